@@ -1,0 +1,77 @@
+"""Fleet Quill lays out text, tables and pictures from HTML and templates into paginated PDF files.
+
+    import fleetquill as fq
+
+    fq.compose("invoice.html", data={"number": "F-2041"}).save("invoice.pdf")
+
+The names below are the public ones; each is loaded when it is first used.
+"""
+
+from __future__ import annotations
+
+from importlib import import_module
+from typing import TYPE_CHECKING, Any
+
+if TYPE_CHECKING:
+    from fleetquill.api import compose as compose
+    from fleetquill.api import publish as publish
+    from fleetquill.edition import Edition as Edition
+    from fleetquill.edition import Page as Page
+    from fleetquill.edition import Placement as Placement
+    from fleetquill.errors import DataError as DataError
+    from fleetquill.errors import FleetQuillError as FleetQuillError
+    from fleetquill.errors import LimitError as LimitError
+    from fleetquill.errors import OptionError as OptionError
+    from fleetquill.errors import OutputError as OutputError
+    from fleetquill.errors import PolicyError as PolicyError
+    from fleetquill.errors import SourceError as SourceError
+    from fleetquill.errors import StrictError as StrictError
+    from fleetquill.errors import TemplateError as TemplateError
+    from fleetquill.errors import Where as Where
+    from fleetquill.manuscript.manuscript import Manuscript as Manuscript
+    from fleetquill.marks import Bookmark as Bookmark
+    from fleetquill.policy import Policy as Policy
+    from fleetquill.press import Press as Press
+    from fleetquill.press import Summary as Summary
+    from fleetquill.remarks import Remark as Remark
+
+__version__ = "0.1.0"
+
+_HOMES = {
+    "compose": "api",
+    "publish": "api",
+    "Edition": "edition",
+    "Page": "edition",
+    "Placement": "edition",
+    "DataError": "errors",
+    "FleetQuillError": "errors",
+    "LimitError": "errors",
+    "OptionError": "errors",
+    "OutputError": "errors",
+    "PolicyError": "errors",
+    "SourceError": "errors",
+    "StrictError": "errors",
+    "TemplateError": "errors",
+    "Where": "errors",
+    "Manuscript": "manuscript.manuscript",
+    "Bookmark": "marks",
+    "Policy": "policy",
+    "Press": "press",
+    "Summary": "press",
+    "Remark": "remarks",
+}
+
+__all__ = [*_HOMES, "__version__"]
+
+
+def __getattr__(name: str) -> Any:
+    home = _HOMES.get(name)
+    if home is None:
+        raise AttributeError(f"module 'fleetquill' has no attribute '{name}'")
+    value = getattr(import_module(f"fleetquill.{home}"), name)
+    globals()[name] = value
+    return value
+
+
+def __dir__() -> list[str]:
+    return sorted(__all__)

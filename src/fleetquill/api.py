@@ -1,0 +1,42 @@
+"""compose() and publish() with a press that is set up at the first call and then reused."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Mapping, Sequence
+from functools import cache
+from typing import Any, BinaryIO
+
+from fleetquill.edition import Edition
+from fleetquill.press import Press, Source, Summary
+
+
+@cache
+def _press(locale: str) -> Press:
+    return Press(locale=locale)
+
+
+def compose(
+    source: Source,
+    *,
+    data: Mapping[str, Any] | None = None,
+    styles: Sequence[str | os.PathLike[str]] = (),
+    locale: str = "en",
+) -> Edition:
+    """Lays out a document in memory: see Press.compose.
+
+    `source` is the path of an HTML file, or a Manuscript. When `data` is given the file is a template.
+    """
+    return _press(locale).compose(source, data=data, styles=styles)
+
+
+def publish(
+    source: Source,
+    target: str | os.PathLike[str] | BinaryIO,
+    *,
+    data: Mapping[str, Any] | None = None,
+    styles: Sequence[str | os.PathLike[str]] = (),
+    locale: str = "en",
+) -> Summary:
+    """Lays out a document and writes it in one streaming run: see Press.publish."""
+    return _press(locale).publish(source, target, data=data, styles=styles)

@@ -1,0 +1,174 @@
+"""The edition: a document laid out in memory, to be saved, written or asked questions."""
+
+from __future__ import annotations
+
+import io
+import os
+import tempfile
+from collections.abc import Callable
+from pathlib import Path
+from typing import BinaryIO, NamedTuple
+
+from fleetquill.errors import OptionError, OutputError, Where
+from fleetquill.layout.pages import PageFragment
+from fleetquill.marks import Bookmark, bookmarks_of, nested, text_of, walk
+from fleetquill.remarks import Remark
+from fleetquill.style.selectors import SelectorError, Siblings, parse_selectors
+from fleetquill.style.tokens import Token
+from fleetquill.units import POINTS_PER_PX
+
+
+class Placement(NamedTuple):
+    """Where a fragment of an element landed: page from 1; the rest in points from the top-left corner."""
+
+    page: int
+    x: float
+    y: float
+    width: float
+    height: float
+
+
+class Page:
+    """One page of an edition. Lengths are points."""
+
+    __slots__ = ("_fragment",)
+
+    def __init__(self, fragment: PageFragment) -> None:
+        self._fragment = fragment
+
+    @property
+    def number(self) -> int:
+        """Counts from 1."""
+        return self._fragment.kind.number
+
+    @property
+    def width(self) -> float:
+        return round(self._fragment.area.width * POINTS_PER_PX, 3)
+
+    @property
+    def height(self) -> float:
+        return round(self._fragment.area.height * POINTS_PER_PX, 3)
+
+    @property
+    def text(self) -> str:
+        """The text of the page area in reading order, a line for each line on the page."""
+        return text_of(self._fragment.content) if self._fragment.content else ""
+
+    def __repr__(self) -> str:
+        return f"<Page {self.number}: {self.width:g} × {self.height:g} pt>"
+
+
+class Edition:
+    """The laid-out result of `compose`."""
+
+    def __init__(
+        self,
+        fragments: list[PageFragment],
+        remarks: Callable[[], tuple[Remark, ...]],
+        write: Callable[[BinaryIO], None],
+    ) -> None:
+        self._fragments = fragments
+        self._remarks = remarks
+        self._write = write
+        self.pages: tuple[Page, ...] = tuple(Page(fragment) for fragment in fragments)
+
+    @property
+    def page_count(self) -> int:
+        return len(self.pages)
+
+    @property
+    def remarks(self) -> tuple[Remark, ...]:
+        """What a proof-reader would point out, in the order in which it was noticed."""
+        return self._remarks()
+
+    @property
+    def outline(self) -> tuple[Bookmark, ...]:
+        """The bookmarks as a tree."""
+        flat: list[Bookmark] = []
+        for fragment in self._fragments:
+            flat += bookmarks_of(fragment.content, fragment.kind.number)
+        return nested(flat)
+
+    def locate(self, selector: str) -> list[Placement]:
+        """Where the elements that a CSS selector matches landed: one placement for each fragment.
+
+        Raises OptionError where the selector is not understood.
+        """
+        import tinycss2
+
+        tokens: list[Token] = tinycss2.parse_component_value_list(selector)
+        try:
+            selectors = parse_selectors(tokens)
+        except SelectorError as error:
+            raise OptionError(f"The selector '{selector}' is not understood: {error}.") from error
+        siblings = Siblings()
+        matched: dict[object, bool] = {}
+        found: list[Placement] = []
+        for fragment in self._fragments:
+            if fragment.content is None:
+                continue
+            for placed in walk(fragment.content):
+                element = placed.box.element
+                if element is None:
+                    continue
+                if element not in matched:
+                    matched[element] = any(s.matches(element, siblings) for s in selectors)
+                if matched[element]:
+                    rect = (placed.x, placed.y, placed.width, placed.height)
+                    x, y, width, height = (round(side * POINTS_PER_PX, 3) for side in rect)
+                    found.append(Placement(fragment.kind.number, x, y, width, height))
+        return found
+
+    def write_to(self, stream: BinaryIO) -> None:
+        """Writes the PDF to a binary stream."""
+        self._write(stream)
+
+    def to_bytes(self) -> bytes:
+        """The PDF as bytes. The same edition gives the same bytes."""
+        stream = io.BytesIO()
+        self._write(stream)
+        return stream.getvalue()
+
+    def save(self, path: str | os.PathLike[str]) -> Path:
+        """Writes the PDF to a file, whole or not at all, and gives its path.
+
+        Raises OutputError where the file cannot be written.
+        """
+        return write_whole(Path(path), self._write)
+
+
+def write_whole(path: Path, write: Callable[[BinaryIO], None]) -> Path:
+    """Writes beside the asked name and renames: nothing half-written is left under it."""
+    if path.is_dir():
+        raise OutputError("The output is a folder.", where=Where(str(path)), remedy="Give a file name in it.")
+    if not path.parent.is_dir():
+        raise OutputError(
+            f"The folder '{path.parent}' does not exist.",
+            where=Where(str(path)),
+            remedy="Make it, or choose another.",
+        )
+    beside = None
+    try:
+        handle, beside = tempfile.mkstemp(prefix=f".{path.name}.", suffix=".part", dir=path.parent)
+        with os.fdopen(handle, "wb") as stream:
+            write(stream)
+        os.chmod(beside, 0o666 & ~_umask())
+        os.replace(beside, path)
+        beside = None
+    except OSError as error:
+        reason = error.strerror or str(error)
+        raise OutputError(
+            f"The file cannot be written ({reason}).",
+            where=Where(str(path)),
+            remedy="Check that the folder may be written to and has room.",
+        ) from error
+    finally:
+        if beside is not None and os.path.exists(beside):
+            os.unlink(beside)
+    return path
+
+
+def _umask() -> int:
+    mask = os.umask(0)
+    os.umask(mask)
+    return mask

@@ -1,0 +1,78 @@
+"""The error family. Every error says what is wrong, where, and what to do about it."""
+
+from __future__ import annotations
+
+import difflib
+from collections.abc import Iterable
+from typing import NamedTuple
+
+
+class Where(NamedTuple):
+    """A place in a source. Lines and columns count from 1; 0 means 'not known'."""
+
+    source: str
+    line: int = 0
+    column: int = 0
+
+    def __str__(self) -> str:
+        parts = [self.source]
+        if self.line:
+            parts.append(f"line {self.line}")
+        if self.column:
+            parts.append(f"column {self.column}")
+        return ", ".join(parts)
+
+
+class FleetQuillError(Exception):
+    """What every error raised on purpose derives from.
+
+    `what` is the fault in one sentence, `where` the place if there is one, `remedy` what to do.
+    """
+
+    def __init__(self, what: str, *, where: Where | None = None, remedy: str = "") -> None:
+        super().__init__(what)
+        self.what = what
+        self.where = where
+        self.remedy = remedy
+
+    def __str__(self) -> str:
+        text = f"{self.where}: {self.what}" if self.where else self.what
+        return f"{text} {self.remedy}" if self.remedy else text
+
+
+class SourceError(FleetQuillError):
+    """A source (document, data file, style sheet) that cannot be read or understood."""
+
+
+class DataError(FleetQuillError):
+    """Data of the wrong shape, or a data file that does not parse."""
+
+
+class TemplateError(FleetQuillError):
+    """A template that does not parse, or names what the data does not have."""
+
+
+class OutputError(FleetQuillError):
+    """An output that cannot be written."""
+
+
+class OptionError(FleetQuillError):
+    """An argument that makes no sense: an unknown unit, paper or locale."""
+
+
+class PolicyError(FleetQuillError):
+    """A document that asks for something which the press's policy forbids."""
+
+
+class LimitError(FleetQuillError):
+    """A document that crosses one of the policy's limits."""
+
+
+class StrictError(FleetQuillError):
+    """A remark that was asked to be an error."""
+
+
+def nearest(name: str, known: Iterable[str]) -> str:
+    """The known name that `name` was most likely meant to be, or ''."""
+    found = difflib.get_close_matches(name, list(known), n=1, cutoff=0.55)
+    return found[0] if found else ""

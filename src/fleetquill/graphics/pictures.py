@@ -1,0 +1,69 @@
+"""Pictures: found, measured and kept once for a document. Decoding waits until the picture is drawn."""
+
+from __future__ import annotations
+
+import io
+from collections.abc import Callable
+from typing import Any, NamedTuple
+
+from fleetquill.errors import FleetQuillError
+from fleetquill.policy import Policy, Resource
+
+
+class Picture(NamedTuple):
+    """A picture: its bytes as they came, its format, and its size in px."""
+
+    key: str
+    format: str
+    content: bytes
+    width: float
+    height: float
+    pixels: tuple[int, int]
+    orientation: int = 1  # EXIF: how the stored pixels are turned
+
+
+class PictureStore:
+    """The pictures of one document, by address."""
+
+    def __init__(self, fetch: Callable[[str], Resource], policy: Policy) -> None:
+        self._fetch = fetch
+        self._policy = policy
+        self._pictures: dict[str, Picture | str] = {}
+
+    def get(self, url: str) -> Picture | str:
+        """The picture at an address relative to the document, or what is wrong with it."""
+        found = self._pictures.get(url)
+        if found is None:
+            found = self._pictures[url] = self._load(url)
+        return found
+
+    def _load(self, url: str) -> Picture | str:
+        try:
+            resource = self._fetch(url)
+        except FleetQuillError as error:
+            return error.what
+        return read_picture(resource.name, resource.content, self._policy)
+
+
+def read_picture(name: str, content: bytes, policy: Policy) -> Picture | str:
+    """Measures a picture without decoding it; a message where it is not one."""
+    from PIL import Image, UnidentifiedImageError
+
+    try:
+        with Image.open(io.BytesIO(content)) as image:
+            wide, high = image.size
+            kind = str(image.format)
+            orientation = _orientation(image)
+    except (UnidentifiedImageError, OSError, ValueError, SyntaxError, Image.DecompressionBombError):
+        return "The file is not a picture that can be read."
+    if wide < 1 or high < 1:
+        return "The picture has no pixels."
+    if wide * high > policy.picture_pixels:
+        return f"The picture has {wide} × {high} pixels, more than the policy allows."
+    width, height = (high, wide) if orientation >= 5 else (wide, high)
+    return Picture(name, kind, content, float(width), float(height), (wide, high), orientation)
+
+
+def _orientation(image: Any) -> int:
+    value = image.getexif().get(0x0112, 1)
+    return value if isinstance(value, int) and 1 <= value <= 8 else 1

@@ -1,0 +1,111 @@
+"""Numbers, money, percentages and dates by locale: CLDR patterns through Babel.
+
+The functions are the filters of templates. Each takes the value first and raises ValueError with a
+message for people where the value is not of its kind.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from datetime import date, datetime, time
+from decimal import Decimal, InvalidOperation
+from typing import Any
+
+from fleetquill.errors import OptionError
+
+
+class Formats:
+    """The formats of one locale, such as 'en-IE' or 'de'."""
+
+    def __init__(self, locale: str) -> None:
+        from babel import Locale, UnknownLocaleError
+
+        try:
+            self.locale = Locale.parse(locale.replace("-", "_"))
+        except (UnknownLocaleError, ValueError) as error:
+            raise OptionError(
+                f"The locale '{locale}' is not known.",
+                remedy="Use a language or a language and a country: 'de', 'en-IE'.",
+            ) from error
+
+    def money(self, value: Any, currency: str = "EUR") -> str:
+        """An amount with its currency as the locale writes it."""
+        from babel.numbers import format_currency
+
+        return format_currency(as_decimal(value), currency, locale=self.locale)
+
+    def number(self, value: Any, pattern: str | None = None) -> str:
+        """A number, by a CLDR pattern such as '#,##0.00' or the locale's own."""
+        from babel.numbers import format_decimal
+
+        return format_decimal(as_decimal(value), format=pattern, locale=self.locale)
+
+    def percent(self, value: Any, pattern: str | None = None) -> str:
+        """A share as a percentage: 0.21 is 21 %."""
+        from babel.numbers import format_percent
+
+        return format_percent(as_decimal(value), format=pattern, locale=self.locale, decimal_quantization=False)
+
+    def date(self, value: Any, form: str = "medium") -> str:
+        """A date: `form` is short, medium, long, full or a CLDR pattern. ISO text is a date, too."""
+        from babel.dates import format_date
+
+        return format_date(_as_date(value), format=form, locale=self.locale)
+
+    def time(self, value: Any, form: str = "short") -> str:
+        """A time of day, as `date`."""
+        from babel.dates import format_time
+
+        return format_time(_as_time(value), format=form, locale=self.locale)
+
+    def plural(self, value: Any, one: str, other: str, **forms: str) -> str:
+        """The form of a word for a number: `one`, `other`, or another CLDR category given by name."""
+        category = self.locale.plural_form(as_decimal(value))
+        return {"one": one, "other": other, **forms}.get(category, other)
+
+    def filters(self) -> dict[str, Callable[..., str]]:
+        return {
+            "money": self.money,
+            "number": self.number,
+            "percent": self.percent,
+            "date": self.date,
+            "time": self.time,
+            "plural": self.plural,
+        }
+
+
+def as_decimal(value: Any) -> Decimal:
+    """The exact decimal of a number or of text that is one."""
+    if isinstance(value, bool) or not isinstance(value, (int, float, str, Decimal)):
+        raise ValueError(f"{value!r} is not a number")
+    try:
+        number = Decimal(str(value)) if isinstance(value, float) else Decimal(value)
+    except InvalidOperation as error:
+        raise ValueError(f"{value!r} is not a number") from error
+    if not number.is_finite():
+        raise ValueError(f"{value!r} is not a finite number")
+    return number
+
+
+def _as_date(value: Any) -> date:
+    if isinstance(value, str):
+        try:
+            return datetime.fromisoformat(value)
+        except ValueError as error:
+            raise ValueError(f"{value!r} is not a date such as 2026-05-31") from error
+    if not isinstance(value, date):
+        raise ValueError(f"{value!r} is not a date")
+    return value
+
+
+def _as_time(value: Any) -> time | datetime:
+    if isinstance(value, str):
+        for parse in (time.fromisoformat, datetime.fromisoformat):
+            try:
+                return parse(value)
+            except ValueError:
+                continue
+        raise ValueError(f"{value!r} is not a time such as 14:30")
+    if not isinstance(value, (time, datetime)):
+        raise ValueError(f"{value!r} is not a time")
+    return value

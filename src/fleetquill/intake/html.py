@@ -1,0 +1,51 @@
+"""The HTML door: text → element tree, recovered as browsers recover it."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from lxml import etree
+from lxml import html as lxml_html
+
+from fleetquill.errors import SourceError, Where
+from fleetquill.manuscript.manuscript import Manuscript
+
+Element = etree._Element
+
+
+def parse_html(text: str) -> Element:
+    """The root element of a document; a fragment gets html and body around it."""
+    parser = lxml_html.HTMLParser(encoding="utf-8", remove_comments=True, remove_pis=True, huge_tree=True)
+    content = text.encode("utf-8", "replace")
+    try:
+        root = lxml_html.document_fromstring(content or b"<html></html>", parser=parser, ensure_head_body=False)
+    except (etree.ParserError, etree.XMLSyntaxError):
+        root = lxml_html.document_fromstring(b"<html><body></body></html>", parser=parser)
+    return root
+
+
+def read_text(path: Path, what: str) -> str:
+    """A text file in UTF-8; an error says what could not be read and why."""
+    try:
+        return path.read_text(encoding="utf-8-sig")
+    except FileNotFoundError as error:
+        raise SourceError(
+            f"The {what} does not exist.", where=Where(str(path)), remedy="Check the name and the folder."
+        ) from error
+    except IsADirectoryError as error:
+        raise SourceError(f"The {what} is a folder.", where=Where(str(path)), remedy="Give a file.") from error
+    except UnicodeDecodeError as error:
+        raise SourceError(
+            f"The {what} is not UTF-8 text (byte {error.start}).",
+            where=Where(str(path)),
+            remedy="Save it in UTF-8.",
+        ) from error
+    except OSError as error:
+        reason = error.strerror or "unknown reason"
+        raise SourceError(f"The {what} cannot be read ({reason}).", where=Where(str(path))) from error
+
+
+def read_html(path: Path) -> Manuscript:
+    """The manuscript of an HTML file; its links are relative to its folder."""
+    text = read_text(path, "document")
+    return Manuscript(parse_html(text), base=path.parent, source=str(path))

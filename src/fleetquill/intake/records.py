@@ -1,0 +1,98 @@
+"""Data files: JSON, YAML and TOML into plain Python values. Decimal fractions stay exact."""
+
+from __future__ import annotations
+
+import json
+import tomllib
+from collections.abc import Callable
+from decimal import Decimal, InvalidOperation
+from pathlib import Path
+from typing import Any, Final
+
+from fleetquill.errors import DataError, Where
+from fleetquill.intake.html import read_text
+
+
+def read_data(path: Path) -> dict[str, Any]:
+    """The mapping in a data file. Raises DataError with line and column where it does not parse."""
+    text = read_text(path, "data file")
+    reader = READERS.get(path.suffix.lower())
+    if reader is None:
+        known = ", ".join(READERS)
+        raise DataError(
+            f"A data file of the kind '{path.suffix or path.name}' is not known.",
+            where=Where(str(path)),
+            remedy=f"Use one of {known}.",
+        )
+    return as_mapping(reader(text, str(path)), str(path))
+
+
+def as_mapping(value: Any, source: str) -> dict[str, Any]:
+    """Data for a template: a mapping, or a list that the template sees as `rows`."""
+    if isinstance(value, dict):
+        return value
+    if isinstance(value, list):
+        return {"rows": value}
+    raise DataError(
+        f"The data is a single {type(value).__name__}, not a mapping.",
+        where=Where(source),
+        remedy="Write it as names with values.",
+    )
+
+
+def parse_json(text: str, source: str) -> Any:
+    try:
+        return json.loads(text, parse_float=Decimal)
+    except json.JSONDecodeError as error:
+        where = Where(source, error.lineno, error.colno)
+        raise DataError(f"The JSON does not parse: {error.msg}.", where=where, remedy="Mend it there.") from error
+
+
+def _read_yaml(text: str, source: str) -> Any:
+    import yaml
+
+    try:
+        return yaml.load(text, Loader=_yaml_loader())
+    except yaml.MarkedYAMLError as error:
+        mark = error.problem_mark
+        where = Where(source, mark.line + 1, mark.column + 1) if mark else Where(source)
+        raise DataError(
+            f"The YAML does not parse: {error.problem}.", where=where, remedy="Mend it there."
+        ) from error
+    except yaml.YAMLError as error:
+        raise DataError(f"The YAML does not parse: {error}.", where=Where(source)) from error
+
+
+def _yaml_loader() -> Any:
+    """The safe loader, with decimal fractions as Decimal."""
+    import yaml
+
+    class Loader(yaml.SafeLoader):
+        pass
+
+    def decimal(loader: Any, node: Any) -> Any:
+        text = loader.construct_scalar(node)
+        try:
+            return Decimal(text.replace("_", ""))
+        except InvalidOperation:  # .inf and .nan
+            return loader.construct_yaml_float(node)
+
+    Loader.add_constructor("tag:yaml.org,2002:float", decimal)
+    return Loader
+
+
+def _read_toml(text: str, source: str) -> Any:
+    try:
+        return tomllib.loads(text, parse_float=Decimal)
+    except tomllib.TOMLDecodeError as error:
+        raise DataError(
+            f"The TOML does not parse: {error}.", where=Where(source), remedy="Mend it there."
+        ) from error
+
+
+READERS: Final[dict[str, Callable[[str, str], Any]]] = {
+    ".json": parse_json,
+    ".yaml": _read_yaml,
+    ".yml": _read_yaml,
+    ".toml": _read_toml,
+}

@@ -1,0 +1,226 @@
+"""The template door: Jinja2 with the data's names, and errors that say file, line and nearest name."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Callable, Iterator, Mapping
+from functools import wraps
+from pathlib import Path
+from types import TracebackType
+from typing import Any, NoReturn
+
+import jinja2
+
+from fleetquill.errors import FleetQuillError, TemplateError, Where, nearest
+from fleetquill.intake.formats import Formats
+from fleetquill.intake.html import parse_html, read_text
+from fleetquill.manuscript.manuscript import Manuscript
+
+TEXT_TEMPLATE = "template text"
+
+
+class UnknownName(jinja2.UndefinedError):
+    """A template named what the data does not have."""
+
+    def __init__(self, name: str, owner: Any) -> None:
+        super().__init__(name)
+        self.name = name
+        self.owner = owner
+
+
+class _Undefined(jinja2.StrictUndefined):
+    """Any use of an unknown value is an error that knows its name."""
+
+    def _fail_with_undefined_error(self, *_args: Any, **_kwargs: Any) -> NoReturn:
+        owner = self._undefined_obj
+        raise UnknownName(str(self._undefined_name), None if owner is jinja2.utils.missing else owner)
+
+    __str__ = __iter__ = __len__ = __bool__ = _fail_with_undefined_error
+    __eq__ = __ne__ = __hash__ = __contains__ = _fail_with_undefined_error
+    __add__ = __radd__ = __sub__ = __rsub__ = __mul__ = __rmul__ = _fail_with_undefined_error
+    __truediv__ = __rtruediv__ = __floordiv__ = __mod__ = __neg__ = _fail_with_undefined_error
+    __lt__ = __le__ = __gt__ = __ge__ = __getitem__ = __call__ = _fail_with_undefined_error
+    __int__ = __float__ = _fail_with_undefined_error
+
+    def __getattr__(self, name: str) -> Any:
+        if name.startswith("__"):
+            raise AttributeError(name)
+        self._fail_with_undefined_error()
+
+
+class FilterFault(ValueError):
+    """A filter could not use its value."""
+
+
+class Templates:
+    """Jinja2 environments by folder, kept so that a template is compiled once."""
+
+    MOST_FOLDERS = 32
+    MOST_TEXTS = 128
+
+    def __init__(self, locale: str = "en") -> None:
+        self._locale = locale
+        self._environments: dict[Path, jinja2.Environment] = {}
+        self._texts: dict[tuple[Path, str], jinja2.Template] = {}
+
+    def environment(self, folder: Path) -> jinja2.Environment:
+        environment = self._environments.get(folder)
+        if environment is None:
+            environment = jinja2.Environment(
+                loader=jinja2.FileSystemLoader(folder),
+                undefined=_Undefined,
+                autoescape=True,
+                auto_reload=True,
+            )
+            for name, function in Formats(self._locale).filters().items():
+                environment.filters[name] = _named(name, function)
+            if len(self._environments) >= self.MOST_FOLDERS:
+                self._environments.clear()
+            self._environments[folder] = environment
+        return environment
+
+    def from_file(self, path: Path, data: Mapping[str, Any]) -> Manuscript:
+        """Fills in a template file; links in it are relative to its folder."""
+        folder = path.parent
+        try:
+            template = self.environment(folder).get_template(path.name)
+        except jinja2.TemplateNotFound:
+            read_text(path, "document")  # says why it cannot be read
+            raise
+        except jinja2.TemplateSyntaxError as error:
+            raise _syntax_error(error, str(path)) from error
+        except UnicodeDecodeError:
+            read_text(path, "document")
+            raise
+        return _manuscript(template, data, folder, str(path))
+
+    def from_text(self, text: str, data: Mapping[str, Any], base: Path) -> Manuscript:
+        """Fills in a template that is given as text."""
+        template = self._texts.get((base, text))
+        if template is None:
+            try:
+                template = self.environment(base).from_string(text)
+            except jinja2.TemplateSyntaxError as error:
+                raise _syntax_error(error, TEXT_TEMPLATE) from error
+            if len(self._texts) >= self.MOST_TEXTS:
+                self._texts.clear()
+            self._texts[base, text] = template
+        return _manuscript(template, data, base, TEXT_TEMPLATE)
+
+
+def read_template(
+    template: str | os.PathLike[str],
+    data: Mapping[str, Any],
+    *,
+    base: str | os.PathLike[str] | None = None,
+    locale: str = "en",
+) -> Manuscript:
+    """See Manuscript.from_template. Text that holds a line break or a tag is a template, not a path."""
+    templates = Templates(locale)
+    if isinstance(template, str) and ("\n" in template or "<" in template or "{" in template):
+        return templates.from_text(template, data, Path(base or "."))
+    return templates.from_file(Path(template), data)
+
+
+def _named(name: str, function: Callable[..., str]) -> Callable[..., str]:
+    """The filter, with its name in what it complains of."""
+
+    @wraps(function)
+    def filtered(value: Any, *args: Any, **kwargs: Any) -> str:
+        if isinstance(value, jinja2.Undefined):
+            str(value)
+        try:
+            return function(value, *args, **kwargs)
+        except (ValueError, TypeError, LookupError, AttributeError) as error:
+            raise FilterFault(f"The filter '{name}' cannot use {value!r}: {error}.") from error
+
+    return filtered
+
+
+def _manuscript(template: jinja2.Template, data: Mapping[str, Any], base: Path, source: str) -> Manuscript:
+    parts: list[str] = []
+    lines: list[Where] = []
+    for text, where in _render(template, data, source):
+        for number in range(text.count("\n") + (not lines)):
+            lines.append(where._replace(line=where.line + number + (1 if lines and number == 0 else 0)))
+        parts.append(text)
+    return Manuscript(parse_html("".join(parts)), base=base, source=source, lines=lines)
+
+
+def _render(template: jinja2.Template, data: Mapping[str, Any], source: str) -> Iterator[tuple[str, Where]]:
+    """The rendered text in pieces, each with the place of the template that it came from."""
+    lines: dict[tuple[Any, int], Where] = {}
+    try:
+        pieces: Any = template.root_render_func(template.new_context(dict(data)))
+        for text in pieces:
+            inner = pieces
+            while inner.gi_yieldfrom is not None and hasattr(inner.gi_yieldfrom, "gi_frame"):
+                inner = inner.gi_yieldfrom
+            frame = inner.gi_frame
+            key = (frame.f_code, frame.f_lineno)
+            where = lines.get(key)
+            if where is None:
+                owner: jinja2.Template = frame.f_globals.get("__jinja_template__", template)
+                line = owner.get_corresponding_lineno(frame.f_lineno)
+                where = lines[key] = Where(owner.filename or source, line)
+            yield text, where
+    except FleetQuillError:
+        raise
+    except Exception as error:
+        raise _render_error(template, error, data, source) from error
+
+
+def _render_error(
+    template: jinja2.Template, error: Exception, data: Mapping[str, Any], source: str
+) -> TemplateError:
+    """What went wrong while filling in, in the words of the template's writer."""
+    where = _place_in_template(template, error.__traceback__, source)
+    if isinstance(error, UnknownName):
+        return _unknown_name(error, data, where)
+    if isinstance(error, jinja2.UndefinedError):
+        return TemplateError(f"An unknown value is used: {error}.", where=where)
+    if isinstance(error, jinja2.TemplateSyntaxError):
+        return _syntax_error(error, source)
+    if isinstance(error, jinja2.TemplateNotFound):
+        return TemplateError(
+            f"The template '{error.name}' that is included does not exist.",
+            where=where,
+            remedy="Check its name.",
+        )
+    if isinstance(error, FilterFault):
+        return TemplateError(str(error), where=where)
+    return TemplateError(f"The template fails: {type(error).__name__}: {error}.", where=where)
+
+
+def _unknown_name(error: UnknownName, data: Mapping[str, Any], where: Where) -> TemplateError:
+    owner = error.owner
+    known = (
+        [str(key) for key in (data if owner is None else owner)]
+        if owner is None or isinstance(owner, Mapping)
+        else [name for name in dir(owner) if not name.startswith("_")]
+    )
+    meant = nearest(error.name, known)
+    if owner is None:
+        what = f"The template names '{error.name}', which the data does not have."
+    else:
+        what = f"The template asks for '{error.name}', which this value of the data does not have."
+    if meant:
+        return TemplateError(what, where=where, remedy=f"Did you mean '{meant}'?")
+    shown = ", ".join(known[:8])
+    return TemplateError(what, where=where, remedy=f"It has: {shown}." if shown else "The data is empty.")
+
+
+def _place_in_template(template: jinja2.Template, traceback: TracebackType | None, source: str) -> Where:
+    """The innermost line of any template on the way to an error."""
+    where = Where(source)
+    while traceback is not None:
+        owner = traceback.tb_frame.f_globals.get("__jinja_template__")
+        if owner is not None:
+            where = Where(owner.filename or source, owner.get_corresponding_lineno(traceback.tb_lineno))
+        traceback = traceback.tb_next
+    return where
+
+
+def _syntax_error(error: jinja2.TemplateSyntaxError, source: str) -> TemplateError:
+    where = Where(error.filename or source, error.lineno)
+    return TemplateError(f"The template does not parse: {error.message}.", where=where, remedy="Mend it there.")

@@ -1,0 +1,142 @@
+"""Boxes: what the element tree becomes before layout (CSS Display 3)."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Any
+
+from lxml import etree
+
+from fleetquill.style.properties import ComputedStyle
+
+if TYPE_CHECKING:
+    from fleetquill.graphics.pictures import Picture
+    from fleetquill.layout.paragraph import Paragraph
+    from fleetquill.layout.table_grid import Grid
+
+Element = etree._Element
+
+
+class Box:
+    """A box of the box tree. `element` is None for an anonymous box; `kept` is for layout's own notes."""
+
+    __slots__ = ("children", "element", "kept", "marker", "style")
+
+    def __init__(self, style: ComputedStyle, element: Element | None, children: list[Box]) -> None:
+        self.style = style
+        self.element = element
+        self.children = children
+        self.marker: LinesBox | None = None
+        self.kept: dict[Any, Any] = {}
+
+
+class BlockBox(Box):
+    """A block container whose children are all block-level."""
+
+    __slots__ = ()
+
+
+class LinesBox(Box):
+    """A block container whose children are all inline-level: it establishes an inline context."""
+
+    __slots__ = ("paragraph",)
+
+    def __init__(self, style: ComputedStyle, element: Element | None, children: list[Box]) -> None:
+        super().__init__(style, element, children)
+        self.paragraph: Paragraph | None = None
+
+
+class FlexBox(Box):
+    """A flex container; its children are its items, blockified."""
+
+    __slots__ = ()
+
+
+class PictureBox(Box):
+    """A replaced element that shows a picture; `picture` is None where there is none to show."""
+
+    __slots__ = ("alternative", "picture")
+
+    def __init__(
+        self, style: ComputedStyle, element: Element | None, picture: Picture | None, alternative: str
+    ) -> None:
+        super().__init__(style, element, [])
+        self.picture = picture
+        self.alternative = alternative
+
+
+class TableBox(Box):
+    """A table; `children` are the captions, `groups` the row groups in visual order."""
+
+    __slots__ = ("columns", "grid", "groups")
+
+    def __init__(self, style: ComputedStyle, element: Element | None) -> None:
+        super().__init__(style, element, [])
+        self.groups: list[RowGroupBox] = []
+        self.columns: list[ColumnBox] = []
+        self.grid: Grid | None = None
+
+
+class ColumnBox(Box):
+    """A column or a group of columns: `span` columns share the style."""
+
+    __slots__ = ("span",)
+
+    def __init__(self, style: ComputedStyle, element: Element | None, span: int) -> None:
+        super().__init__(style, element, [])
+        self.span = span
+
+
+class RowGroupBox(Box):
+    """A row group; `role` is 'head', 'body' or 'foot'. Its children are rows."""
+
+    __slots__ = ("role",)
+
+    def __init__(self, style: ComputedStyle, element: Element | None, role: str) -> None:
+        super().__init__(style, element, [])
+        self.role = role
+
+
+class RowBox(Box):
+    """A table row. Its children are cells."""
+
+    __slots__ = ()
+
+
+class CellBox(BlockBox):
+    """A table cell around its block-level content."""
+
+    __slots__ = ("column_span", "row_span")
+
+    def __init__(
+        self,
+        style: ComputedStyle,
+        element: Element | None,
+        children: list[Box],
+        column_span: int,
+        row_span: int,
+    ) -> None:
+        super().__init__(style, element, children)
+        self.column_span = column_span
+        self.row_span = row_span
+
+
+class InlineBox(Box):
+    """An inline element: its children flow in the lines around it."""
+
+    __slots__ = ()
+
+
+class TextBox(Box):
+    """A run of text in one style, as it stands in the source."""
+
+    __slots__ = ("text",)
+
+    def __init__(self, style: ComputedStyle, element: Element | None, text: str) -> None:
+        super().__init__(style, element, [])
+        self.text = text
+
+
+class BreakBox(Box):
+    """A forced line break."""
+
+    __slots__ = ()

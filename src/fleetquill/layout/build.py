@@ -1,0 +1,465 @@
+"""Box generation: from the element tree and its styles to the box tree (CSS Display 3 §2)."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Final
+
+from lxml import etree
+
+from fleetquill.errors import LimitError
+from fleetquill.graphics.pictures import Picture
+from fleetquill.layout.boxes import (
+    BlockBox,
+    Box,
+    BreakBox,
+    CellBox,
+    ColumnBox,
+    Element,
+    FlexBox,
+    InlineBox,
+    LinesBox,
+    PictureBox,
+    RowBox,
+    RowGroupBox,
+    TableBox,
+    TextBox,
+)
+from fleetquill.layout.context import Context
+from fleetquill.layout.counters import Counters, marker_text, represent
+from fleetquill.style import generated
+from fleetquill.style.cascade import Cascade, MatchNode
+from fleetquill.style.properties import ComputedStyle
+from fleetquill.style.selectors import Siblings
+
+BLOCKIFIED: Final = {  # CSS Display 3 §2.7
+    "inline": "block",
+    "inline-block": "block",
+    "inline-flex": "flex",
+    "inline-table": "table",
+}
+GROUP_ROLES: Final = {
+    "table-header-group": "head",
+    "table-row-group": "body",
+    "table-footer-group": "foot",
+}
+TABLE_PARTS: Final = (RowGroupBox, RowBox, CellBox, ColumnBox)
+QUOTES: Final = {  # the quotation marks of 'quotes: auto', by language
+    "de": ("„", "“", "‚", "‘"),
+    "fr": ("« ", " »", "“", "”"),
+    "ar": ("«", "»", "“", "”"),
+}
+ENGLISH_QUOTES: Final = ("“", "”", "‘", "’")
+
+
+def build(root: Element, cascade: Cascade, context: Context, nesting: int) -> Box:
+    """The box tree of a document. The root box is a block container."""
+    return _BoxBuilder(root, cascade, context, nesting).document()
+
+
+def is_inline_level(box: Box) -> bool:
+    if isinstance(box, (TextBox, InlineBox, BreakBox)):
+        return True
+    return box.style.display.startswith("inline") and "is_item" not in box.kept
+
+
+class _BoxBuilder:
+    def __init__(self, root: Element, cascade: Cascade, context: Context, nesting: int) -> None:
+        self.root = root
+        self.cascade = cascade
+        self.context = context
+        self.nesting = nesting
+        self.siblings = Siblings()
+        self.alive = list(root.iter())  # so that each element stays one object while it is compared
+        self.counters = Counters()
+        self.quote_depth = 0
+        self.depth = 0
+
+    def document(self) -> Box:
+        boxes = self._element(self.root, None, None)
+        if len(boxes) == 1 and type(boxes[0]) in (BlockBox, LinesBox):
+            box = boxes[0]
+        else:
+            style = self.cascade.style(self.root, self.cascade.node(None, self.root), None, self.siblings)
+            box = self._container(style, self.root, boxes)
+        box.kept["is_item"] = True  # the root's margins do not collapse with its children's
+        return box
+
+    # ---- elements ----
+
+    def _element(
+        self,
+        element: Element,
+        parent_node: MatchNode | None,
+        parent: ComputedStyle | None,
+        *,
+        item: bool = False,
+    ) -> list[Box]:
+        node = self.cascade.node(parent_node, element)
+        style = self.cascade.style(element, node, parent, self.siblings)
+        display = style.display
+        if display == "none":
+            return []
+        if item:
+            display = BLOCKIFIED.get(display, display)
+        self.depth += 1
+        if self.depth > self.nesting:
+            where = self.context.place_of(element)
+            raise LimitError(f"Elements are nested more than {self.nesting} deep.", where=where)
+        self._count(element, style)
+        maker = MAKERS.get(element.tag)
+        if maker is not None:
+            boxes = maker(self, element, style)
+        else:
+            self.counters.enter()
+            boxes = self._boxes(element, node, style, display)
+            self.counters.leave()
+        self.depth -= 1
+        if item and display != "contents":
+            for box in boxes:
+                box.kept["is_item"] = True
+        return boxes
+
+    def _count(self, element: Element, style: ComputedStyle) -> None:
+        """counter-reset, -increment and -set, with what lists count by themselves."""
+        if style.counter_reset:
+            resets = style.counter_reset
+            if element.tag == "ol" and element.get("start"):
+                start = _integer(element.get("start"), 1) - 1
+                resets = tuple((name, start if name == "list-item" else value) for name, value in resets)
+            self.counters.reset(resets)
+        if style.display == "list-item":
+            if element.get("value"):
+                self.counters.set([("list-item", _integer(element.get("value"), 1))])
+            elif all(name != "list-item" for name, _ in style.counter_increment):
+                self.counters.increment([("list-item", 1)])
+        if style.counter_increment:
+            self.counters.increment(style.counter_increment)
+        if style.counter_set:
+            self.counters.set(style.counter_set)
+
+    def _boxes(self, element: Element, node: MatchNode, style: ComputedStyle, display: str) -> list[Box]:
+        make = INTERNAL_TABLE.get(display)
+        if make is not None:
+            return [make(self, element, node, style)]
+        if display in ("flex", "inline-flex"):
+            return [FlexBox(style, element, self._items(element, node, style))]
+        children = self._children(element, node, style)
+        if display == "contents":
+            return children
+        if display == "inline":
+            return _split_at_blocks(style, element, children)
+        box = self._container(style, element, children)
+        if display == "list-item":
+            self._add_marker(box, element, node)
+        return [box]
+
+    def _children(
+        self, element: Element, node: MatchNode, style: ComputedStyle, *, items: bool = False
+    ) -> list[Box]:
+        """The boxes of an element's content, with ::before and ::after around it."""
+        boxes = self._pseudo(element, node, style, "before", items)
+        if element.text:
+            boxes.append(TextBox(style, element, element.text))
+        for child in element:
+            if isinstance(child.tag, str):
+                boxes += self._element(child, node, style, item=items)
+            elif child.tag is etree.Entity and child.text:
+                boxes.append(TextBox(style, element, child.text))
+            if child.tail:
+                boxes.append(TextBox(style, element, child.tail))
+        boxes += self._pseudo(element, node, style, "after", items)
+        return boxes
+
+    def _items(self, element: Element, node: MatchNode, style: ComputedStyle) -> list[Box]:
+        """Flex items: runs of text become anonymous items, white space between them none (§4)."""
+        items: list[Box] = []
+        run: list[Box] = []
+        for box in [*self._children(element, node, style, items=True), None]:
+            if isinstance(box, TextBox):
+                run.append(box)
+                continue
+            if any(isinstance(text, TextBox) and text.text.strip() for text in run):
+                anonymous = LinesBox(self.cascade.anonymous(style, "block"), None, run)
+                anonymous.kept["is_item"] = True
+                items.append(anonymous)
+            run = []
+            if box is not None:
+                items.append(box)
+        return items
+
+    # ---- block containers ----
+
+    def _container(self, style: ComputedStyle, element: Element | None, children: list[Box]) -> Box:
+        """A block container: lines where all is inline, else blocks with anonymous ones between."""
+        children = self._wrap_table_parts(children, style)
+        if all(is_inline_level(child) for child in children):
+            return LinesBox(style, element, children)
+        return BlockBox(style, element, self._blocks(style, children))
+
+    def _blocks(self, style: ComputedStyle, children: list[Box]) -> list[Box]:
+        blocks: list[Box] = []
+        run: list[Box] = []
+        for child in [*children, None]:
+            if child is not None and is_inline_level(child):
+                run.append(child)
+                continue
+            if any(not _is_blank(box) for box in run):
+                blocks.append(LinesBox(self.cascade.anonymous(style, "block"), None, run))
+            run = []
+            if child is not None:
+                blocks.append(child)
+        return blocks
+
+    # ---- tables (CSS Tables 3 §3.2, fixup) ----
+
+    def _wrap_table_parts(self, children: list[Box], style: ComputedStyle) -> list[Box]:
+        """Rows and cells with no table around them get an anonymous one."""
+        if not any(isinstance(child, TABLE_PARTS) for child in children):
+            return children
+        wrapped: list[Box] = []
+        parts: list[Box] = []
+        for child in [*children, None]:
+            if isinstance(child, TABLE_PARTS) or (parts and child is not None and _is_blank(child)):
+                parts.append(child)
+                continue
+            if parts:
+                table = TableBox(self.cascade.anonymous(style, "table"), None)
+                self._fill_table(table, parts)
+                wrapped.append(table)
+                parts = []
+            if child is not None:
+                wrapped.append(child)
+        return wrapped
+
+    def _table(self, element: Element, node: MatchNode, style: ComputedStyle) -> Box:
+        table = TableBox(style, element)
+        self._fill_table(table, self._children(element, node, style))
+        return table
+
+    def _fill_table(self, table: TableBox, children: list[Box]) -> None:
+        loose: list[Box] = []
+        for child in [*children, None]:
+            if (
+                isinstance(child, (RowGroupBox, ColumnBox))
+                or child is None
+                or child.style.display == "table-caption"
+            ):
+                if any(not _is_blank(box) for box in loose):
+                    style = self.cascade.anonymous(table.style, "table-row-group")
+                    table.groups.append(RowGroupBox(style, None, "body"))
+                    table.groups[-1].children = self._rows(loose, table.style)
+                loose = []
+            else:
+                loose.append(child)
+                continue
+            if isinstance(child, RowGroupBox):
+                table.groups.append(child)
+            elif isinstance(child, ColumnBox):
+                columns = [c for c in child.children if isinstance(c, ColumnBox)]
+                table.columns += columns or [child]
+            elif child is not None:
+                table.children.append(child)
+
+    def _rows(self, children: list[Box], style: ComputedStyle) -> list[Box]:
+        """Rows as they are; all else gathered into anonymous rows."""
+        rows: list[Box] = []
+        loose: list[Box] = []
+        for child in [*children, None]:
+            if child is not None and not isinstance(child, RowBox):
+                loose.append(child)
+                continue
+            if any(not _is_blank(box) for box in loose):
+                row_style = self.cascade.anonymous(style, "table-row")
+                rows.append(RowBox(row_style, None, self._cells(loose, row_style)))
+            loose = []
+            if child is not None:
+                rows.append(child)
+        return rows
+
+    def _cells(self, children: list[Box], style: ComputedStyle) -> list[Box]:
+        cells: list[Box] = []
+        loose: list[Box] = []
+        for child in [*children, None]:
+            if child is not None and not isinstance(child, CellBox):
+                loose.append(child)
+                continue
+            if any(not _is_blank(box) for box in loose):
+                cell_style = self.cascade.anonymous(style, "table-cell")
+                cells.append(CellBox(cell_style, None, self._cell_content(cell_style, loose), 1, 1))
+            loose = []
+            if child is not None:
+                cells.append(child)
+        return cells
+
+    def _group(self, element: Element, node: MatchNode, style: ComputedStyle) -> Box:
+        group = RowGroupBox(style, element, GROUP_ROLES[style.display])
+        group.children = self._rows(self._children(element, node, style), style)
+        return group
+
+    def _row(self, element: Element, node: MatchNode, style: ComputedStyle) -> Box:
+        return RowBox(style, element, self._cells(self._children(element, node, style), style))
+
+    def _cell(self, element: Element, node: MatchNode, style: ComputedStyle) -> Box:
+        content = self._cell_content(style, self._children(element, node, style))
+        columns = min(max(1, _integer(element.get("colspan"), 1)), 1000)
+        rows = min(max(0, _integer(element.get("rowspan"), 1)), 65534)
+        return CellBox(style, element, content, columns, rows)
+
+    def _cell_content(self, style: ComputedStyle, children: list[Box]) -> list[Box]:
+        """A cell's children as blocks; lines alone in one anonymous block."""
+        children = self._wrap_table_parts(children, style)
+        return self._blocks(style, children)
+
+    def _column(self, element: Element, node: MatchNode, style: ComputedStyle) -> Box:
+        span = min(max(1, _integer(element.get("span"), 1)), 1000)
+        column = ColumnBox(style, element, span)
+        column.children = [c for c in self._children(element, node, style) if isinstance(c, ColumnBox)]
+        return column
+
+    # ---- generated content ----
+
+    def _pseudo(self, element: Element, node: MatchNode, style: ComputedStyle, name: str, item: bool) -> list[Box]:
+        if name not in node.pseudo:
+            return []
+        own = self.cascade.pseudo_style(element, node, name, style, self.siblings)
+        if own is None or own.content in ("normal", "none") or own.display == "none":
+            return []
+        self._count(element, own)
+        children = self._content(own, element)
+        display = BLOCKIFIED.get(own.display, own.display) if item else own.display
+        if display == "inline":
+            return [InlineBox(own, element, children)]
+        box = self._container(own, element, children)
+        if item:
+            box.kept["is_item"] = True
+        return [box]
+
+    def _content(self, style: ComputedStyle, element: Element) -> list[Box]:
+        boxes: list[Box] = []
+        for part in style.content if isinstance(style.content, tuple) else ():
+            if isinstance(part, generated.Picture):
+                boxes.append(self._picture(style, element, part.url, ""))
+            else:
+                boxes.append(TextBox(style, element, self._content_text(part, style, element)))
+        return boxes
+
+    def _content_text(self, part: generated.ContentPart, style: ComputedStyle, element: Element) -> str:
+        if isinstance(part, generated.Text):
+            return part.text
+        if isinstance(part, generated.Attribute):
+            return element.get(part.name, part.fallback)
+        if isinstance(part, generated.Counter):
+            return represent(self.counters.value(part.name), part.style)
+        if isinstance(part, generated.Counters):
+            return part.separator.join(represent(v, part.style) for v in self.counters.values(part.name))
+        if isinstance(part, generated.Quote):
+            return self._quote(part, style)
+        return ""
+
+    def _quote(self, part: generated.Quote, style: ComputedStyle) -> str:
+        marks = style.quotes
+        if marks == "auto":
+            marks = QUOTES.get(style.language.split("-")[0].lower(), ENGLISH_QUOTES)
+        if not part.opens:
+            self.quote_depth = max(0, self.quote_depth - 1)
+        level = self.quote_depth
+        if part.opens:
+            self.quote_depth += 1
+        if not part.shown or isinstance(marks, str):
+            return ""
+        pair = min(level, len(marks) // 2 - 1) * 2
+        return marks[pair] if part.opens else marks[pair + 1]
+
+    def _add_marker(self, box: Box, element: Element, node: MatchNode) -> None:
+        style = box.style
+        marker_style = self.cascade.pseudo_style(element, node, "marker", style, self.siblings)
+        marker_style = marker_style or self.cascade.anonymous(style, "block")
+        if isinstance(marker_style.content, tuple):
+            content = self._content(marker_style, element)
+        else:
+            text = marker_text(self.counters.value("list-item"), style.list_style_type)
+            if not text or marker_style.content == "none":
+                return
+            content = [TextBox(marker_style, element, text)]
+        if style.list_style_position == "outside":
+            box.marker = LinesBox(marker_style, None, content)
+        else:
+            content.append(TextBox(style, element, " "))
+            target = box
+            while isinstance(target, BlockBox) and target.children:
+                target = target.children[0]
+            target.children[:0] = content
+
+    # ---- replaced elements ----
+
+    def image(self, element: Element, style: ComputedStyle) -> list[Box]:
+        url = element.get("src", "")
+        return [self._picture(style, element, url, element.get("alt", ""))]
+
+    def _picture(self, style: ComputedStyle, element: Element, url: str, alternative: str) -> Box:
+        found = self.context.pictures.get(url) if url else "The picture has no address."
+        if isinstance(found, Picture):
+            return PictureBox(style, element, found, alternative)
+        name = url if len(url) <= 80 else f"{url[:77]}…"
+        self.context.remark("picture", f"The picture '{name}' is not shown. {found}", element)
+        return PictureBox(style, element, None, alternative or name)
+
+    def line_break(self, element: Element, style: ComputedStyle) -> list[Box]:
+        return [BreakBox(style, element, [])]
+
+    def break_opportunity(self, element: Element, style: ComputedStyle) -> list[Box]:
+        return [TextBox(style, element, "\u200b")]
+
+
+MAKERS: Final[dict[str, Callable[[_BoxBuilder, Element, ComputedStyle], list[Box]]]] = {
+    "img": _BoxBuilder.image,
+    "br": _BoxBuilder.line_break,
+    "wbr": _BoxBuilder.break_opportunity,
+}
+
+INTERNAL_TABLE: Final[dict[str, Callable[[_BoxBuilder, Element, MatchNode, ComputedStyle], Box]]] = {
+    "table": _BoxBuilder._table,
+    "inline-table": _BoxBuilder._table,
+    "table-row-group": _BoxBuilder._group,
+    "table-header-group": _BoxBuilder._group,
+    "table-footer-group": _BoxBuilder._group,
+    "table-row": _BoxBuilder._row,
+    "table-cell": _BoxBuilder._cell,
+    "table-column": _BoxBuilder._column,
+    "table-column-group": _BoxBuilder._column,
+}
+
+
+def _is_blank(box: Box) -> bool:
+    """White space that no line would show."""
+    return (
+        isinstance(box, TextBox)
+        and not box.text.strip(" \t\n\r\f")
+        and box.style.white_space in ("normal", "nowrap", "pre-line")
+    )
+
+
+def _integer(text: str | None, fallback: int) -> int:
+    try:
+        return int(text or "")
+    except ValueError:
+        return fallback
+
+
+def _split_at_blocks(style: ComputedStyle, element: Element, children: list[Box]) -> list[Box]:
+    """An inline box around its content, broken around blocks that stand in it (CSS 2.2 §9.2.1.1)."""
+    if all(is_inline_level(child) for child in children):
+        return [InlineBox(style, element, children)]
+    boxes: list[Box] = []
+    run: list[Box] = []
+    for child in [*children, None]:
+        if child is not None and is_inline_level(child):
+            run.append(child)
+            continue
+        if run:
+            boxes.append(InlineBox(style, element, run))
+        run = []
+        if child is not None:
+            boxes.append(child)
+    return boxes

@@ -1,0 +1,92 @@
+"""Fragments: what layout makes of boxes. Positions are px from the parent fragment's top-left corner."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Any
+
+from fleetquill.layout.boxes import Box
+
+if TYPE_CHECKING:
+    from fleetquill.layout.paragraph import TextRun
+    from fleetquill.text.shaping import Word
+
+
+class Fragment:
+    """The border box of (a part of) a box. `first` and `last` say which of its ends are here."""
+
+    __slots__ = ("baseline", "box", "children", "detail", "first", "height", "last", "width", "x", "y")
+
+    def __init__(self, box: Box, width: float, height: float) -> None:
+        self.box = box
+        self.x = 0.0
+        self.y = 0.0
+        self.width = width
+        self.height = height
+        self.children: list[Fragment | LineFragment] = []
+        self.first = True
+        self.last = True
+        self.baseline: float | None = None  # of the first line, from the top
+        self.detail: Any = None  # what the formatting model wants painted besides
+
+
+class LineFragment:
+    """One line of text: spans, inline boxes and atomic boxes from left to right."""
+
+    __slots__ = ("baseline", "height", "items", "width", "x", "y")
+
+    def __init__(self, width: float, height: float, baseline: float) -> None:
+        self.x = 0.0
+        self.y = 0.0
+        self.width = width
+        self.height = height
+        self.baseline = baseline  # from the line's top
+        self.items: list[TextSpan | InlineFragment | Fragment] = []
+
+
+class TextSpan:
+    """Words of one run that stand together on a line.
+
+    `spaced` tells for each word whether a space of `space` px follows it; None where one follows
+    each word but the last. `baseline` is px from the line's top.
+    """
+
+    __slots__ = ("baseline", "run", "space", "spaced", "width", "words", "x")
+
+    def __init__(
+        self,
+        run: TextRun,
+        words: list[Word],
+        x: float,
+        width: float,
+        baseline: float,
+        space: float,
+        spaced: list[bool] | None,
+    ) -> None:
+        self.run = run
+        self.words = words
+        self.x = x
+        self.width = width
+        self.baseline = baseline
+        self.space = space
+        self.spaced = spaced
+
+    @property
+    def text(self) -> str:
+        if self.spaced is None:
+            return " ".join([word.text for word in self.words])
+        return "".join([w.text + " " * s for w, s in zip(self.words, self.spaced, strict=True)])
+
+
+class InlineFragment:
+    """The part of an inline box that is on one line: its border box, from the line's top-left."""
+
+    __slots__ = ("box", "first", "height", "last", "width", "x", "y")
+
+    def __init__(self, box: Box, x: float, y: float, width: float, height: float, first: bool, last: bool) -> None:
+        self.box = box
+        self.x = x
+        self.y = y
+        self.width = width
+        self.height = height
+        self.first = first
+        self.last = last

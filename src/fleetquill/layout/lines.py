@@ -1,0 +1,534 @@
+"""Inline layout: a paragraph filled into lines, and the lines into pages (CSS 2.2 §9.4.2, §10.8)."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+from fleetquill.layout.boxes import Box, LinesBox, PictureBox
+from fleetquill.layout.context import Context
+from fleetquill.layout.dispatch import content_widths, layout
+from fleetquill.layout.fragments import Fragment, InlineFragment, LineFragment, TextSpan
+from fleetquill.layout.paragraph import (
+    Atomic,
+    Edge,
+    ForcedBreak,
+    Item,
+    Metrics,
+    Paragraph,
+    TextRun,
+    baseline_shift,
+    edge_width,
+)
+from fleetquill.layout.sizing import (
+    clamp_height,
+    clamp_width,
+    edges_of,
+    margin_left_right,
+    own_height,
+    own_width,
+    vertical_margin,
+)
+from fleetquill.layout.space import SLACK, Laid, Resume, Space
+from fleetquill.style.properties import ComputedStyle
+from fleetquill.style.values import resolve
+from fleetquill.text.shaping import Word
+
+
+def paragraph_of(box: LinesBox, context: Context) -> Paragraph:
+    """The measured content of the box, made once."""
+    if box.paragraph is None:
+        box.paragraph = Paragraph(box.style, box.children, context)
+    return box.paragraph
+
+
+def layout_lines(box: LinesBox, space: Space, resume: Resume | None) -> Laid:
+    """Lays out as many lines as fit; `resume.at` is the first item of the next line."""
+    style = box.style
+    edges = edges_of(style, space.width)
+    width = border_box_width(box, space) if space.fixed_width is None else space.fixed_width
+    paragraph = paragraph_of(box, space.context)
+    inner = max(0.0, width - edges.across)
+    top = edges.top if resume is None else 0.0
+    room = space.room - top - edges.bottom + SLACK
+    filler = LineFiller(paragraph, inner, space)
+    start = resume.at if resume else 0
+    lines, end = filler.fill(start, room)
+    count = len(paragraph.items)
+    if end < count or (lines and filler.height_of(lines) > room):
+        kept = _lines_kept(lines, room, style, filler, end, space.at_top, start)
+        if not kept:
+            if lines and not space.at_top:
+                return Laid(None, resume or Resume())
+            kept = 1
+        lines = lines[:kept]
+        end = lines[-1].end if lines else end
+    fragment = Fragment(box, width, 0.0)
+    y = top
+    for line in lines:
+        built = line.fragment
+        built.x = edges.left
+        built.y = y
+        y += built.height
+        fragment.children.append(built)
+    fragment.first = resume is None
+    fragment.last = end >= count
+    if lines:
+        fragment.baseline = lines[0].fragment.y + lines[0].fragment.baseline
+    fragment.height = _height(box, space, y - top, top, edges.bottom, fragment)
+    if box.marker and fragment.first:
+        place_marker(box.marker, fragment, space)
+    return Laid(fragment, None if fragment.last else Resume(end))
+
+
+def border_box_width(box: Box, space: Space) -> float:
+    """The used width of a block-level box in flow (CSS 2.2 §10.3.3)."""
+    style = box.style
+    across = edges_of(style, space.width).across
+    width = own_width(style, space.width, across)
+    if width is not None:
+        return width
+    if style.width in ("min-content", "max-content", "fit-content"):
+        least, most = content_widths(box, space.context)
+        if style.width != "fit-content":
+            return least if style.width == "min-content" else most
+        left, right = margin_left_right(style, space.width, None)
+        return max(least, min(most, space.width - left - right))
+    left, right = margin_left_right(style, space.width, None)
+    return clamp_width(style, max(across, space.width - left - right), space.width, across)
+
+
+def _height(box: Box, space: Space, content: float, top: float, bottom: float, fragment: Fragment) -> float:
+    """The border box height of this fragment."""
+    if space.fixed_height is not None and fragment.first and fragment.last:
+        return space.fixed_height
+    natural = top + content + bottom
+    if not (fragment.first and fragment.last):
+        return natural if fragment.last else top + content
+    given = own_height(box.style, space.height, top + bottom)
+    return clamp_height(box.style, natural if given is None else given, space.height, top + bottom)
+
+
+def place_marker(marker: LinesBox, fragment: Fragment, space: Space) -> None:
+    """Hangs an outside list marker to the left of the first line (CSS Lists 3 §3.1)."""
+    _, wide = content_widths(marker, space.context)
+    laid = layout_lines(marker, Space(space.context, wide, fixed_width=wide), None).fragment
+    if laid is None:
+        return
+    gap = marker.style.font_size * 0.5
+    rtl = fragment.box.style.direction == "rtl"
+    laid.x = fragment.width + gap if rtl else -wide - gap
+    laid.y = max(0.0, (fragment.baseline or 0.0) - (laid.baseline or 0.0))
+    fragment.children.insert(0, laid)
+
+
+class Line(NamedTuple):
+    fragment: LineFragment
+    end: int  # index after its last item
+
+
+def _lines_kept(
+    lines: list[Line],
+    room: float,
+    style: ComputedStyle,
+    filler: LineFiller,
+    end: int,
+    at_top: bool,
+    start: int,
+) -> int:
+    """How many lines stay on this page: what fits, less what orphans and widows ask for."""
+    fit = 0
+    used = 0.0
+    for line in lines:
+        used += line.fragment.height
+        if used > room:
+            break
+        fit += 1
+    if fit == len(lines) and end >= len(filler.paragraph.items):
+        return fit
+    rest = len(lines) - fit
+    if end < len(filler.paragraph.items):
+        rest += filler.count_more(end, style.widows - rest)
+    if rest < style.widows:
+        fit -= style.widows - rest
+    if fit < style.orphans and not (start and fit > 0):
+        return max(0, fit) if at_top and fit > 0 else 0
+    return max(0, fit)
+
+
+class LineFiller:
+    """Fills lines of one width."""
+
+    def __init__(self, paragraph: Paragraph, width: float, space: Space) -> None:
+        self.paragraph = paragraph
+        self.width = width
+        self.space = space
+        self.indent = resolve(paragraph.style.text_indent, width)
+        self.align = _alignment(paragraph.style)
+        if paragraph.atomics:
+            self._lay_out_atomics()
+
+    def fill(self, start: int, room: float) -> tuple[list[Line], int]:
+        """Lines from item `start` until one does not fit into `room`; that one is among them."""
+        lines: list[Line] = []
+        used = 0.0
+        count = len(self.paragraph.items)
+        while start < count:
+            line = self.line(start)
+            lines.append(line)
+            start = line.end
+            used += line.fragment.height
+            if used > room:
+                break
+        return lines, start
+
+    def count_more(self, start: int, most: int) -> int:
+        """How many lines follow, up to `most`."""
+        found = 0
+        while found < most and start < len(self.paragraph.items):
+            start = self.paragraph.line_end(start, self.width)
+            found += 1
+        return found
+
+    @staticmethod
+    def height_of(lines: list[Line]) -> float:
+        return sum([line.fragment.height for line in lines])
+
+    def line(self, start: int) -> Line:
+        """The line that begins with item `start`."""
+        paragraph = self.paragraph
+        indent = self.indent if start == 0 else 0.0
+        available = self.width - indent
+        end = paragraph.line_end(start, available)
+        natural = paragraph.ends[end - 1] - paragraph.starts[start]
+        if natural > available + 0.5:
+            self._remark_overflow(start, end, natural - available)
+        last = end >= len(paragraph.items) or isinstance(paragraph.items[end - 1], ForcedBreak)
+        x, extra = self._place(start, end, available - natural, last)
+        runs = paragraph.runs_between(start, end)
+        if paragraph.plain and len(runs) == 1:
+            return Line(self._plain_line(runs[0], start, end, indent + x, natural, extra), end)
+        return Line(_LineBuilder(self, start, end, runs, extra).build(indent + x), end)
+
+    def _place(self, start: int, end: int, spare: float, last: bool) -> tuple[float, float]:
+        """Where the line starts, and what each space in it grows by."""
+        align = self.align
+        if align == "justify":
+            if last:
+                align = _last_alignment(self.paragraph.style)
+            if align == "justify":
+                gaps = sum(map(bool, self.paragraph.glues[start : end - 1]))
+                return (0.0, spare / gaps) if gaps and spare > 0 else (0.0, 0.0)
+        if spare <= 0 or align == "left":
+            return (min(0.0, spare) if align == "right" else 0.0), 0.0
+        return (spare if align == "right" else spare / 2), 0.0
+
+    def _plain_line(
+        self, run: TextRun, start: int, end: int, x: float, natural: float, extra: float
+    ) -> LineFragment:
+        """A line of words in one style and nothing else."""
+        ascent, descent = _highest(self.paragraph.strut, run.metrics, run.shift)
+        line = LineFragment(self.width, ascent + descent, ascent)
+        words = self.paragraph.items[start:end]
+        if isinstance(words[-1], ForcedBreak):
+            words = words[:-1]
+        if words:
+            line.items.append(self.span(run, words, x, start, natural, ascent, extra, True))
+        return line
+
+    def span(
+        self,
+        run: TextRun,
+        words: list[Item],
+        x: float,
+        start: int,
+        natural: float,
+        ascent: float,
+        extra: float,
+        ends_line: bool,
+    ) -> TextSpan:
+        glues = self.paragraph.glues[start : start + len(words)]
+        inner = glues[:-1]
+        gaps = len(inner) if all(inner) else sum(map(bool, inner))
+        spaced = None
+        if gaps != len(inner) or (glues[-1] and not ends_line):
+            spaced = [bool(glue) for glue in glues]
+            if ends_line:
+                spaced[-1] = False
+        width = natural + extra * gaps
+        return TextSpan(run, words, x, width, ascent - run.shift, run.space + extra, spaced)  # type: ignore[arg-type]
+
+    def _remark_overflow(self, start: int, end: int, by: float) -> None:
+        words = " ".join(i.text for i in self.paragraph.items[start:end] if isinstance(i, Word))
+        shown = words if len(words) <= 40 else f"{words[:37]}…"
+        what = f"'{shown}'" if words else "A picture or box"
+        self.space.context.remark(
+            "overflow",
+            f"{what} is {by * 0.75:.1f} pt wider than its line; it runs over the edge.",
+            self.paragraph.runs[0].element if self.paragraph.runs else None,
+        )
+
+    def _lay_out_atomics(self) -> None:
+        paragraph = self.paragraph
+        for index in paragraph.atomics:
+            atomic = paragraph.items[index]
+            assert isinstance(atomic, Atomic)
+            atomic.fragment = _layout_atomic(atomic.box, self.width, self.space)
+            left, right = margin_left_right(atomic.box.style, self.width, None)
+            paragraph.set_width(index, atomic.fragment.width + left + right)
+
+
+def _layout_atomic(box: Box, width: float, space: Space) -> Fragment:
+    """An inline-block or the like, shrunk to fit (CSS 2.2 §10.3.9)."""
+    fixed = None
+    if not isinstance(box, PictureBox):
+        across = edges_of(box.style, width).across
+        if own_width(box.style, width, across) is None:
+            least, most = content_widths(box, space.context)
+            left, right = margin_left_right(box.style, width, None)
+            fixed = max(least, min(most, width - left - right))
+    inner = Space(space.context, width, space.height, page=space.page, fixed_width=fixed)
+    fragment = layout(box, inner, None).fragment
+    assert fragment is not None
+    return fragment
+
+
+def _alignment(style: ComputedStyle) -> str:
+    align = style.text_align
+    rtl = style.direction == "rtl"
+    if align in ("start", "match-parent"):
+        return "right" if rtl else "left"
+    if align == "end":
+        return "left" if rtl else "right"
+    return align
+
+
+def _last_alignment(style: ComputedStyle) -> str:
+    align = style.text_align_last
+    rtl = style.direction == "rtl"
+    if align in ("auto", "start"):
+        return "right" if rtl else "left"
+    if align == "end":
+        return "left" if rtl else "right"
+    return align
+
+
+def _highest(strut: Metrics, metrics: Metrics, shift: float) -> tuple[float, float]:
+    return max(strut.ascent, metrics.ascent + shift), max(strut.descent, metrics.descent - shift)
+
+
+class _LineBuilder:
+    """Builds a line that holds more than words of one run."""
+
+    def __init__(self, filler: LineFiller, start: int, end: int, runs: list[TextRun], extra: float) -> None:
+        self.filler = filler
+        self.paragraph = filler.paragraph
+        self.start = start
+        self.end = end
+        self.runs = runs
+        self.extra = extra
+        self.context = filler.space.context
+        self.ascent, self.descent = self.paragraph.strut
+        self.tall: list[tuple[float, str]] = []  # (height, 'top' or 'bottom') of line-relative boxes
+
+    def build(self, x: float) -> LineFragment:
+        self._measure()
+        line = LineFragment(self.filler.width, self.ascent + self.descent, self.ascent)
+        self._place(line, x)
+        return line
+
+    def _measure(self) -> None:
+        """How high the line is: the highest and the deepest of all that stands in it."""
+        for run in self.runs:
+            if any(isinstance(i, Word) for i in self._items_of(run)):
+                self._reach(run.metrics, run.shift)
+        for index in range(self.start, self.end):
+            item = self.paragraph.items[index]
+            if isinstance(item, Atomic):
+                self._reach_atomic(item, self._shift_at(index))
+        for height, side in self.tall:
+            spare = height - self.ascent - self.descent
+            if spare > 0 and side == "top":
+                self.descent += spare
+            elif spare > 0:
+                self.ascent += spare
+
+    def _items_of(self, run: TextRun) -> list[Item]:
+        place = self.paragraph.runs.index(run)
+        runs = self.paragraph.runs
+        stop = runs[place + 1].start if place + 1 < len(runs) else len(self.paragraph.items)
+        return self.paragraph.items[max(self.start, run.start) : min(self.end, stop)]
+
+    def _reach(self, metrics: Metrics, shift: float) -> None:
+        self.ascent = max(self.ascent, metrics.ascent + shift)
+        self.descent = max(self.descent, metrics.descent - shift)
+
+    def _shift_at(self, index: int) -> float:
+        """The baseline shift of the inline boxes around an item."""
+        shift = 0.0
+        open_boxes: list[Box] = []
+        for place in self.paragraph.edges:
+            if place > index:
+                break
+            edge = self.paragraph.items[place]
+            assert isinstance(edge, Edge)
+            if edge.opens:
+                open_boxes.append(edge.box)
+            else:
+                open_boxes.pop()
+        for box in open_boxes:
+            shift += baseline_shift(box.style, self.context)
+        return shift
+
+    def _reach_atomic(self, atomic: Atomic, shift: float) -> None:
+        fragment = atomic.fragment
+        assert fragment is not None
+        above, below = _atomic_reach(atomic.box, fragment, self.filler.width)
+        align = atomic.box.style.vertical_align
+        if align in ("top", "bottom"):
+            self.tall.append((above + below, str(align)))
+            return
+        shift += self._atomic_shift(atomic.box, above, below)
+        self._reach(Metrics(above, below), shift)
+
+    def _atomic_shift(self, box: Box, above: float, below: float) -> float:
+        """As `baseline_shift`, for a box whose own height counts."""
+        value = box.style.vertical_align
+        parent = box.style.parent or box.style
+        face = self.context.font(parent).face
+        if value == "middle":
+            return face.x_height * parent.font_size / 2 - (above - below) / 2
+        if value == "text-top":
+            return face.ascent * parent.font_size - above
+        if value == "text-bottom":
+            return below - face.descent * parent.font_size
+        return baseline_shift(box.style, self.context)
+
+    def _place(self, line: LineFragment, x: float) -> None:
+        """Puts every item at its place from left to right."""
+        open_at: list[tuple[Box, float, bool]] = []
+        before = self._open_before()
+        for box in before:
+            open_at.append((box, x, False))
+        index = self.start
+        items, widths, glues = self.paragraph.items, self.paragraph.widths, self.paragraph.glues
+        inline: list[InlineFragment] = []
+        while index < self.end:
+            item = items[index]
+            if isinstance(item, Word):
+                stop = self._span_end(index)
+                ends_line = stop == self.end
+                natural = self.paragraph.ends[stop - 1] - self.paragraph.starts[index]
+                run = self.paragraph.run_at(index)
+                span = self.filler.span(
+                    run, items[index:stop], x, index, natural, self.ascent, self.extra, ends_line
+                )
+                line.items.append(span)
+                x += span.width
+                if not ends_line and glues[stop - 1]:
+                    x += glues[stop - 1] + self.extra
+                index = stop
+                continue
+            if isinstance(item, Edge):
+                if item.opens:
+                    left, _ = margin_left_right(item.box.style, 0.0, None)
+                    open_at.append((item.box, x + left, True))
+                else:
+                    box, from_x, first = open_at.pop()
+                    _, right = margin_left_right(box.style, 0.0, None)
+                    inline.append(self._inline(box, from_x, x + edge_width(box, False) - right, first, True))
+            elif isinstance(item, Atomic):
+                line.items.append(self._placed(item, x, index))
+            x += widths[index]
+            index += 1
+        for box, from_x, first in reversed(open_at):
+            inline.append(self._inline(box, from_x, x, first, False))
+        line.items[:0] = reversed(inline)
+
+    def _open_before(self) -> list[Box]:
+        """The inline boxes that the line begins within."""
+        found: list[Box] = []
+        for place in self.paragraph.edges:
+            if place >= self.start:
+                break
+            edge = self.paragraph.items[place]
+            assert isinstance(edge, Edge)
+            if edge.opens:
+                found.append(edge.box)
+            else:
+                found.pop()
+        return found
+
+    def _span_end(self, index: int) -> int:
+        """The end of the words from `index` on that belong to one run."""
+        run = self.paragraph.run_at(index)
+        stop = index + 1
+        items = self.paragraph.items
+        while stop < self.end and isinstance(items[stop], Word) and self.paragraph.run_at(stop) is run:
+            stop += 1
+        return stop
+
+    def _inline(self, box: Box, left: float, right: float, first: bool, last: bool) -> InlineFragment:
+        """The border box of an inline box on this line (CSS 2.2 §10.6.1)."""
+        style = box.style
+        face = self.context.font(style).face
+        shift = baseline_shift(style, self.context)
+        parent = style.parent
+        while parent is not None and parent.display == "inline":
+            shift += baseline_shift(parent, self.context)
+            parent = parent.parent
+        edges = edges_of(style, self.filler.width)
+        top = self.ascent - shift - face.ascent * style.font_size - edges.top
+        height = (face.ascent + face.descent) * style.font_size + edges.down
+        return InlineFragment(box, left, top, right - left, height, first, last)
+
+    def _placed(self, atomic: Atomic, x: float, index: int) -> Fragment:
+        fragment = atomic.fragment
+        assert fragment is not None
+        style = atomic.box.style
+        left, _ = margin_left_right(style, self.filler.width, None)
+        margin_top = vertical_margin(style.margin_top, self.filler.width)
+        above, below = _atomic_reach(atomic.box, fragment, self.filler.width)
+        fragment.x = x + left
+        if style.vertical_align == "top":
+            fragment.y = margin_top
+        elif style.vertical_align == "bottom":
+            fragment.y = self.ascent + self.descent - above - below + margin_top
+        else:
+            shift = self._shift_at(index) + self._atomic_shift(atomic.box, above, below)
+            fragment.y = self.ascent - shift - above + margin_top
+        return fragment
+
+
+def _atomic_reach(box: Box, fragment: Fragment, width: float) -> tuple[float, float]:
+    """How far the margin box of an atomic box reaches above and below its baseline."""
+    margin_top = vertical_margin(box.style.margin_top, width)
+    margin_bottom = vertical_margin(box.style.margin_bottom, width)
+    baseline = None if isinstance(box, PictureBox) else last_baseline(fragment)
+    if baseline is None:
+        return margin_top + fragment.height + margin_bottom, 0.0
+    return margin_top + baseline, fragment.height - baseline + margin_bottom
+
+
+def last_baseline(fragment: Fragment) -> float | None:
+    """The baseline of the last line in a fragment, from its top (CSS 2.2 §10.8.1, inline-block)."""
+    for child in reversed(fragment.children):
+        if isinstance(child, LineFragment):
+            return child.y + child.baseline
+        inner = last_baseline(child)
+        if inner is not None:
+            return child.y + inner
+    return None
+
+
+def lines_content_widths(box: LinesBox, context: Context) -> tuple[float, float]:
+    """Min-content and max-content widths of the content box."""
+    paragraph = paragraph_of(box, context)
+    for index in paragraph.atomics:
+        atomic = paragraph.items[index]
+        assert isinstance(atomic, Atomic)
+        _, most = content_widths(atomic.box, context)
+        left, right = margin_left_right(atomic.box.style, 0.0, None)
+        paragraph.set_width(index, most + left + right)
+    narrow, wide = paragraph.content_widths()
+    indent = resolve(box.style.text_indent, 0.0)
+    return narrow + max(0.0, indent), wide + max(0.0, indent)

@@ -1,0 +1,123 @@
+"""Used widths, heights, margins and edges of boxes (CSS 2.2 §8, §10)."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+from fleetquill.style.properties import ComputedStyle
+from fleetquill.style.values import resolve, resolve_auto
+
+INTRINSIC = ("min-content", "max-content", "fit-content")
+
+
+class Edges(NamedTuple):
+    """Border plus padding of each side, in px, and the borders alone."""
+
+    top: float
+    right: float
+    bottom: float
+    left: float
+    border_top: float
+    border_right: float
+    border_bottom: float
+    border_left: float
+
+    @property
+    def across(self) -> float:
+        return self.left + self.right
+
+    @property
+    def down(self) -> float:
+        return self.top + self.bottom
+
+
+def edges_of(style: ComputedStyle, basis: float) -> Edges:
+    """The edges of a box whose containing block is `basis` px wide."""
+    kept: Edges | None = style.kept.get("edges")
+    if kept is not None:
+        return kept
+    pads = (style.padding_top, style.padding_right, style.padding_bottom, style.padding_left)
+    top, right, bottom, left = [resolve(pad, basis) for pad in pads]
+    edges = Edges(
+        top + style.border_top_width,
+        right + style.border_right_width,
+        bottom + style.border_bottom_width,
+        left + style.border_left_width,
+        style.border_top_width,
+        style.border_right_width,
+        style.border_bottom_width,
+        style.border_left_width,
+    )
+    if all(isinstance(pad, float) for pad in pads):
+        style.kept["edges"] = edges
+    return edges
+
+
+def to_border_box(style: ComputedStyle, size: float, edges_sum: float) -> float:
+    """A `width` or `height` value as the size of the border box."""
+    return max(size, edges_sum) if style.box_sizing == "border-box" else size + edges_sum
+
+
+def limits(style: ComputedStyle, basis: float, across: float) -> tuple[float, float]:
+    """The least and most that the border box may be wide."""
+    low = resolve_auto(style.min_width, basis)
+    high = resolve_auto(style.max_width, basis)
+    return (
+        across if low is None else to_border_box(style, low, across),
+        float("inf") if high is None else to_border_box(style, high, across),
+    )
+
+
+def clamp_width(style: ComputedStyle, width: float, basis: float, across: float) -> float:
+    low, high = limits(style, basis, across)
+    return max(low, min(width, high))
+
+
+def own_width(style: ComputedStyle, basis: float, across: float) -> float | None:
+    """The border box width that `width` gives, within its limits; None for auto."""
+    width = resolve_auto(style.width, basis)
+    if width is None:
+        return None
+    return clamp_width(style, to_border_box(style, width, across), basis, across)
+
+
+def own_height(style: ComputedStyle, containing: float | None, down: float) -> float | None:
+    """The border box height that `height` gives; None for auto or a percentage of nothing."""
+    return _height(style, style.height, containing, down)
+
+
+def _height(style: ComputedStyle, value: object, containing: float | None, down: float) -> float | None:
+    if isinstance(value, str):
+        return None
+    if isinstance(value, float):
+        return to_border_box(style, value, down)
+    if containing is None:
+        return None
+    return to_border_box(style, resolve(value, containing), down)  # type: ignore[arg-type]
+
+
+def clamp_height(style: ComputedStyle, height: float, containing: float | None, down: float) -> float:
+    high = _height(style, style.max_height, containing, down)
+    low = _height(style, style.min_height, containing, down)
+    if high is not None:
+        height = min(height, high)
+    return height if low is None else max(low, height)
+
+
+def margin_left_right(style: ComputedStyle, basis: float, width: float | None) -> tuple[float, float]:
+    """Used side margins of a block of that border box width (CSS 2.2 §10.3.3); None: width auto."""
+    left = resolve_auto(style.margin_left, basis)
+    right = resolve_auto(style.margin_right, basis)
+    if width is None or (left is not None and right is not None):
+        return left or 0.0, right or 0.0
+    spare = basis - width - (left or 0.0) - (right or 0.0)
+    if left is None and right is None:
+        return max(0.0, spare / 2), max(0.0, spare / 2)
+    if left is None:
+        return max(0.0, spare), right or 0.0
+    return left, max(0.0, spare)
+
+
+def vertical_margin(value: object, basis: float) -> float:
+    """A top or bottom margin in px; 'auto' counts as 0 (CSS 2.2 §10.6.3)."""
+    return 0.0 if isinstance(value, str) else resolve(value, basis)  # type: ignore[arg-type]

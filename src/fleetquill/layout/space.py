@@ -1,0 +1,61 @@
+"""What layout is given and what it hands back: the space that is left, and where to go on."""
+
+from __future__ import annotations
+
+import math
+from typing import TYPE_CHECKING, Any, NamedTuple
+
+from fleetquill.layout.boxes import Box
+from fleetquill.layout.fragments import Fragment
+
+if TYPE_CHECKING:
+    from fleetquill.layout.context import Context
+
+UNBOUNDED = math.inf
+SLACK = 0.01  # px that rounding may cost before a box counts as too tall
+
+
+class Space(NamedTuple):
+    """The space that a box is laid out in. Lengths are px.
+
+    `width` and `height` are those of the containing block (`height` None where it hangs on content).
+    `room` is what the page still has from the box's top edge on; `page` what a fresh page has.
+    `at_top` says that nothing stands above on this page, so that layout must make progress.
+    `fixed_width` and `fixed_height` give the border box a size that was settled outside.
+    """
+
+    context: Context
+    width: float
+    height: float | None = None
+    room: float = UNBOUNDED
+    page: float = UNBOUNDED
+    at_top: bool = True
+    fixed_width: float | None = None
+    fixed_height: float | None = None
+
+
+class Resume(NamedTuple):
+    """Where to go on: a child's index and where in it, or what the formatting model needs.
+
+    `forced` is the kind of a forced break ('page', 'left', …) where one led here.
+    """
+
+    at: int = 0
+    inner: Any = None
+    forced: str = ""
+
+
+class Laid(NamedTuple):
+    """The result of layout: a fragment (None where nothing fits here) and where to go on."""
+
+    fragment: Fragment | None
+    resume: Resume | None
+
+
+def finished(fragment: Fragment) -> Laid:
+    return Laid(fragment, None)
+
+
+def nothing(box: Box, resume: Resume | None) -> Laid:
+    """Nothing of the box fits: it goes on where it stood."""
+    return Laid(None, resume or Resume())

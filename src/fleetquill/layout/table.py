@@ -1,0 +1,538 @@
+"""Table layout: rows over as many pages as they need, head and foot on each (CSS Tables 3)."""
+
+from __future__ import annotations
+
+from typing import Final, NamedTuple
+
+from fleetquill.layout import breaks
+from fleetquill.layout.block import flow_children
+from fleetquill.layout.boxes import CellBox, RowBox, TableBox
+from fleetquill.layout.context import Context
+from fleetquill.layout.dispatch import layout
+from fleetquill.layout.fragments import Fragment
+from fleetquill.layout.sizing import clamp_width, edges_of, margin_left_right, own_height, own_width
+from fleetquill.layout.space import SLACK, UNBOUNDED, Laid, Resume, Space
+from fleetquill.layout.table_borders import Collapsed, cell_edges
+from fleetquill.layout.table_grid import Grid, GridCell
+from fleetquill.layout.table_widths import distribute, fixed_columns, measure_columns, preferred_width
+from fleetquill.style.values import resolve_auto
+
+BASELINE: Final = ("baseline", "sub", "super", "text-top", "text-bottom")
+
+
+class Geometry(NamedTuple):
+    """The measures of a table that every page shares, in px."""
+
+    grid: Grid
+    collapsed: Collapsed | None
+    width: float  # of the table's border box
+    lefts: list[float]  # left edge of each column, from the border box
+    widths: list[float]
+    spacing_across: float
+    spacing_down: float
+    top: float  # the table's own border and padding
+    bottom: float
+
+    def span_width(self, cell: GridCell) -> float:
+        last = cell.column + cell.columns - 1
+        return self.lefts[last] + self.widths[last] - self.lefts[cell.column]
+
+
+class TableDetail(NamedTuple):
+    """What is painted for the table itself: where its grid stands, and its shared borders."""
+
+    top: float
+    height: float
+    geometry: Geometry
+    rows: list[tuple[int, float, float]]  # (row index, y, height) on this page
+
+
+class CellPiece(NamedTuple):
+    """A cell as far as it was laid out: its fragment, and where it goes on."""
+
+    cell: GridCell
+    fragment: Fragment
+    resume: Resume | None
+
+
+class Band(NamedTuple):
+    """Rows laid out together: their heights and the pieces of their cells."""
+
+    first: int
+    heights: list[float]
+    pieces: list[CellPiece]
+
+    @property
+    def height(self) -> float:
+        return sum(self.heights)
+
+
+def layout_table(box: TableBox, space: Space, resume: Resume | None) -> Laid:
+    """Captions, then rows from `resume.at` on; `resume.inner` goes on inside cells."""
+    geometry = geometry_of(box, space)
+    if geometry.grid.column_count == 0:
+        return _empty_table(box, space, geometry)
+    return _TablePage(box, space, geometry, resume).lay_out()
+
+
+def grid_of(box: TableBox) -> Grid:
+    if box.grid is None:
+        box.grid = Grid(box)
+    return box.grid
+
+
+def _collapsed_of(box: TableBox, grid: Grid) -> Collapsed | None:
+    if box.style.border_collapse != "collapse":
+        return None
+    kept = box.kept.get("collapsed")
+    if kept is None:
+        kept = box.kept["collapsed"] = Collapsed(box, grid)
+    return kept
+
+
+def geometry_of(box: TableBox, space: Space) -> Geometry:
+    """Column widths and edges for a containing block of this width, worked out once."""
+    key = ("geometry", space.width, space.fixed_width)
+    kept = box.kept.get(key)
+    if kept is None:
+        kept = box.kept[key] = _geometry(box, space)
+    return kept
+
+
+def _geometry(box: TableBox, space: Space) -> Geometry:
+    style = box.style
+    grid = grid_of(box)
+    collapsed = _collapsed_of(box, grid)
+    edges = edges_of(style, space.width)
+    top, right, bottom, left = (edges.top, edges.right, edges.bottom, edges.left)
+    across, down = style.border_spacing
+    if collapsed is not None:
+        top, right, bottom, left = collapsed.outer()
+        across = down = 0.0
+    columns = measure_columns(grid, space.context, across)
+    fixed_parts = left + right + across * (grid.column_count + 1)
+    least, most = preferred_width(columns)
+    margins = margin_left_right(style, space.width, None)
+    available = space.width - sum(margins)
+    width = own_width(style, space.width, left + right) if space.fixed_width is None else space.fixed_width
+    if width is None:
+        width = max(least + fixed_parts, min(most + fixed_parts, available))
+        width = clamp_width(style, width, space.width, left + right)
+    inner = max(0.0, width - fixed_parts)
+    if style.table_layout == "fixed" and style.width != "auto":
+        widths = fixed_columns(grid, inner, across)
+    else:
+        widths = distribute(columns, inner)
+    width = max(width, sum(widths) + fixed_parts) if grid.column_count else width
+    if width > available + 1:
+        space.context.remark(
+            "overflow",
+            f"The table is {(width - available) * 0.75:.0f} pt wider than the {available * 0.75:.0f} pt "
+            "that it has; it runs over the edge.",
+            box.element,
+        )
+    lefts = []
+    x = left + across
+    for size in widths:
+        lefts.append(x)
+        x += size + across
+    return Geometry(grid, collapsed, width, lefts, widths, across, down, top, bottom)
+
+
+def _empty_table(box: TableBox, space: Space, geometry: Geometry) -> Laid:
+    height = own_height(box.style, space.height, geometry.top + geometry.bottom)
+    fragment = Fragment(box, geometry.width, height or geometry.top + geometry.bottom)
+    fragment.detail = TableDetail(0.0, fragment.height, geometry, [])
+    return Laid(fragment, None)
+
+
+class _TablePage:
+    """Lays out the part of a table that stands on one page."""
+
+    def __init__(self, box: TableBox, space: Space, geometry: Geometry, resume: Resume | None) -> None:
+        self.box = box
+        self.space = space
+        self.geometry = geometry
+        self.grid = geometry.grid
+        self.resume = resume
+        self.inner: dict[GridCell, Resume] = dict(resume.inner) if resume and resume.inner else {}
+        self.fragment = Fragment(box, geometry.width, 0.0)
+        self.fragment.first = resume is None
+        self.y = 0.0
+        self.rows: list[tuple[int, float, float]] = []
+        self.group_fragments: dict[int, Fragment] = {}
+        self.forced = ""
+
+    def lay_out(self) -> Laid:
+        if self.resume is None:
+            self._captions("top")
+        top = self.y
+        self.y += self.geometry.top + self.geometry.spacing_down
+        head = self._repeated(self.grid.head)
+        foot = self._repeated(self.grid.foot)
+        if head:
+            self._place(head)
+        end = self.geometry.bottom + (foot.height + self.geometry.spacing_down if foot else 0.0)
+        next_row, body_placed = self._body(self.space.room - end + SLACK)
+        if not body_placed and next_row is not None and not self.space.at_top:
+            return Laid(None, self.resume or Resume())
+        if foot:
+            self._place(foot)
+        self.y += self.geometry.bottom
+        self._stretch(top, next_row)
+        detail = TableDetail(top, self.y - top, self.geometry, self.rows)
+        if next_row is None:
+            self._captions("bottom")
+        self.fragment.detail = detail
+        self.fragment.height = self.y
+        self.fragment.last = next_row is None
+        self.fragment.baseline = _first_row_baseline(self.fragment)
+        if next_row is None:
+            return Laid(self.fragment, None)
+        return Laid(self.fragment, Resume(next_row, tuple(self.inner.items()), self.forced))
+
+    def _captions(self, side: str) -> None:
+        for caption in self.box.children:
+            if caption.style.caption_side != side:
+                continue
+            inner = Space(self.space.context, self.geometry.width, room=UNBOUNDED, page=self.space.page)
+            laid = layout(caption, inner, None).fragment
+            if laid is not None:
+                margin_top = resolve_auto(caption.style.margin_top, self.geometry.width) or 0.0
+                margin_bottom = resolve_auto(caption.style.margin_bottom, self.geometry.width) or 0.0
+                laid.y = self.y + margin_top
+                self.fragment.children.append(laid)
+                self.y += margin_top + laid.height + margin_bottom
+
+    def _repeated(self, rows: range) -> Band | None:
+        """The head or foot, laid out anew for this page."""
+        if not rows:
+            return None
+        return self._band(rows.start, rows.stop, UNBOUNDED, {})
+
+    def _body(self, room: float) -> tuple[int | None, bool]:
+        """Places body rows until the room is used up; the row to go on with, or None."""
+        body = self.grid.body
+        row = max(body.start, self.resume.at) if self.resume else body.start
+        placed = False
+        while row < body.stop:
+            if placed and not self.inner and self._forced_before(row):
+                return row, True
+            end = min(self.grid.band_end(row), body.stop)
+            band = self._band(row, end, UNBOUNDED, self.inner)
+            if self.y + band.height <= room:
+                self._place(band)
+                self.inner = {}
+                placed = True
+                row = end
+                continue
+            if (placed or not self.space.at_top) and not self._taller_than_a_page(band):
+                return (self._step_back(row) if placed else row), placed
+            started = self._break_band(row, end, room, placed)
+            if started is None:
+                if placed or not self.space.at_top:
+                    return row, placed
+                self._overflow(band)
+                row = end
+                placed = True
+                continue
+            return started, True
+        return None, placed
+
+    def _forced_before(self, row: int) -> bool:
+        """Whether a forced break stands before a row or before the group that it begins."""
+        grid = self.grid
+        kind = breaks.forced_between(grid.rows[row - 1], grid.rows[row])
+        if not kind and grid.row_group[row] is not grid.row_group[row - 1]:
+            kind = breaks.forced_between(grid.row_group[row - 1], grid.row_group[row])
+        self.forced = kind
+        return bool(kind)
+
+    def _step_back(self, row: int) -> int:
+        """The row to break before, given that `row` does not fit: `avoid` takes rows along."""
+        first = self.rows[len(self.grid.head)][0] if len(self.rows) > len(self.grid.head) else row
+        wanted = row
+        while wanted > first and self._avoids_break_before(wanted):
+            wanted -= 1
+        if wanted <= first:
+            return row
+        while self.rows and self.rows[-1][0] >= wanted:
+            index, _, height = self.rows.pop()
+            self._take_back(index)
+            self.y -= height + self.geometry.spacing_down
+        return wanted
+
+    def _avoids_break_before(self, row: int) -> bool:
+        grid = self.grid
+        previous, following = grid.rows[row - 1], grid.rows[row]
+        if breaks.avoided_between(previous, following):
+            return True
+        same = grid.row_group[row] is grid.row_group[row - 1]
+        if same:
+            return breaks.avoided_inside(grid.row_group[row])
+        return breaks.avoided_between(grid.row_group[row - 1], grid.row_group[row])
+
+    def _take_back(self, row: int) -> None:
+        group = self.group_fragments[id(self.grid.row_group[row])]
+        taken = group.children.pop()
+        assert isinstance(taken, Fragment)
+        group.height -= taken.height + (self.geometry.spacing_down if group.children else 0.0)
+        if not group.children:
+            self.fragment.children.remove(group)
+            del self.group_fragments[id(self.grid.row_group[row])]
+
+    def _taller_than_a_page(self, band: Band) -> bool:
+        around = self.geometry.top + self.geometry.bottom + 2 * self.geometry.spacing_down
+        repeated = sum(height for row, _, height in self.rows if row in self.grid.head)
+        return band.height + around + repeated > self.space.page
+
+    def _break_band(self, row: int, end: int, room: float, placed: bool) -> int | None:
+        """Breaks a band that is taller than a page: between its rows, else inside its cells."""
+        rest = room - self.y
+        if end - row > 1:
+            whole = self._band(row, end, UNBOUNDED, self.inner)
+            fit = 0
+            while fit < len(whole.heights) and sum(whole.heights[: fit + 1]) <= rest:
+                fit += 1
+            if fit:
+                band = self._band(row, row + fit, sum(whole.heights[:fit]), self.inner)
+                self._place(band)
+                self.inner = _going_on(band, row + fit)
+                return row + fit
+        band = self._band(row, row + 1, rest, self.inner)
+        if all(piece.fragment.height <= 0 or not piece.fragment.children for piece in band.pieces):
+            return None
+        if not any(piece.resume for piece in band.pieces):
+            return None
+        self._place(band)
+        self.inner = _going_on(band, row)
+        return row
+
+    def _overflow(self, band: Band) -> None:
+        over = (self.y + band.height - self.space.room) * 0.75
+        self.space.context.remark(
+            "overflow",
+            f"A table row is {over:.1f} pt taller than its page and cannot be broken.",
+            self.grid.rows[band.first].element,
+        )
+        self._place(band)
+        self.inner = {}
+
+    # ---- rows and cells ----
+
+    def _band(self, first: int, stop: int, room: float, inner: dict[GridCell, Resume]) -> Band:
+        """Lays out rows [first, stop) with at most `room` px for what stands in their cells."""
+        heights = [self._row_height(self.grid.rows[row]) for row in range(first, stop)]
+        pieces: list[CellPiece] = []
+        late: list[CellPiece] = []
+        for row in range(first, stop):
+            for cell in self._cells_on(row, first, inner):
+                piece = lay_out_cell(cell, self.geometry, self.space, room, inner.get(cell))
+                pieces.append(piece)
+                if min(cell.row + cell.rows, stop) - max(cell.row, first) > 1:
+                    late.append(piece)
+                else:
+                    heights[row - first] = max(heights[row - first], piece.fragment.height)
+            heights[row - first] = max(heights[row - first], self._baseline_height(row, pieces))
+        between = self.geometry.spacing_down
+        for piece in late:
+            begin = max(piece.cell.row, first) - first
+            end = min(piece.cell.row + piece.cell.rows, stop) - first
+            missing = piece.fragment.height - sum(heights[begin:end]) - between * (end - begin - 1)
+            if missing > 0:
+                heights[end - 1] += missing
+        return Band(first, [height + between for height in heights], pieces)
+
+    def _cells_on(self, row: int, first: int, inner: dict[GridCell, Resume]) -> list[GridCell]:
+        """The cells that begin in a row, and at the top of a page those that go on into it."""
+        cells = list(self.grid.cells_of[row])
+        if row == first:
+            cells += [cell for cell in inner if cell.row < row]
+        return cells
+
+    def _row_height(self, row: RowBox) -> float:
+        return own_height(row.style, None, 0.0) or 0.0
+
+    def _baseline_height(self, row: int, pieces: list[CellPiece]) -> float:
+        """The height that cells aligned on a shared baseline ask for together."""
+        above = below = 0.0
+        for piece in pieces:
+            style = piece.cell.box.style
+            if piece.cell.row == row and piece.cell.rows == 1 and style.vertical_align in BASELINE:
+                baseline = _cell_baseline(piece.fragment)
+                above = max(above, baseline)
+                below = max(below, piece.fragment.height - baseline)
+        return above + below
+
+    def _place(self, band: Band) -> None:
+        """Puts a band's rows and cells into the fragment at the present height."""
+        between = self.geometry.spacing_down
+        row_fragments: list[Fragment] = []
+        tops: list[float] = []
+        for offset, height in enumerate(band.heights):
+            index = band.first + offset
+            row_fragment = Fragment(self.grid.rows[index], self._row_width(), height - between)
+            group = self._group(index)
+            row_fragment.x = 0.0
+            row_fragment.y = self.y - group.y
+            group.height = row_fragment.y + row_fragment.height
+            group.children.append(row_fragment)
+            row_fragments.append(row_fragment)
+            tops.append(self.y)
+            self.rows.append((index, self.y, height - between))
+            self.y += height
+        for piece in band.pieces:
+            self._place_cell(piece, band, row_fragments, tops)
+
+    def _row_width(self) -> float:
+        return self.geometry.lefts[-1] + self.geometry.widths[-1] - self.geometry.lefts[0]
+
+    def _group(self, row: int) -> Fragment:
+        group = self.grid.row_group[row]
+        fragment = self.group_fragments.get(id(group))
+        if fragment is None:
+            fragment = Fragment(group, self._row_width(), 0.0)
+            fragment.x = self.geometry.lefts[0]
+            fragment.y = self.y
+            self.group_fragments[id(group)] = fragment
+            self.fragment.children.append(fragment)
+        return fragment
+
+    def _place_cell(self, piece: CellPiece, band: Band, rows: list[Fragment], tops: list[float]) -> None:
+        cell, fragment, _ = piece
+        begin = max(0, cell.row - band.first)
+        end = min(len(rows), cell.row + cell.rows - band.first)
+        natural = fragment.height
+        fragment.height = tops[end - 1] + rows[end - 1].height - tops[begin]
+        fragment.x = self.geometry.lefts[cell.column] - self.geometry.lefts[0]
+        fragment.y = 0.0
+        shift = self._vertical_shift(piece, natural, fragment.height, band)
+        if shift:
+            for child in fragment.children:
+                child.y += shift
+            if fragment.baseline is not None:
+                fragment.baseline += shift
+        rows[begin].children.append(fragment)
+
+    def _vertical_shift(self, piece: CellPiece, natural: float, height: float, band: Band) -> float:
+        """How far the content moves down in its cell (CSS 2.2 §17.5.3)."""
+        align = piece.cell.box.style.vertical_align
+        if piece.resume is not None or not piece.fragment.first:
+            return 0.0
+        if align == "middle":
+            return (height - natural) / 2
+        if align == "bottom":
+            return height - natural
+        if align == "top" or piece.cell.rows > 1:
+            return 0.0
+        shared = max(
+            _cell_baseline(other.fragment)
+            for other in band.pieces
+            if other.cell.row == piece.cell.row
+            and other.cell.rows == 1
+            and other.cell.box.style.vertical_align not in ("top", "middle", "bottom")
+        )
+        return shared - _cell_baseline(piece.fragment)
+
+    def _stretch(self, top: float, next_row: int | None) -> None:
+        """A table with a height of its own: what is left over goes to the last row (§3.11)."""
+        given = own_height(self.box.style, self.space.height, self.geometry.top + self.geometry.bottom)
+        if given is None or next_row is not None or self.resume is not None or not self.rows:
+            return
+        spare = given - (self.y - top)
+        if spare <= 0:
+            return
+        share = spare / len(self.rows)
+        for number, (index, y, height) in enumerate(list(self.rows)):
+            self.rows[number] = (index, y + share * number, height + share)
+        moved = 0.0
+        for group in self.fragment.children:
+            if isinstance(group, Fragment) and group.box in self.grid.row_group:
+                group.y += moved
+                for number, row in enumerate(group.children):
+                    assert isinstance(row, Fragment)
+                    row.y += share * number
+                    row.height += share
+                    for cell in row.children:
+                        assert isinstance(cell, Fragment)
+                        cell.height += share
+                group.height += share * len(group.children)
+                moved += share * len(group.children)
+        self.y += spare
+
+
+def lay_out_cell(cell: GridCell, geometry: Geometry, space: Space, room: float, resume: Resume | None) -> CellPiece:
+    """A cell's content at its column's width: the fragment is as tall as the content asks for."""
+    box: CellBox = cell.box
+    width = geometry.span_width(cell)
+    edges = cell_edges(box)
+    top = edges.top
+    inner = Space(
+        space.context,
+        max(0.0, width - edges.across),
+        None,
+        max(0.0, room - top - edges.bottom),
+        max(0.0, space.page - edges.down),
+        True,
+    )
+    fragment = Fragment(box, width, 0.0)
+    fragment.detail = edges
+    fragment.first = resume is None
+    flow = flow_children(box.children, inner, resume, joined=False) if box.children else None
+    if flow is None:
+        fragment.height = edges.down
+        return CellPiece(cell, fragment, None)
+    for placed in flow.placed:
+        placed.fragment.x += edges.left
+        placed.fragment.y = placed.y + top
+        fragment.children.append(placed.fragment)
+        if fragment.baseline is None and placed.fragment.baseline is not None:
+            fragment.baseline = placed.fragment.y + placed.fragment.baseline
+    fragment.last = flow.resume is None
+    content = flow.height + (flow.margins.size if flow.resume is None else 0.0)
+    fragment.height = top + max(0.0, content) + edges.bottom
+    given = own_height(box.style, None, edges.down)
+    if given is not None and resume is None:
+        fragment.height = max(fragment.height, given)
+    return CellPiece(cell, fragment, flow.resume)
+
+
+def _cell_baseline(fragment: Fragment) -> float:
+    """The baseline of a cell; the bottom of its content where it has no line (§3.8.3)."""
+    if fragment.baseline is not None:
+        return fragment.baseline
+    edges = fragment.detail
+    return fragment.height - float(edges.bottom)
+
+
+def _going_on(band: Band, row: int) -> dict[GridCell, Resume]:
+    """Where the cells that reach into `row` on the next page go on; past their end where all is laid out."""
+    return {
+        piece.cell: piece.resume or Resume(len(piece.cell.box.children))
+        for piece in band.pieces
+        if piece.cell.row + piece.cell.rows > row
+    }
+
+
+def _first_row_baseline(fragment: Fragment) -> float | None:
+    for group in fragment.children:
+        if isinstance(group, Fragment) and group.children:
+            row = group.children[0]
+            if isinstance(row, Fragment):
+                for cell in row.children:
+                    if isinstance(cell, Fragment) and cell.baseline is not None:
+                        return group.y + row.y + cell.y + cell.baseline
+    return None
+
+
+def table_content_widths(box: TableBox, context: Context) -> tuple[float, float]:
+    """Least and most width of the table without its own border and padding."""
+    grid = grid_of(box)
+    collapsed = _collapsed_of(box, grid)
+    across = 0.0 if collapsed else box.style.border_spacing[0]
+    least, most = preferred_width(measure_columns(grid, context, across))
+    more = across * (grid.column_count + 1)
+    if collapsed is not None:
+        _, right, _, left = collapsed.outer()
+        more += right + left - edges_of(box.style, 0.0).across
+    return least + more, most + more

@@ -1,0 +1,110 @@
+"""The grid of a table: which cell covers which slots (CSS Tables 3 §3.3, HTML §4.9.12)."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from fleetquill.layout.boxes import CellBox, ColumnBox, RowBox, RowGroupBox, TableBox
+from fleetquill.style.properties import ComputedStyle
+
+MOST_COLUMNS = 10_000
+
+
+@dataclass(slots=True, eq=False)
+class GridCell:
+    """A cell at its place: first row and column, and how many of each it covers."""
+
+    box: CellBox
+    row: int
+    column: int
+    rows: int
+    columns: int
+
+
+class Grid:
+    """Rows and columns of a table, head rows first, foot rows last."""
+
+    def __init__(self, table: TableBox) -> None:
+        self.rows: list[RowBox] = []
+        self.groups: list[tuple[RowGroupBox, int, int]] = []  # group, first row, row after the last
+        self.row_group: list[RowGroupBox] = []
+        self.cells_of: list[list[GridCell]] = []  # cells by the row that they start in
+        self.column_count = 0
+        for group in _in_visual_order(table.groups):
+            self._add_group(group)
+        spans = sum(column.span for column in table.columns)
+        self.column_count = max(self.column_count, min(spans, MOST_COLUMNS))
+        self.columns: list[ColumnBox | None] = _columns(table.columns, self.column_count)
+
+    def _add_group(self, group: RowGroupBox) -> None:
+        first = len(self.rows)
+        count = len(group.children)
+        filled: list[set[int]] = [set() for _ in range(count)]
+        for index, row in enumerate(group.children):
+            assert isinstance(row, RowBox)
+            column = 0
+            cells: list[GridCell] = []
+            for box in row.children:
+                assert isinstance(box, CellBox)
+                while column in filled[index]:
+                    column += 1
+                rows = min(box.row_span or count, count - index)
+                if rows > 1:
+                    for below in range(index + 1, index + rows):
+                        filled[below].update(range(column, column + box.column_span))
+                cells.append(GridCell(box, first + index, column, rows, box.column_span))
+                column += box.column_span
+            self.column_count = max(self.column_count, column)
+            self.rows.append(row)
+            self.row_group.append(group)
+            self.cells_of.append(cells)
+        self.groups.append((group, first, len(self.rows)))
+
+    def band_end(self, row: int) -> int:
+        """The row after the last of those that spanning cells tie to `row`."""
+        end = row + 1
+        index = row
+        while index < end:
+            for cell in self.cells_of[index]:
+                end = max(end, cell.row + cell.rows)
+            index += 1
+        return end
+
+    @property
+    def head(self) -> range:
+        """The rows of the head, which every page repeats."""
+        return self._range("head")
+
+    @property
+    def foot(self) -> range:
+        return self._range("foot")
+
+    @property
+    def body(self) -> range:
+        return range(self.head.stop, self.foot.start)
+
+    def _range(self, role: str) -> range:
+        for group, first, stop in self.groups:
+            if group.role == role:
+                return range(first, stop)
+        return range(0) if role == "head" else range(len(self.rows), len(self.rows))
+
+
+def _in_visual_order(groups: list[RowGroupBox]) -> list[RowGroupBox]:
+    """The first head first, the first foot last; other heads and feet stay bodies (CSS 2.2 §17.2)."""
+    head = next((g for g in groups if g.role == "head"), None)
+    foot = next((g for g in groups if g.role == "foot"), None)
+    body = [g for g in groups if g is not head and g is not foot]
+    for group in body:
+        group.role = "body"
+    return [*([head] if head else []), *body, *([foot] if foot else [])]
+
+
+def _columns(boxes: list[ColumnBox], count: int) -> list[ColumnBox | None]:
+    columns: list[ColumnBox | None] = [box for box in boxes for _ in range(box.span)]
+    return (columns + [None] * count)[:count]
+
+
+def column_style(grid: Grid, index: int) -> ComputedStyle | None:
+    box = grid.columns[index]
+    return box.style if box else None

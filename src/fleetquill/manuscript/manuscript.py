@@ -1,0 +1,102 @@
+"""The manuscript: an HTML element tree with its style sheets, metadata and base folder."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Mapping, Sequence
+from datetime import datetime
+from pathlib import Path
+from typing import Any
+
+from lxml import etree
+
+from fleetquill.errors import Where
+from fleetquill.metadata import Metadata
+
+Element = etree._Element
+
+
+class Manuscript:
+    """A document to be composed. Links and pictures in it are relative to `base`.
+
+    `lines` gives for each line of the text that was parsed the file and line that it came from;
+    empty where they are the same.
+    """
+
+    def __init__(
+        self,
+        root: Element,
+        *,
+        base: str | os.PathLike[str] = ".",
+        source: str = "",
+        styles: Sequence[tuple[str, str]] = (),
+        lines: Sequence[Where] = (),
+    ) -> None:
+        self.root = root
+        self.base = Path(base)
+        self.source = source
+        self.styles = list(styles)
+        self._lines = lines
+
+    @classmethod
+    def from_html(cls, html: str, *, base: str | os.PathLike[str] = ".", source: str = "") -> Manuscript:
+        """A manuscript from the text of an HTML document or fragment; `source` is what remarks call it."""
+        from fleetquill.intake.html import parse_html
+
+        return cls(parse_html(html), base=base, source=source)
+
+    @classmethod
+    def from_template(
+        cls,
+        template: str | os.PathLike[str],
+        data: Mapping[str, Any],
+        *,
+        base: str | os.PathLike[str] | None = None,
+        locale: str = "en",
+    ) -> Manuscript:
+        """A manuscript from a template (its path, or its text) and the data that it names.
+
+        Raises TemplateError where the template does not parse or names a value that the data lacks.
+        """
+        from fleetquill.intake.template import read_template
+
+        return read_template(template, data, base=base, locale=locale)
+
+    def add_style(self, css: str, source: str = "") -> None:
+        """Adds a style sheet after those of the document."""
+        self.styles.append((css, source))
+
+    def place_of(self, element: Element | None) -> Where:
+        """The source and line of an element; line 0 where it is not known."""
+        line = element.sourceline if element is not None else None
+        return self.source_place(line if isinstance(line, int) else 0)
+
+    def source_place(self, line: int) -> Where:
+        """The source and line that a line of the parsed text came from."""
+        if not self._lines or line <= 0:
+            return Where(self.source, line)
+        return self._lines[min(line, len(self._lines)) - 1]
+
+    @property
+    def metadata(self) -> Metadata:
+        """Title, author and so on, from the document's head (HTML §4.2)."""
+        title = self.root.find(".//head/title")
+        named: dict[str, str] = {}
+        for meta in self.root.iterfind(".//meta[@name]"):
+            named.setdefault(meta.get("name", "").lower(), meta.get("content", "").strip())
+        created = named.get("dcterms.created") or named.get("date") or ""
+        return Metadata(
+            " ".join((title.text or "").split()) if title is not None else "",
+            named.get("author", ""),
+            named.get("description") or named.get("subject", ""),
+            named.get("keywords", ""),
+            self.root.get("lang", ""),
+            _moment(created),
+        )
+
+
+def _moment(text: str) -> datetime | None:
+    try:
+        return datetime.fromisoformat(text) if text else None
+    except ValueError:
+        return None

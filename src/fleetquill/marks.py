@@ -1,0 +1,123 @@
+"""What a laid-out page says of its places: bookmarks, identifiers, placements of elements."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import NamedTuple
+
+from fleetquill.layout.boxes import Box, Element
+from fleetquill.layout.fragments import Fragment, InlineFragment, LineFragment, TextSpan
+from fleetquill.units import POINTS_PER_PX
+
+
+class Bookmark(NamedTuple):
+    """An entry of the outline: `page` counts from 1, `y` is points from the page's top."""
+
+    label: str
+    level: int
+    page: int
+    y: float
+    children: tuple[Bookmark, ...] = ()
+
+
+class Placed(NamedTuple):
+    """A fragment of a box on a page: its border box in px from the page's top-left corner."""
+
+    box: Box
+    x: float
+    y: float
+    width: float
+    height: float
+    first: bool
+
+
+def walk(fragment: Fragment, x: float = 0.0, y: float = 0.0, *, lines: bool = True) -> Iterator[Placed]:
+    """Every box fragment below and including `fragment`, in document order."""
+    x += fragment.x
+    y += fragment.y
+    yield Placed(fragment.box, x, y, fragment.width, fragment.height, fragment.first)
+    for child in fragment.children:
+        if isinstance(child, Fragment):
+            yield from walk(child, x, y, lines=lines)
+        elif lines:
+            for item in child.items:
+                if isinstance(item, Fragment):
+                    yield from walk(item, x + child.x, y + child.y)
+                elif isinstance(item, InlineFragment):
+                    at_x, at_y = x + child.x + item.x, y + child.y + item.y
+                    yield Placed(item.box, at_x, at_y, item.width, item.height, item.first)
+
+
+def lines_of(fragment: Fragment) -> Iterator[LineFragment]:
+    """The lines of text in a fragment, in reading order."""
+    for child in fragment.children:
+        if isinstance(child, LineFragment):
+            yield child
+        else:
+            yield from lines_of(child)
+
+
+def text_of(fragment: Fragment) -> str:
+    """The text of a fragment: a line of text for each line on the page."""
+    return "\n".join(text for text in (line_text(line) for line in lines_of(fragment)) if text)
+
+
+def line_text(line: LineFragment) -> str:
+    """The words of a line, with one space where there is any gap between spans."""
+    parts: list[str] = []
+    for item in line.items:
+        if isinstance(item, TextSpan):
+            parts.append(item.text)
+        elif isinstance(item, Fragment):
+            parts.append(text_of(item))
+    return "".join(parts).strip()
+
+
+def bookmarks_of(content: Fragment | None, page: int) -> list[Bookmark]:
+    """The bookmarks that begin on a page, flat and in order."""
+    if content is None:
+        return []
+    found: list[Bookmark] = []
+    for placed in walk(content, lines=False):
+        level = placed.box.style.bookmark_level
+        element = placed.box.element
+        if isinstance(level, int) and placed.first and element is not None:
+            label = element_text(element)
+            if label:
+                found.append(Bookmark(label, level, page, round(placed.y * POINTS_PER_PX, 3)))
+    return found
+
+
+def element_text(element: Element) -> str:
+    """The text content of an element with its white space folded."""
+    return " ".join("".join(str(text) for text in element.itertext()).split())
+
+
+def nested(flat: list[Bookmark]) -> tuple[Bookmark, ...]:
+    """Bookmarks as a tree: each under the last one of a lower level."""
+    roots, _ = _nest(flat, 0, 0)
+    return roots
+
+
+def _nest(flat: list[Bookmark], start: int, above: int) -> tuple[tuple[Bookmark, ...], int]:
+    found: list[Bookmark] = []
+    index = start
+    while index < len(flat) and flat[index].level > above:
+        children, after = _nest(flat, index + 1, flat[index].level)
+        found.append(flat[index]._replace(children=children))
+        index = after
+    return tuple(found), index
+
+
+def places_of(content: Fragment | None) -> list[tuple[str, float, float]]:
+    """Identifiers on a page with the place where their element begins, in px."""
+    if content is None:
+        return []
+    found = []
+    for placed in walk(content):
+        element = placed.box.element
+        if element is not None and placed.first:
+            name = element.get("id") or (element.get("name") if element.tag == "a" else None)
+            if name:
+                found.append((name, placed.x, placed.y))
+    return found

@@ -1,0 +1,17 @@
+"""What a document says of itself."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import NamedTuple
+
+
+class Metadata(NamedTuple):
+    """What a document says of itself. `created` is set only where the document gives a date."""
+
+    title: str = ""
+    author: str = ""
+    subject: str = ""
+    keywords: str = ""
+    language: str = ""
+    created: datetime | None = None

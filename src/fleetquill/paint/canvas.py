@@ -1,0 +1,61 @@
+"""What can be drawn: the verbs that paint speaks and that a page format understands.
+
+Coordinates are px from the page's top-left corner, y down.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import TYPE_CHECKING, Protocol
+
+from fleetquill.style.values import Rgba
+
+if TYPE_CHECKING:
+    from fleetquill.graphics.pictures import Picture
+    from fleetquill.text.face import Face
+    from fleetquill.text.shaping import Word
+
+# A path: ('m', x, y), ('l', x, y), ('c', x1, y1, x2, y2, x, y), ('h',)
+Path = Sequence[tuple[str, *tuple[float, ...]]]
+
+
+class Canvas(Protocol):
+    """One page to draw on."""
+
+    def fill_rect(self, x: float, y: float, width: float, height: float, color: Rgba) -> None: ...
+
+    def fill_path(self, path: Path, color: Rgba, *, even_odd: bool = False) -> None: ...
+
+    def stroke_path(
+        self, path: Path, width: float, color: Rgba, dash: Sequence[float] = (), round_caps: bool = False
+    ) -> None: ...
+
+    def text(
+        self,
+        x: float,
+        baseline: float,
+        face: Face,
+        size: float,
+        color: Rgba,
+        strings: str,
+        letter_spacing: float,
+    ) -> None:
+        """Sets glyphs: `strings` is the content of a TJ array (ISO 32000-2 §9.4.3)."""
+
+    def use_words(self, words: Sequence[Word]) -> None:
+        """Says that these words are set on the page, so that their glyphs and meanings are kept."""
+
+    def replaced_text(self, text: str) -> None:
+        """Begins glyphs that stand for `text`, whatever the glyphs themselves mean."""
+
+    def end_replaced_text(self) -> None: ...
+
+    def picture(self, picture: Picture, x: float, y: float, width: float, height: float) -> None: ...
+
+    def save(self) -> None: ...
+
+    def restore(self) -> None: ...
+
+    def clip(self, path: Path, *, even_odd: bool = False) -> None: ...
+
+    def link(self, x: float, y: float, width: float, height: float, target: str) -> None: ...

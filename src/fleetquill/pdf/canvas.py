@@ -1,0 +1,201 @@
+"""A Canvas that writes PDF content streams (ISO 32000-2 §8 and §9)."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import TYPE_CHECKING, NamedTuple
+
+from fleetquill.graphics.pictures import Picture
+from fleetquill.paint.canvas import Path
+from fleetquill.style.values import Rgba
+from fleetquill.text.face import Face
+from fleetquill.text.shaping import Word
+
+if TYPE_CHECKING:
+    from fleetquill.pdf.resources import Resources
+
+
+class Link(NamedTuple):
+    """A rectangle in px from the page's top-left corner, and where it leads."""
+
+    x: float
+    y: float
+    width: float
+    height: float
+    target: str
+
+
+def num(value: float) -> str:
+    """A coordinate to the hundredth of a px."""
+    return f"{round(value, 2):.10g}"
+
+
+class PdfCanvas:
+    """The content of one page. Coordinates are px, y down; the page's transform does the rest."""
+
+    def __init__(self, resources: Resources) -> None:
+        self._resources = resources
+        self._out: list[str] = []
+        self._in_text = False
+        self._fill: Rgba | None = None
+        self._stroke: Rgba | None = None
+        self._alpha = 1.0
+        self._font: tuple[Face, float] | None = None
+        self._spacing = 0.0
+        self._saved: list[tuple[Rgba | None, Rgba | None, float, tuple[Face, float] | None, float]] = []
+        self.links: list[Link] = []
+
+    def content(self) -> str:
+        """The operators so far."""
+        self._end_text()
+        return "\n".join(self._out)
+
+    # ---- state ----
+
+    def _end_text(self) -> None:
+        if self._in_text:
+            self._out.append("ET")
+            self._in_text = False
+
+    def _set_alpha(self, alpha: float) -> None:
+        if alpha != self._alpha:
+            self._end_text()
+            self._out.append(f"/{self._resources.alpha(alpha)} gs")
+            self._alpha = alpha
+
+    def _set_fill(self, color: Rgba) -> None:
+        if color.alpha != self._alpha:
+            self._set_alpha(color.alpha)
+        if color[:3] != (self._fill[:3] if self._fill else None):
+            self._out.append(f"{_rgb(color)} {'g' if _is_gray(color) else 'rg'}")
+            self._fill = color
+
+    def _set_stroke(self, color: Rgba) -> None:
+        self._set_alpha(color.alpha)
+        if color[:3] != (self._stroke[:3] if self._stroke else None):
+            self._out.append(f"{_rgb(color)} {'G' if _is_gray(color) else 'RG'}")
+            self._stroke = color
+
+    def save(self) -> None:
+        self._end_text()
+        self._saved.append((self._fill, self._stroke, self._alpha, self._font, self._spacing))
+        self._out.append("q")
+
+    def restore(self) -> None:
+        self._end_text()
+        self._fill, self._stroke, self._alpha, self._font, self._spacing = self._saved.pop()
+        self._out.append("Q")
+
+    # ---- shapes ----
+
+    def fill_rect(self, x: float, y: float, width: float, height: float, color: Rgba) -> None:
+        self._end_text()
+        self._set_fill(color)
+        self._out.append(f"{num(x)} {num(y)} {num(width)} {num(height)} re f")
+
+    def fill_path(self, path: Path, color: Rgba, *, even_odd: bool = False) -> None:
+        self._end_text()
+        self._set_fill(color)
+        self._path(path)
+        self._out.append("f*" if even_odd else "f")
+
+    def stroke_path(
+        self, path: Path, width: float, color: Rgba, dash: Sequence[float] = (), round_caps: bool = False
+    ) -> None:
+        self._end_text()
+        self._set_stroke(color)
+        if dash or round_caps:
+            self._out.append("q")
+        self._out.append(f"{num(width)} w")
+        if dash:
+            self._out.append(f"[{' '.join(map(num, dash))}] 0 d")
+        if round_caps:
+            self._out.append("1 J")
+        self._path(path)
+        self._out.append("S")
+        if dash or round_caps:
+            self._out.append("Q")
+
+    def clip(self, path: Path, *, even_odd: bool = False) -> None:
+        self._end_text()
+        self._path(path)
+        self._out.append("W* n" if even_odd else "W n")
+
+    def _path(self, path: Path) -> None:
+        for verb, *points in path:
+            self._out.append(f"{' '.join(map(num, points))} {verb}" if points else verb)
+
+    # ---- text ----
+
+    def text(
+        self,
+        x: float,
+        baseline: float,
+        face: Face,
+        size: float,
+        color: Rgba,
+        strings: str,
+        letter_spacing: float,
+    ) -> None:
+        if color != self._fill or color.alpha != self._alpha:
+            self._set_fill(color)
+        out = self._out
+        if not self._in_text:
+            out.append("BT")
+            self._in_text = True
+        if self._font != (face, size):
+            out.append(f"/{self._resources.font(face).name} {num(size)} Tf")
+            self._font = (face, size)
+        if letter_spacing != self._spacing:
+            out.append(f"{num(letter_spacing)} Tc")
+            self._spacing = letter_spacing
+        out.append(f"1 0 0 -1 {round(x, 2):.10g} {round(baseline, 2):.10g} Tm[{strings}]TJ")
+
+    def use_words(self, words: Sequence[Word]) -> None:
+        self._resources.use_words(words)
+
+    def replaced_text(self, text: str) -> None:
+        """Marked content with ActualText (§14.9.4)."""
+        if not self._in_text:
+            self._out.append("BT")
+            self._in_text = True
+        self._out.append(f"/Span<</ActualText<FEFF{text.encode('utf-16-be', 'surrogatepass').hex()}>>>BDC")
+
+    def end_replaced_text(self) -> None:
+        self._out.append("EMC")
+
+    # ---- pictures and links ----
+
+    def picture(self, picture: Picture, x: float, y: float, width: float, height: float) -> None:
+        self._end_text()
+        self._set_alpha(1.0)
+        name = self._resources.picture(picture)
+        a, b, c, d, e, f = ORIENTED[picture.orientation]
+        matrix = (a * width, b * height, c * width, d * height, x + e * width, y + f * height)
+        self._out.append(f"q {' '.join(map(num, matrix))} cm /{name} Do Q")
+
+    def link(self, x: float, y: float, width: float, height: float, target: str) -> None:
+        self.links.append(Link(x, y, width, height, target))
+
+
+# The unit square of a picture onto the unit rectangle, y down, for each EXIF orientation.
+ORIENTED = {
+    1: (1, 0, 0, -1, 0, 1),
+    2: (-1, 0, 0, -1, 1, 1),
+    3: (-1, 0, 0, 1, 1, 0),
+    4: (1, 0, 0, 1, 0, 0),
+    5: (0, 1, -1, 0, 1, 0),
+    6: (0, 1, 1, 0, 0, 0),
+    7: (0, -1, 1, 0, 0, 1),
+    8: (0, -1, -1, 0, 1, 1),
+}
+
+
+def _is_gray(color: Rgba) -> bool:
+    return color.red == color.green == color.blue
+
+
+def _rgb(color: Rgba) -> str:
+    if _is_gray(color):
+        return f"{round(color.red, 4):g}"
+    return f"{round(color.red, 4):g} {round(color.green, 4):g} {round(color.blue, 4):g}"

@@ -1,0 +1,99 @@
+"""PDF objects as Python values, and how they are written (ISO 32000-2 §7.3).
+
+A dictionary is a dict with names (without slash) as keys, an array a list, a name a `Name`, a text
+string a str, a byte string bytes, a reference a `Ref`.
+"""
+
+from __future__ import annotations
+
+import math
+import re
+from typing import Any, Final, NamedTuple
+
+
+class Ref(NamedTuple):
+    """A reference to an indirect object."""
+
+    number: int
+
+
+class Name(str):
+    """A name object, without its slash."""
+
+    __slots__ = ()
+
+
+class Raw(str):
+    """Text that is written as it is."""
+
+    __slots__ = ()
+
+
+UNSAFE_IN_NAME: Final = re.compile(rb"[^!$&'*+,\-.0-9:;=?@A-Z\\^_`a-z|~]")
+
+
+def write(value: Any) -> bytes:
+    """The bytes of an object."""
+    writer = WRITERS.get(type(value))
+    if writer is None:
+        raise TypeError(f"{type(value).__name__} is not a PDF object")
+    return bytes(writer(value))
+
+
+def _write_number(value: float) -> bytes:
+    return number(value).encode()
+
+
+def number(value: float) -> str:
+    """A real number to the third place, never with an exponent (§7.3.3)."""
+    if not math.isfinite(value):
+        return "0"
+    return f"{round(value, 3):.12g}"
+
+
+def _write_name(value: str) -> bytes:
+    return b"/" + UNSAFE_IN_NAME.sub(lambda match: b"#%02X" % match[0][0], value.encode("utf-8"))
+
+
+def _write_text(value: str) -> bytes:
+    """PDFDocEncoding where ASCII will do, else UTF-16 with its mark (§7.9.2.2)."""
+    try:
+        return write_string(value.encode("ascii"))
+    except UnicodeEncodeError:
+        return b"<FEFF" + value.encode("utf-16-be", "surrogatepass").hex().upper().encode() + b">"
+
+
+ESCAPES: Final = {ord("\\"): b"\\\\", ord("("): b"\\(", ord(")"): b"\\)", 13: b"\\r", 10: b"\\n"}
+
+
+def write_string(value: bytes) -> bytes:
+    return b"(" + b"".join([ESCAPES.get(byte) or bytes((byte,)) for byte in value]) + b")"
+
+
+def _write_bytes(value: bytes) -> bytes:
+    return b"<" + value.hex().upper().encode() + b">"
+
+
+def _write_list(value: list[Any]) -> bytes:
+    return b"[" + b" ".join([write(item) for item in value]) + b"]"
+
+
+def _write_dict(value: dict[str, Any]) -> bytes:
+    parts = [_write_name(key) + b" " + write(item) for key, item in value.items() if item is not None]
+    return b"<<" + b" ".join(parts) + b">>"
+
+
+WRITERS: Final[dict[type, Any]] = {
+    dict: _write_dict,
+    list: _write_list,
+    tuple: _write_list,
+    str: _write_text,
+    bytes: _write_bytes,
+    int: lambda value: str(value).encode(),
+    float: _write_number,
+    bool: lambda value: b"true" if value else b"false",
+    Name: _write_name,
+    Raw: lambda value: value.encode("ascii"),
+    Ref: lambda value: b"%d 0 R" % value.number,
+    type(None): lambda _value: b"null",
+}

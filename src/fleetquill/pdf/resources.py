@@ -1,0 +1,68 @@
+"""What the pages of one file share: fonts, pictures and graphics states, by resource name."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+from fleetquill.graphics.pictures import Picture
+from fleetquill.pdf.file import PdfFile
+from fleetquill.pdf.fonts import PdfFont, SubsetStore
+from fleetquill.pdf.objects import Name, Ref
+from fleetquill.pdf.pictures import write_picture
+from fleetquill.text.face import Face
+from fleetquill.text.shaping import Word
+
+
+class Resources:
+    """One resource dictionary for the whole file (ISO 32000-2 §7.8.3)."""
+
+    def __init__(self, file: PdfFile) -> None:
+        self._file = file
+        self.ref = file.reserve()
+        self._fonts: dict[Face, PdfFont] = {}
+        self._pictures: dict[str, tuple[str, Ref]] = {}
+        self._alphas: dict[float, str] = {}
+        self._words: set[Word] = set()
+
+    def font(self, face: Face) -> PdfFont:
+        font = self._fonts.get(face)
+        if font is None:
+            font = self._fonts[face] = PdfFont(face, f"F{len(self._fonts) + 1}", self._file.reserve())
+        return font
+
+    def use_words(self, words: Sequence[Word]) -> None:
+        """Notes the glyphs of these words, and the text that each glyph stands for."""
+        self._words.update(words)
+
+    def alpha(self, alpha: float) -> str:
+        name = self._alphas.get(alpha)
+        if name is None:
+            name = self._alphas[alpha] = f"A{len(self._alphas) + 1}"
+        return name
+
+    def picture(self, picture: Picture) -> str:
+        found = self._pictures.get(picture.key)
+        if found is None:
+            found = (f"P{len(self._pictures) + 1}", write_picture(self._file, picture))
+            self._pictures[picture.key] = found
+        return found[0]
+
+    def write(self, subsets: SubsetStore) -> None:
+        """Writes fonts and the resource dictionary: nothing more will be drawn."""
+        for word in self._words:
+            for run in word.runs:
+                font = self.font(run.face)
+                font.glyphs |= run.glyphs
+                for glyph, text in run.meanings:
+                    font.mean(glyph, text)
+        for font in self._fonts.values():
+            font.write(self._file, subsets)
+        resources: dict[str, Any] = {"Font": {f.name: f.ref for f in self._fonts.values()}}
+        if self._pictures:
+            resources["XObject"] = dict(self._pictures.values())
+        if self._alphas:
+            resources["ExtGState"] = {
+                name: {"Type": Name("ExtGState"), "ca": alpha, "CA": alpha} for alpha, name in self._alphas.items()
+            }
+        self._file.add(resources, self.ref)

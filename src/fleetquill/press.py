@@ -1,0 +1,293 @@
+"""The press: the engine set up once and reused. The one place that knows the whole way."""
+
+from __future__ import annotations
+
+import os
+import sys
+from collections.abc import Iterable, Mapping, Sequence
+from functools import cache
+from importlib.resources import files
+from pathlib import Path
+from time import perf_counter
+from typing import Any, BinaryIO, Final, NamedTuple
+
+from fleetquill.edition import Edition, write_whole
+from fleetquill.errors import FleetQuillError, OptionError, Where
+from fleetquill.graphics.pictures import PictureStore
+from fleetquill.intake.html import read_html, read_text
+from fleetquill.layout.build import build
+from fleetquill.layout.context import Context
+from fleetquill.layout.pages import PageFragment, lay_out_pages, page_area
+from fleetquill.manuscript.manuscript import Manuscript
+from fleetquill.marks import Bookmark, bookmarks_of, nested, places_of
+from fleetquill.paint.painter import paint_fragment
+from fleetquill.pdf.document import PdfDocument
+from fleetquill.pdf.fonts import SubsetStore
+from fleetquill.policy import Policy
+from fleetquill.remarks import Remark, Remarks
+from fleetquill.style.cascade import AUTHOR, USER_AGENT, Cascade
+from fleetquill.style.media import Medium
+from fleetquill.style.page_selectors import PageKind
+from fleetquill.style.sheet import Sheet, parse_sheet
+from fleetquill.text.fonts import FontLibrary
+from fleetquill.text.settings import FontSettings
+
+Source = str | os.PathLike[str] | Manuscript
+
+MOST_SHEETS: Final = 256
+MOST_CASCADES: Final = 32
+FRAMES_FOR_A_LEVEL: Final = 14  # Python frames that one level of nested elements takes at the most
+
+
+class Summary(NamedTuple):
+    """What `publish` wrote."""
+
+    page_count: int
+    remarks: tuple[Remark, ...]
+    bytes_written: int
+    seconds: float
+
+
+@cache
+def _base_sheet() -> Sheet:
+    css = files("fleetquill.style").joinpath("base.css").read_text(encoding="utf-8")
+    return parse_sheet(css, "base sheet")
+
+
+class Press:
+    """Fonts, caches, locale and policy, set up once for any number of documents.
+
+    `locale` decides how templates write numbers, money and dates. `policy` limits what a document
+    may read. A press may be used from several threads at once.
+    """
+
+    def __init__(self, *, locale: str = "en", policy: Policy | None = None) -> None:
+        self.locale = locale
+        self.policy = policy or Policy()
+        self._settings: FontSettings | None = None
+        self._subsets = SubsetStore()
+        self._sheets: dict[tuple[str, str], Sheet] = {}
+        self._cascades: dict[Any, Cascade] = {}
+        self._templates: Any = None
+        _allow_nesting(self.policy.nesting)
+
+    @property
+    def fonts(self) -> FontLibrary:
+        """Every font that documents can use."""
+        return self._font_settings().library
+
+    def _font_settings(self) -> FontSettings:
+        if self._settings is None:
+            self._settings = FontSettings(FontLibrary())
+        return self._settings
+
+    # ---- what users call ----
+
+    def compose(
+        self,
+        source: Source,
+        *,
+        data: Mapping[str, Any] | None = None,
+        styles: Sequence[str | os.PathLike[str]] = (),
+    ) -> Edition:
+        """Lays out a document in memory.
+
+        `source` is a path or a Manuscript. With `data` the file is a template. `styles` are paths
+        of more style sheets, applied after the document's own.
+        Raises an error of the FleetQuillError family where source, data or template are at fault.
+        """
+        job = _Job(self, self._manuscript(source, data), styles)
+        pages = list(job.pages())
+
+        def write(stream: BinaryIO) -> None:
+            job.write(pages, stream)
+
+        return Edition(pages, job.remarks.all, write)
+
+    def publish(
+        self,
+        source: Source,
+        target: str | os.PathLike[str] | BinaryIO,
+        *,
+        data: Mapping[str, Any] | None = None,
+        styles: Sequence[str | os.PathLike[str]] = (),
+    ) -> Summary:
+        """Lays out and writes in one run: pages go out as they are full and are not held.
+
+        `target` is a path (written whole or not at all) or a binary stream.
+        """
+        start = perf_counter()
+        job = _Job(self, self._manuscript(source, data), styles)
+        counts: list[tuple[int, int]] = []
+
+        def write(stream: BinaryIO) -> None:
+            counts.append(job.write(job.pages(), stream))
+
+        if isinstance(target, (str, os.PathLike)):
+            write_whole(Path(target), write)
+        else:
+            write(target)
+        pages, length = counts[0]
+        return Summary(pages, job.remarks.all(), length, perf_counter() - start)
+
+    # ---- the way there ----
+
+    def _manuscript(self, source: Source, data: Mapping[str, Any] | None) -> Manuscript:
+        if isinstance(source, Manuscript):
+            if data is not None:
+                raise OptionError(
+                    "A manuscript takes no data: it is filled in already.",
+                    remedy="Use Manuscript.from_template.",
+                )
+            return source
+        path = Path(source)
+        if data is not None:
+            return self._template_store().from_file(path, data)  # type: ignore[no-any-return]
+        return read_html(path)
+
+    def _template_store(self) -> Any:
+        if self._templates is None:
+            from fleetquill.intake.template import Templates
+
+            self._templates = Templates(self.locale)
+        return self._templates
+
+    def sheet(self, css: str, source: str) -> Sheet:
+        """A parsed style sheet, kept by its text."""
+        sheet = self._sheets.get((css, source))
+        if sheet is None:
+            if len(self._sheets) >= MOST_SHEETS:
+                self._sheets.clear()
+            sheet = self._sheets[css, source] = parse_sheet(css, source)
+        return sheet
+
+    def cascade(self, sheets: Sequence[tuple[int, Sheet]]) -> Cascade:
+        """The sheets made ready, kept as long as the same ones are used."""
+        key = tuple((origin, sheet) for origin, sheet in sheets)
+        cascade = self._cascades.get(key)
+        if cascade is None:
+            if len(self._cascades) >= MOST_CASCADES:
+                self._cascades.clear()
+            cascade = self._cascades[key] = _cascade(sheets)
+        return cascade
+
+
+def _cascade(sheets: Sequence[tuple[int, Sheet]]) -> Cascade:
+    """A cascade for the page area that the first page turns out to have."""
+    trial = Cascade(sheets, Medium(0.0, 0.0))
+    area = page_area(trial.page_style(PageKind(1, right=True))[0])
+    medium = Medium(max(0.0, area.width - area.left - area.right), max(0.0, area.height - area.top - area.bottom))
+    return Cascade(sheets, medium)
+
+
+def _allow_nesting(levels: int) -> None:
+    """Deep documents need deep calls: Python's limit guards its own C stack, which these do not use."""
+    needed = levels * FRAMES_FOR_A_LEVEL + 1000
+    if sys.getrecursionlimit() < needed:
+        sys.setrecursionlimit(needed)
+
+
+class _Job:
+    """One document on its way through the press."""
+
+    def __init__(self, press: Press, manuscript: Manuscript, styles: Sequence[str | os.PathLike[str]]) -> None:
+        self.press = press
+        self.manuscript = manuscript
+        self.remarks = Remarks()
+        policy = press.policy
+        pictures = PictureStore(lambda url: policy.read(url, manuscript.base), policy)
+        self.context = Context(
+            press._font_settings(), pictures, self.remarks, manuscript.source, manuscript.place_of
+        )
+        self.cascade = press.cascade([(USER_AGENT, _base_sheet()), *self._author_sheets(styles)])
+        self.root = build(manuscript.root, self.cascade, self.context, policy.nesting)
+        self._remark_inline_faults()
+
+    def pages(self) -> Iterable[PageFragment]:
+        return lay_out_pages(self.root, self.cascade, self.context, self.press.policy.pages)
+
+    def write(self, pages: Iterable[PageFragment], stream: BinaryIO) -> tuple[int, int]:
+        """Paints and writes; (pages, bytes). Each page may be dropped once it is painted."""
+        document = PdfDocument(stream, self.press._subsets)
+        marked: list[PageFragment] = []
+        bookmarks: list[Bookmark] = []
+        count = 0
+        linked = next(self.manuscript.root.iterfind(".//a[@href]"), None) is not None
+        for page in pages:
+            count += 1
+            canvas = document.canvas()
+            if page.content is not None:
+                paint_fragment(canvas, page.content, 0.0, 0.0)
+            places = places_of(page.content) if linked else []
+            document.add_page(page.area.width, page.area.height, canvas, places, bool(page.boxes))
+            bookmarks += bookmarks_of(page.content, count)
+            marked.append(page.emptied())
+        for index, page in enumerate(marked):
+            if page.boxes:
+                canvas = document.canvas()
+                for fragment in page.margin_boxes(count, self.context):
+                    paint_fragment(canvas, fragment, 0.0, 0.0)
+                document.add_margins(index, canvas)
+        for name, number in document.missing_destinations():
+            self.remarks.add(
+                "link", f"A link leads to '#{name}', which is not in the document.",
+                source=self.manuscript.source, page=number,
+            )  # fmt: skip
+        document.finish(self.manuscript.metadata, nested(bookmarks))
+        return count, document.length
+
+    # ---- style sheets ----
+
+    def _author_sheets(self, styles: Sequence[str | os.PathLike[str]]) -> list[tuple[int, Sheet]]:
+        sheets: list[Sheet] = []
+        base = self.manuscript.base
+        for element in self.manuscript.root.iter("style", "link"):
+            if element.tag == "style":
+                place = self.manuscript.place_of(element)
+                self._use(element.text or "", place.source, base, sheets, first_line=place.line or 1)
+            elif "stylesheet" in element.get("rel", "").lower().split() and element.get("href"):
+                place = self.manuscript.place_of(element)
+                self._load(element.get("href", ""), base, sheets, place)
+        for css, source in self.manuscript.styles:
+            self._use(css, source, base, sheets)
+        for style in styles:
+            path = Path(style)
+            self._use(read_text(path, "style sheet"), str(path), path.parent, sheets)
+        return [(AUTHOR, sheet) for sheet in sheets]
+
+    def _load(self, url: str, base: Path, sheets: list[Sheet], place: Where, depth: int = 0) -> None:
+        try:
+            resource = self.press.policy.read(url, base)
+        except FleetQuillError as error:
+            self.remarks.add(
+                "style",
+                f"The style sheet '{url}' is not used. {error.what}",
+                source=place.source,
+                line=place.line,
+            )
+            return
+        css = resource.content.decode("utf-8-sig", "replace")
+        self._use(css, resource.name, Path(resource.name).parent, sheets, depth=depth)
+
+    def _use(
+        self, css: str, source: str, base: Path, sheets: list[Sheet], *, first_line: int = 1, depth: int = 0
+    ) -> None:
+        sheet = self.press.sheet(css, source)
+        for wanted in sheet.imports:
+            place = Where(source, wanted.line + first_line - 1)
+            if depth >= 16:
+                self.remarks.add(
+                    "style", "Style sheets import one another without end.", source=source, line=place.line
+                )
+                break
+            self._load(wanted.url, base, sheets, place, depth + 1)
+        for fault in sheet.faults:
+            line = fault.line + first_line - 1
+            self.remarks.add("style", f"{fault.message} (column {fault.column})", source=source, line=line)
+        sheets.append(sheet)
+
+    def _remark_inline_faults(self) -> None:
+        for element in self.manuscript.root.iterfind(".//*[@style]"):
+            for fault in self.cascade.inline_faults(element.get("style", "")):
+                place = self.manuscript.place_of(element)
+                self.remarks.add("style", fault.message, source=place.source, line=place.line)

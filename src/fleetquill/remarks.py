@@ -1,0 +1,55 @@
+"""Remarks: what a careful proof-reader would point out about a document."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+
+class Remark(NamedTuple):
+    """One thing to look at.
+
+    `kind` is a short fixed word ('picture', 'style', 'overflow', 'glyph', …), `source` a file name
+    or '', `line` counts from 1 (0: not known), `page` counts from 1 (0: not on a page).
+    """
+
+    kind: str
+    message: str
+    source: str = ""
+    line: int = 0
+    page: int = 0
+
+    def __str__(self) -> str:
+        place = self.source
+        if self.line:
+            place += f"{', ' if place else ''}line {self.line}"
+        if self.page:
+            place += f"{', ' if place else ''}page {self.page}"
+        return f"{place}: {self.message}" if place else self.message
+
+
+class Remarks:
+    """Collects remarks in order, each once, up to a bound of one kind."""
+
+    MOST_OF_A_KIND = 200
+
+    def __init__(self) -> None:
+        self._seen: dict[Remark, None] = {}
+        self._counts: dict[str, int] = {}
+
+    def add(self, kind: str, message: str, *, source: str = "", line: int = 0, page: int = 0) -> None:
+        remark = Remark(kind, message, source, line, page)
+        if remark in self._seen:
+            return
+        count = self._counts.get(kind, 0) + 1
+        self._counts[kind] = count
+        if count <= self.MOST_OF_A_KIND:
+            self._seen[remark] = None
+
+    def all(self) -> tuple[Remark, ...]:
+        """Every remark in order; where there were too many of a kind, the last says how many more."""
+        more = [
+            Remark(kind, f"{count - self.MOST_OF_A_KIND} more remarks of this kind were left out.")
+            for kind, count in self._counts.items()
+            if count > self.MOST_OF_A_KIND
+        ]
+        return (*self._seen, *more)

@@ -1,0 +1,417 @@
+"""The cascade: which declarations win for an element, and its computed style (CSS Cascade 5).
+
+Computed styles are interned: elements with the same parent style and the same winning rules hold
+the same object. Matching is kept as well, in a tree that follows the chain of ancestors: what is
+decided by tags, ids and classes alone is decided once for each distinct chain.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from operator import itemgetter
+from typing import Any, Final
+
+import tinycss2
+from lxml import etree
+
+from fleetquill.style.hints import hints
+from fleetquill.style.media import Medium, applies
+from fleetquill.style.page_selectors import PageKind
+from fleetquill.style.properties import INHERITED, INITIAL_STYLE, PROPERTIES, ComputedStyle
+from fleetquill.style.selectors import Selector, Siblings
+from fleetquill.style.sheet import (
+    Declarations,
+    Fault,
+    PageRule,
+    Pending,
+    Rule,
+    Sheet,
+    Wide,
+    parse_style_attribute,
+)
+from fleetquill.style.shorthands import expand
+from fleetquill.style.tokens import Token, Tokens, without_space
+from fleetquill.style.values import BLACK, CURRENT
+
+Element = etree._Element
+
+USER_AGENT: Final = 0
+AUTHOR: Final = 1
+
+FIELD_PROPERTIES: Final = {p.field: p for p in PROPERTIES.values()}
+SIDES: Final = ("top", "right", "bottom", "left")
+MOST_NODES: Final = 20_000  # distinct ancestor chains that are kept
+MOST_STYLES: Final = 20_000
+MOST_INLINE: Final = 4_000
+
+Match = tuple[tuple[int, tuple[int, int, int], int], Rule]  # (origin, specificity, order), rule
+
+
+class Candidate:
+    """One selector of one rule, with its rank."""
+
+    __slots__ = ("conditional", "rank", "rule", "selector")
+
+    def __init__(self, selector: Selector, rule: Rule, origin: int, order: int) -> None:
+        self.selector = selector
+        self.rule = rule
+        self.rank = (origin, selector.specificity, order)
+        self.conditional = selector.conditional
+
+
+class Index:
+    """Selectors by what their rightmost compound asks for first."""
+
+    def __init__(self, candidates: Iterable[Candidate]) -> None:
+        self.ids: dict[str, list[Candidate]] = {}
+        self.classes: dict[str, list[Candidate]] = {}
+        self.tags: dict[str, list[Candidate]] = {}
+        self.others: list[Candidate] = []
+        for candidate in candidates:
+            subject = candidate.selector.subject
+            if subject.id:
+                self.ids.setdefault(subject.id, []).append(candidate)
+            elif subject.classes:
+                self.classes.setdefault(min(subject.classes), []).append(candidate)
+            elif subject.tag:
+                self.tags.setdefault(subject.tag, []).append(candidate)
+            else:
+                self.others.append(candidate)
+
+    def candidates(self, tag: str, classes: Iterable[str], element_id: str) -> list[Candidate]:
+        found = [*self.others, *self.tags.get(tag, ())]
+        for name in classes:
+            found += self.classes.get(name, ())
+        if element_id:
+            found += self.ids.get(element_id, ())
+        return found
+
+
+class MatchNode:
+    """One chain of (tag, classes, id): what matches for sure, and what must be asked each time."""
+
+    __slots__ = ("certain", "children", "conditional", "pseudo")
+
+    def __init__(self) -> None:
+        self.children: dict[tuple[str, str, str], MatchNode] = {}
+        self.certain: list[Match] = []
+        self.conditional: list[Candidate] = []
+        self.pseudo: dict[str, list[Candidate]] = {}
+
+
+class Cascade:
+    """Style sheets made ready to style documents. May be reused for any number of them."""
+
+    def __init__(self, sheets: Sequence[tuple[int, Sheet]], medium: Medium) -> None:
+        candidates: list[Candidate] = []
+        self.page_rules: list[tuple[int, PageRule]] = []
+        for origin, sheet in sheets:
+            for rule in sheet.rules:
+                if applies(rule.media, medium):
+                    for selector in rule.selectors:
+                        candidates.append(Candidate(selector, rule, origin, len(candidates)))
+            self.page_rules += [(origin, rule) for rule in sheet.pages if applies(rule.media, medium)]
+        self.medium = medium
+        self._index = Index(c for c in candidates if not c.selector.pseudo_element)
+        self._pseudo_index = Index(c for c in candidates if c.selector.pseudo_element)
+        self._known_ids = _ids_in(candidates)
+        self._known_classes = _classes_in(candidates)
+        self._classes: dict[str, str] = {}
+        self._root = MatchNode()
+        self._nodes = 0
+        self._styles: dict[Any, ComputedStyle] = {}
+        self._inline: dict[str, tuple[Declarations, list[Fault]]] = {}
+
+    # ---- matching ----
+
+    def node(self, parent: MatchNode | None, element: Element) -> MatchNode:
+        """The place of an element in the tree of ancestor chains."""
+        parent = self._root if parent is None else parent
+        classes = element.get("class", "")
+        if classes:
+            classes = self._classes.get(classes) or self._known(classes)
+        element_id = element.get("id", "")
+        if element_id not in self._known_ids:
+            element_id = ""
+        key = (element.tag, classes, element_id)
+        node = parent.children.get(key)
+        if node is None:
+            node = self._new_node(element, key)
+            if self._nodes < MOST_NODES:
+                self._nodes += 1
+                parent.children[key] = node
+        return node
+
+    def _known(self, classes: str) -> str:
+        """The classes that any selector names, in a set order."""
+        known = " ".join(sorted(set(classes.split()) & self._known_classes))
+        if len(self._classes) < MOST_INLINE:
+            self._classes[classes] = known
+        return known
+
+    def _new_node(self, element: Element, key: tuple[str, str, str]) -> MatchNode:
+        node = MatchNode()
+        siblings = Siblings()
+        tag, classes, element_id = key
+        for candidate in self._index.candidates(tag, classes.split(), element_id):
+            if candidate.conditional:
+                node.conditional.append(candidate)
+            elif candidate.selector.matches(element, siblings):
+                node.certain.append((candidate.rank, candidate.rule))
+        node.certain.sort(key=itemgetter(0))
+        for candidate in self._pseudo_index.candidates(tag, classes.split(), element_id):
+            node.pseudo.setdefault(candidate.selector.pseudo_element, []).append(candidate)
+        return node
+
+    def style(
+        self, element: Element, node: MatchNode, parent: ComputedStyle | None, siblings: Siblings
+    ) -> ComputedStyle:
+        """The computed style of an element whose parent's style is `parent`."""
+        matches = node.certain
+        if node.conditional:
+            more = [(c.rank, c.rule) for c in node.conditional if c.selector.matches(element, siblings)]
+            if more:
+                matches = sorted([*matches, *more], key=itemgetter(0))
+        attributes = element.attrib
+        hinted = hints(element) if attributes else ""
+        inline = attributes.get("style", "") if attributes else ""
+        language = attributes.get("lang", "") if attributes else ""
+        return self._style(parent, matches, hinted, inline, language)
+
+    def pseudo_style(
+        self, element: Element, node: MatchNode, name: str, parent: ComputedStyle, siblings: Siblings
+    ) -> ComputedStyle | None:
+        """The style of a pseudo-element; None where no rule speaks of it."""
+        candidates = node.pseudo.get(name)
+        if not candidates:
+            return None
+        matches = [(c.rank, c.rule) for c in candidates if c.selector.matches(element, siblings)]
+        if not matches:
+            return None
+        return self._style(parent, sorted(matches, key=itemgetter(0)), "", "", "")
+
+    def anonymous(self, parent: ComputedStyle, display: str) -> ComputedStyle:
+        """The style of an anonymous box: inherited values and a display."""
+        key = (parent, display)
+        style = self._styles.get(key)
+        if style is None:
+            style = self._compute(parent, {"display": display}, {}, parent.language)
+            self._keep(key, style)
+        return style
+
+    def inline_faults(self, css: str) -> list[Fault]:
+        """What was not understood in a style attribute that has been used."""
+        return self._inline[css][1] if css in self._inline else []
+
+    # ---- pages ----
+
+    def page_style(self, page: PageKind) -> tuple[ComputedStyle, dict[str, ComputedStyle]]:
+        """The style of a page and of those margin boxes that have rules, by name."""
+        rules = [(o, r) for o, r in self.page_rules if r.selector.matches(page)]
+        rules.sort(key=lambda pair: (pair[0], pair[1].selector.specificity))
+        key = ("page", tuple(rule for _, rule in rules))
+        kept = self._styles.get(key)
+        if kept is not None:
+            return kept, kept.kept["boxes"]
+        style = self._compute(INITIAL_STYLE, _winners([r.declarations for _, r in rules]), {})
+        names = dict.fromkeys(name for _, rule in rules for name in rule.boxes)
+        boxes = {}
+        for name in names:
+            declarations = [rule.boxes[name] for _, rule in rules if name in rule.boxes]
+            boxes[name] = self._compute(style, _winners(declarations), {})
+        style.kept["boxes"] = boxes
+        self._keep(key, style)
+        return style, boxes
+
+    # ---- computing ----
+
+    def _style(
+        self, parent: ComputedStyle | None, matches: list[Match], hinted: str, inline: str, language: str
+    ) -> ComputedStyle:
+        key = (parent, tuple([rule for _, rule in matches]), hinted, inline, language)
+        style = self._styles.get(key)
+        if style is None:
+            inherited = parent or INITIAL_STYLE
+            blocks = [rule.declarations for (origin, _, _), rule in matches if origin == USER_AGENT]
+            base = _winners(blocks)
+            if hinted:
+                blocks.append(self._inline_declarations(hinted))
+            blocks += [rule.declarations for (origin, _, _), rule in matches if origin != USER_AGENT]
+            winners = _winners(blocks, self._inline_declarations(inline) if inline else None)
+            style = self._compute(inherited, winners, base, language or inherited.language, root=parent is None)
+            self._keep(key, style)
+        return style
+
+    def _keep(self, key: Any, style: ComputedStyle) -> None:
+        if len(self._styles) >= MOST_STYLES:
+            self._styles.clear()
+        self._styles[key] = style
+
+    def _inline_declarations(self, css: str) -> Declarations:
+        kept = self._inline.get(css)
+        if kept is None:
+            faults: list[Fault] = []
+            kept = (parse_style_attribute(css, faults), faults)
+            if len(self._inline) >= MOST_INLINE:
+                self._inline.clear()
+            self._inline[css] = kept
+        return kept[0]
+
+    def _compute(
+        self,
+        parent: ComputedStyle,
+        winners: dict[str, Any],
+        base: dict[str, Any],
+        language: str = "",
+        root: bool = False,
+    ) -> ComputedStyle:
+        values = {field: value for field, value in parent.__dict__.items() if field in INHERITED}
+        values["variables"] = parent.variables
+        values["language"] = language
+        style = ComputedStyle(parent, values)
+        basis = _Basis(parent, self.medium)
+        variables = {name: tokens for name, tokens in winners.items() if name.startswith("--")}
+        if variables:
+            values["variables"] = _resolve_variables({**parent.variables, **variables})
+        settled = {
+            field: _settle(field, value, values["variables"], base)
+            for field, value in winners.items()
+            if not field.startswith("--")
+        }
+        size = settled.pop("font_size", None)
+        if size is not None:
+            _set(style, "font_size", size, basis)
+        basis.font_size = style.font_size
+        style.root_font_size = style.font_size if root else parent.root_font_size
+        basis.root_font_size = style.root_font_size
+        for field, value in settled.items():
+            _set(style, field, value, basis)
+        _finish(style)
+        return style
+
+
+class _Basis:
+    """See StyleBasis. While a font size is computed, `font_size` is the parent's."""
+
+    def __init__(self, parent: ComputedStyle, medium: Medium) -> None:
+        self.parent = parent
+        self.font_size = parent.font_size
+        self.root_font_size = parent.root_font_size
+        self.viewport_width = medium.width
+        self.viewport_height = medium.height
+
+
+def _set(style: ComputedStyle, field: str, value: Any, basis: _Basis) -> None:
+    """Computes one settled value into the style."""
+    if isinstance(value, Wide):
+        row = FIELD_PROPERTIES[field]
+        inherits = value.keyword == "inherit" or (value.keyword != "initial" and row.inherits)
+        setattr(style, field, getattr(basis.parent, field) if inherits else getattr(ComputedStyle, field))
+        return
+    compute = FIELD_PROPERTIES[field].compute
+    style.__dict__[field] = compute(value, basis) if compute else value
+
+
+def _finish(style: ComputedStyle) -> None:
+    """What one property says of another."""
+    values = style.__dict__
+    for side in SIDES:
+        kind = values.get(f"border_{side}_style", "none")
+        width = f"border_{side}_width"
+        if kind in ("none", "hidden"):
+            values[width] = 0.0  # CSS Backgrounds 3 §3.3
+        elif width not in values:
+            values[width] = 3.0
+    if values.get("color") == "currentcolor":
+        style.color = style.parent.color if style.parent else BLACK
+    if values.get("text_decoration_color", CURRENT) is CURRENT and "text_decoration_line" in values:
+        values["text_decoration_color"] = style.color
+
+
+def _winners(blocks: Sequence[Declarations], inline: Declarations | None = None) -> dict[str, Any]:
+    """The winning declarations: normal ones in order, the style attribute, then important ones."""
+    winners: dict[str, Any] = {}
+    for block in blocks:
+        winners.update(block.normal)
+    if inline:
+        winners.update(inline.normal)
+    for block in blocks:
+        if block.important:
+            winners.update(block.important)
+    if inline:
+        winners.update(inline.important)
+    return winners
+
+
+def _settle(field: str, value: Any, variables: Any, base: dict[str, Any]) -> Any:
+    """A specified value with its variables filled in and 'revert' carried out."""
+    if isinstance(value, Pending):
+        tokens = substitute(value.tokens, variables)
+        longhands = expand(value.name, without_space(tokens)) if tokens is not None else None
+        # Invalid at computed-value time: unset (CSS Custom Properties 1 §3.1).
+        value = longhands[field] if longhands and field in longhands else Wide("unset")
+    if isinstance(value, Wide) and value.keyword in ("revert", "revert-layer"):
+        value = base.get(field, Wide("unset"))
+    return value
+
+
+def _resolve_variables(variables: dict[str, tuple[Token, ...]]) -> dict[str, tuple[Token, ...]]:
+    """Custom properties with their own var() filled in; cycles fall away."""
+    resolved = {}
+    for name, tokens in variables.items():
+        filled = substitute(tokens, variables, (name,))
+        if filled is not None:
+            resolved[name] = tuple(filled)
+    return resolved
+
+
+def substitute(
+    tokens: Tokens, variables: dict[str, tuple[Token, ...]], within: tuple[str, ...] = ()
+) -> list[Token] | None:
+    """The tokens with every var() replaced; None where a variable is missing or refers to itself."""
+    result: list[Token] = []
+    for token in tokens:
+        if token.type == "function" and token.lower_name == "var":
+            filled = _variable(token, variables, within)
+            if filled is None:
+                return None
+            result += filled
+        elif token.type == "function" or token.type.endswith("block"):
+            inner = token.arguments if token.type == "function" else token.content
+            filled = substitute(inner, variables, within)
+            if filled is None:
+                return None
+            result.append(_with_contents(token, filled))
+        else:
+            result.append(token)
+    return result if len(within) < 50 and len(result) < 10_000 else None
+
+
+def _variable(token: Token, variables: dict[str, tuple[Token, ...]], within: tuple[str, ...]) -> list[Token] | None:
+    arguments = list(token.arguments)
+    names = without_space(arguments)
+    if not names or names[0].type != "ident":
+        return None
+    name = names[0].value
+    comma = next((i for i, t in enumerate(arguments) if t.type == "literal" and t.value == ","), None)
+    if name in variables and name not in within:
+        return substitute(variables[name], variables, (*within, name))
+    return substitute(arguments[comma + 1 :], variables, within) if comma is not None else None
+
+
+def _with_contents(token: Token, contents: list[Token]) -> Token:
+    if token.type == "function":
+        return tinycss2.ast.FunctionBlock(token.source_line, token.source_column, token.name, contents)
+    return type(token)(token.source_line, token.source_column, contents)
+
+
+def _ids_in(candidates: list[Candidate]) -> frozenset[str]:
+    return frozenset(c.id for candidate in candidates for c in _compounds(candidate.selector) if c.id)
+
+
+def _classes_in(candidates: list[Candidate]) -> frozenset[str]:
+    return frozenset(name for candidate in candidates for c in _compounds(candidate.selector) for name in c.classes)
+
+
+def _compounds(selector: Selector) -> list[Any]:
+    return [selector.subject, *(step.compound for step in selector.steps)]

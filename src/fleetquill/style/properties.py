@@ -1,0 +1,343 @@
+"""The property table: every CSS property that the engine understands, one entry each.
+
+An entry gives the initial value, how a declaration is parsed into a specified value, whether the
+property inherits, and how the specified value becomes the computed one. The class body is the
+table and the type of a computed style at once: `style.margin_top` is the computed value.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from types import MappingProxyType
+from typing import Any, Final, Protocol
+
+from fleetquill.style import font_values as fonts
+from fleetquill.style import generated
+from fleetquill.style.tokens import Parser, Tokens, ident
+from fleetquill.style.values import (
+    BLACK,
+    CURRENT,
+    TRANSPARENT,
+    Auto,
+    Factor,
+    Length,
+    LengthBasis,
+    Rgba,
+    color_value,
+    compute_color,
+    compute_length,
+    integer,
+    keywords,
+    length,
+    length_percentage,
+    number,
+    one,
+)
+
+Compute = Callable[[Any, "StyleBasis"], Any]
+
+
+class StyleBasis(LengthBasis, Protocol):
+    """What a computed value may hang on: the parent's style, font sizes and the page."""
+
+    parent: ComputedStyle
+
+
+@dataclass(frozen=True, slots=True)
+class Property:
+    """One row of the table. `field` is the name with underscores."""
+
+    name: str
+    field: str
+    initial: Any
+    parse: Parser
+    inherits: bool
+    compute: Compute | None
+
+
+@dataclass(frozen=True, slots=True)
+class _Entry:
+    initial: Any
+    parse: Parser
+    inherits: bool
+    compute: Compute | None
+
+
+def prop(initial: Any, parse: Parser, *, inherits: bool = False, compute: Compute | None = None) -> Any:
+    return _Entry(initial, parse, inherits, compute)
+
+
+PROPERTIES: dict[str, Property] = {}
+INHERITED: dict[str, Any] = {}  # field → initial value
+
+
+def property_table(cls: type[ComputedStyle]) -> type[ComputedStyle]:
+    """Collects the entries of the class body; what stays on the class is the initial value."""
+    for field, entry in list(vars(cls).items()):
+        if isinstance(entry, _Entry):
+            name = field.replace("_", "-")
+            if name.startswith("fq-"):
+                name = f"-{name}"
+            PROPERTIES[name] = Property(name, field, entry.initial, entry.parse, entry.inherits, entry.compute)
+            setattr(cls, field, entry.initial)
+            if entry.inherits:
+                INHERITED[field] = entry.initial
+    return cls
+
+
+def _margin() -> Any:
+    return prop(0.0, one(length_percentage, "auto"), compute=compute_length)
+
+
+def _padding() -> Any:
+    return prop(0.0, one(length_percentage, least=0.0), compute=compute_length)
+
+
+BORDER_WIDTHS: Final = {"thin": 1.0, "medium": 3.0, "thick": 5.0}  # CSS Backgrounds 3 §3.3
+BORDER_STYLES: Final = (
+    "none", "hidden", "solid", "dashed", "dotted", "double", "groove", "ridge", "inset", "outset",
+)  # fmt: skip
+
+
+def compute_border_width(value: Any, basis: StyleBasis) -> Any:
+    return BORDER_WIDTHS[value] if isinstance(value, str) else compute_length(value, basis)
+
+
+def _border_width() -> Any:
+    return prop(3.0, one(length, *BORDER_WIDTHS, least=0.0), compute=compute_border_width)
+
+
+def _border_style() -> Any:
+    return prop("none", keywords(*BORDER_STYLES))
+
+
+def _border_color() -> Any:
+    return prop(CURRENT, one(color_value), compute=compute_color)
+
+
+def _corner(tokens: Tokens) -> Any:
+    """One or two radii (CSS Backgrounds 3 §4.1)."""
+    radii = [length_percentage(token) for token in tokens]
+    if len(radii) not in (1, 2) or None in radii:
+        return None
+    return (radii[0], radii[-1])
+
+
+def _compute_pair(value: Any, basis: StyleBasis) -> Any:
+    return tuple(compute_length(part, basis) for part in value)
+
+
+def _radius() -> Any:
+    return prop((0.0, 0.0), _corner, compute=_compute_pair)
+
+
+def _size(initial: str, *names: str) -> Any:
+    return prop(initial, one(length_percentage, initial, *names, least=0.0), compute=compute_length)
+
+
+def _pair(tokens: Tokens) -> Any:
+    """One or two lengths: border-spacing (CSS Tables 3 §3.2)."""
+    sizes = [length(token) for token in tokens]
+    if len(sizes) not in (1, 2) or None in sizes:
+        return None
+    return (sizes[0], sizes[-1])
+
+
+BREAKS_BETWEEN: Final = (
+    "auto", "avoid", "avoid-page", "page", "always", "all", "left", "right", "recto", "verso",
+)  # fmt: skip
+
+
+def _justify(tokens: Tokens) -> Any:
+    """justify-content and its kin: a position, or a distribution; 'safe' and 'unsafe' are dropped."""
+    words = [ident(token) for token in tokens]
+    words = [word for word in words if word not in ("safe", "unsafe")]
+    if words in (["first", "baseline"], ["last", "baseline"]):
+        return "baseline"
+    return words[0] if len(words) == 1 and words[0] in ALIGNMENTS else None
+
+
+ALIGNMENTS: Final = frozenset(
+    "normal auto stretch center start end flex-start flex-end self-start self-end left right baseline "
+    "space-between space-around space-evenly".split()
+)
+
+
+def compute_line_height(value: Any, basis: StyleBasis) -> Any:
+    if isinstance(value, (str, Factor)):
+        return value
+    computed = compute_length(value, basis)
+    return computed if isinstance(computed, float) else computed.resolve(basis.font_size)
+
+
+def _line_height(tokens: Tokens) -> Any:
+    if len(tokens) == 1 and tokens[0].type == "number":
+        return Factor(tokens[0].value) if tokens[0].value >= 0 else None
+    return one(length_percentage, "normal", least=0.0)(tokens)
+
+
+def _count(tokens: Tokens) -> Any:
+    value = integer(tokens[0]) if len(tokens) == 1 else None
+    return value if value is not None and value >= 1 else None
+
+
+def _spacing(tokens: Tokens) -> Any:
+    """letter-spacing and word-spacing; 'normal' is nothing added (CSS Text 3 §8)."""
+    value = one(length, "normal")(tokens)
+    return 0.0 if value == "normal" else value
+
+
+@property_table
+class ComputedStyle:
+    """The computed values of one element, shared by every element that has the same."""
+
+    variables: Mapping[str, Any] = MappingProxyType({})  # custom properties, by name
+    language: str = ""
+    root_font_size: float = 16.0
+    parent: ComputedStyle | None = None
+    kept: dict[Any, Any]  # what later rooms worked out from this style
+
+    # fonts
+    font_size: float = prop(16.0, fonts.font_size, inherits=True, compute=fonts.compute_font_size)
+    font_family: tuple[str, ...] = prop(("sans-serif",), fonts.font_family, inherits=True)
+    font_weight: int = prop(400, fonts.font_weight, inherits=True, compute=fonts.compute_font_weight)
+    font_style: str = prop("normal", fonts.font_style, inherits=True)
+    font_stretch: float = prop(100.0, fonts.font_stretch, inherits=True)
+    font_kerning: str = prop("auto", keywords("auto", "normal", "none"), inherits=True)
+    font_feature_settings: tuple[tuple[str, int], ...] = prop((), fonts.feature_settings, inherits=True)
+    font_variant_caps: str = prop("normal", keywords("normal", *fonts.CAPS_FEATURES), inherits=True)
+    font_variant_numeric: tuple[str, ...] = prop((), fonts.words_of(fonts.NUMERIC_FEATURES), inherits=True)
+    font_variant_ligatures: tuple[str, ...] = prop((), fonts.words_of(fonts.LIGATURE_FEATURES), inherits=True)
+    font_variant_position: str = prop("normal", keywords("normal", "sub", "super"), inherits=True)
+    line_height: float | Factor | Auto = prop("normal", _line_height, inherits=True, compute=compute_line_height)
+
+    # text
+    color: Rgba = prop(BLACK, one(color_value), inherits=True)
+    text_align: str = prop(
+        "start",
+        keywords("start", "end", "left", "right", "center", "justify", "match-parent"),
+        inherits=True,
+    )
+    text_align_last: str = prop(
+        "auto", keywords("auto", "start", "end", "left", "right", "center", "justify"), inherits=True
+    )
+    text_indent: Length = prop(0.0, one(length_percentage), inherits=True, compute=compute_length)
+    text_transform: str = prop(
+        "none", keywords("none", "uppercase", "lowercase", "capitalize", "full-width"), inherits=True
+    )
+    letter_spacing: float = prop(0.0, _spacing, inherits=True, compute=compute_length)
+    word_spacing: float = prop(0.0, _spacing, inherits=True, compute=compute_length)
+    white_space: str = prop(
+        "normal",
+        keywords("normal", "nowrap", "pre", "pre-wrap", "pre-line", "break-spaces"),
+        inherits=True,
+    )
+    overflow_wrap: str = prop("normal", keywords("normal", "break-word", "anywhere"), inherits=True)
+    vertical_align: Length | str = prop(
+        "baseline",
+        one(
+            length_percentage,
+            *("baseline", "sub", "super", "top", "bottom", "middle", "text-top", "text-bottom"),
+        ),
+        compute=compute_length,
+    )
+    text_decoration_line: tuple[str, ...] = prop((), fonts.words_of(("underline", "overline", "line-through")))
+    text_decoration_style: str = prop("solid", keywords("solid", "double", "dotted", "dashed", "wavy"))
+    text_decoration_color: Rgba | None = prop(CURRENT, one(color_value), compute=compute_color)
+    text_decoration_thickness: Length | str = prop(
+        "auto", one(length_percentage, "auto", "from-font"), compute=compute_length
+    )
+    text_underline_offset: Length | str = prop(
+        "auto", one(length_percentage, "auto"), inherits=True, compute=compute_length
+    )
+    direction: str = prop("ltr", keywords("ltr", "rtl"), inherits=True)
+
+    # boxes
+    display: str = prop("inline", generated.display)
+    box_sizing: str = prop("content-box", keywords("content-box", "border-box"))
+    width: Length | Auto = _size("auto", "min-content", "max-content", "fit-content")
+    height: Length | Auto = _size("auto", "min-content", "max-content", "fit-content")
+    min_width: Length | Auto = _size("auto", "min-content", "max-content", "fit-content")
+    min_height: Length | Auto = _size("auto", "min-content", "max-content", "fit-content")
+    max_width: Length | Auto = _size("none", "min-content", "max-content", "fit-content")
+    max_height: Length | Auto = _size("none", "min-content", "max-content", "fit-content")
+    margin_top: Length | Auto = _margin()
+    margin_right: Length | Auto = _margin()
+    margin_bottom: Length | Auto = _margin()
+    margin_left: Length | Auto = _margin()
+    padding_top: Length = _padding()
+    padding_right: Length = _padding()
+    padding_bottom: Length = _padding()
+    padding_left: Length = _padding()
+    border_top_width: float = _border_width()
+    border_right_width: float = _border_width()
+    border_bottom_width: float = _border_width()
+    border_left_width: float = _border_width()
+    border_top_style: str = _border_style()
+    border_right_style: str = _border_style()
+    border_bottom_style: str = _border_style()
+    border_left_style: str = _border_style()
+    border_top_color: Rgba | None = _border_color()
+    border_right_color: Rgba | None = _border_color()
+    border_bottom_color: Rgba | None = _border_color()
+    border_left_color: Rgba | None = _border_color()
+    border_top_left_radius: tuple[Length, Length] = _radius()
+    border_top_right_radius: tuple[Length, Length] = _radius()
+    border_bottom_right_radius: tuple[Length, Length] = _radius()
+    border_bottom_left_radius: tuple[Length, Length] = _radius()
+    background_color: Rgba | None = prop(TRANSPARENT, one(color_value), compute=compute_color)
+    object_fit: str = prop("fill", keywords("fill", "contain", "cover", "none", "scale-down"))
+    visibility: str = prop("visible", keywords("visible", "hidden", "collapse"), inherits=True)
+
+    # flex containers and their items
+    flex_direction: str = prop("row", keywords("row", "row-reverse", "column", "column-reverse"))
+    flex_wrap: str = prop("nowrap", keywords("nowrap", "wrap", "wrap-reverse"))
+    flex_grow: float = prop(0.0, one(number, least=0.0))
+    flex_shrink: float = prop(1.0, one(number, least=0.0))
+    flex_basis: Length | Auto = _size("auto", "content", "min-content", "max-content")
+    order: int = prop(0, one(integer))
+    justify_content: str = prop("normal", _justify)
+    align_items: str = prop("normal", _justify)
+    align_self: str = prop("auto", _justify)
+    align_content: str = prop("normal", _justify)
+    row_gap: Length | Auto = prop("normal", one(length_percentage, "normal", least=0.0), compute=compute_length)
+    column_gap: Length | Auto = prop("normal", one(length_percentage, "normal", least=0.0), compute=compute_length)
+
+    # tables
+    table_layout: str = prop("auto", keywords("auto", "fixed"))
+    border_collapse: str = prop("separate", keywords("separate", "collapse"), inherits=True)
+    border_spacing: tuple[float, float] = prop((0.0, 0.0), _pair, inherits=True, compute=_compute_pair)
+    caption_side: str = prop("top", keywords("top", "bottom"), inherits=True)
+    empty_cells: str = prop("show", keywords("show", "hide"), inherits=True)
+
+    # breaking
+    break_before: str = prop("auto", keywords(*BREAKS_BETWEEN))
+    break_after: str = prop("auto", keywords(*BREAKS_BETWEEN))
+    break_inside: str = prop("auto", keywords("auto", "avoid", "avoid-page"))
+    orphans: int = prop(2, _count, inherits=True)  # CSS Fragmentation 3 §3.3
+    widows: int = prop(2, _count, inherits=True)
+
+    # generated content
+    content: generated.Content = prop("normal", generated.content)
+    counter_reset: tuple[tuple[str, int], ...] = prop((), generated.counters(0))
+    counter_set: tuple[tuple[str, int], ...] = prop((), generated.counters(0))
+    counter_increment: tuple[tuple[str, int], ...] = prop((), generated.counters(1))
+    quotes: tuple[str, ...] | Auto = prop("auto", generated.quotes, inherits=True)
+    list_style_type: str = prop("disc", generated.list_style_type, inherits=True)
+    list_style_position: str = prop("outside", keywords("outside", "inside"), inherits=True)
+    bookmark_level: int | Auto = prop("none", one(integer, "none", least=1))
+
+    # pages
+    size: tuple[float, float] | tuple[str, ...] = prop(("auto",), generated.page_size)
+
+    def __init__(self, parent: ComputedStyle | None, values: dict[str, Any]) -> None:
+        self.__dict__ = values
+        self.parent = parent
+        self.kept = {}
+
+
+for _side in ("top", "right", "bottom", "left"):
+    setattr(ComputedStyle, f"border_{_side}_width", 0.0)  # computed: there is no border style initially
+
+INITIAL_STYLE: Final = ComputedStyle(None, dict(INHERITED))

@@ -1,0 +1,457 @@
+"""Selectors 4: parsed once into small objects that ask an lxml element simple questions."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Iterator
+from dataclasses import dataclass
+from typing import Final, NamedTuple
+
+from lxml import etree
+from tinycss2.nth import parse_nth
+
+from fleetquill.style.tokens import Token, Tokens, ident, split_commas
+
+Element = etree._Element
+Test = Callable[[Element, "Siblings"], bool]
+Specificity = tuple[int, int, int]
+
+PSEUDO_ELEMENTS: Final = frozenset({"before", "after", "marker", "first-letter", "first-line"})
+NEVER: Final = frozenset(  # states that paper does not have (Selectors 4 §9)
+    [
+        "hover",
+        "active",
+        "focus",
+        "focus-visible",
+        "focus-within",
+        "target",
+        "visited",
+        "enabled",
+        "disabled",
+        "checked",
+        "default",
+        "indeterminate",
+        "valid",
+        "invalid",
+        "required",
+        "optional",
+        "read-only",
+        "read-write",
+        "placeholder-shown",
+    ]
+)
+
+
+class SelectorError(ValueError):
+    """A selector that is not understood."""
+
+
+class Siblings:
+    """Positions among siblings, worked out once for each parent."""
+
+    def __init__(self) -> None:
+        self._places: dict[Element, dict[Element, tuple[int, int]]] = {}
+
+    def place(self, element: Element) -> tuple[int, int]:
+        """(index from 1, number of element siblings including itself)."""
+        parent = element.getparent()
+        if parent is None:
+            return (1, 1)
+        places = self._places.get(parent)
+        if places is None:
+            children = [child for child in parent if isinstance(child.tag, str)]
+            places = {child: (i, len(children)) for i, child in enumerate(children, 1)}
+            self._places[parent] = places
+        return places[element]
+
+
+@dataclass(frozen=True, slots=True)
+class Compound:
+    """Simple selectors that one element must all pass."""
+
+    tag: str = ""
+    id: str = ""
+    classes: frozenset[str] = frozenset()
+    tests: tuple[Test, ...] = ()
+
+    def matches(self, element: Element, siblings: Siblings) -> bool:
+        if self.tag and element.tag != self.tag:
+            return False
+        if self.id and element.get("id") != self.id:
+            return False
+        if self.classes and not self.classes.issubset(element.get("class", "").split()):
+            return False
+        return all(test(element, siblings) for test in self.tests)
+
+
+class Step(NamedTuple):
+    """A compound to the left and how it relates to what is at its right."""
+
+    combinator: str  # ' ', '>', '+', '~'
+    compound: Compound
+
+
+@dataclass(frozen=True, slots=True)
+class Selector:
+    """A complex selector: the rightmost compound, then steps leftwards."""
+
+    subject: Compound
+    steps: tuple[Step, ...]
+    specificity: Specificity
+    pseudo_element: str = ""
+
+    @property
+    def conditional(self) -> bool:
+        """Whether a match hangs on more than the tags, ids and classes of the ancestor chain."""
+        if self.subject.tests:
+            return True
+        return any(step.combinator in "+~" or step.compound.tests for step in self.steps)
+
+    def matches(self, element: Element, siblings: Siblings) -> bool:
+        return self.subject.matches(element, siblings) and _left(self.steps, 0, element, siblings)
+
+
+def _left(steps: tuple[Step, ...], index: int, element: Element, siblings: Siblings) -> bool:
+    """Whether the steps from `index` on can be satisfied leftwards of `element`."""
+    if index == len(steps):
+        return True
+    combinator, compound = steps[index]
+    for candidate in _candidates(combinator, element):
+        if compound.matches(candidate, siblings) and _left(steps, index + 1, candidate, siblings):
+            return True
+    return False
+
+
+def _candidates(combinator: str, element: Element) -> Iterable[Element]:
+    if combinator == " ":
+        return element.iterancestors()
+    if combinator == ">":
+        parent = element.getparent()
+        return () if parent is None else (parent,)
+    before = (e for e in element.itersiblings(preceding=True) if isinstance(e.tag, str))
+    if combinator == "~":
+        return before
+    first = next(before, None)
+    return () if first is None else (first,)
+
+
+# ---- parsing ---------------------------------------------------------------------------------
+
+
+def parse_selectors(tokens: Tokens) -> list[Selector]:
+    """A comma-separated selector list; raises SelectorError where one is not understood."""
+    tokens = [t for t in tokens if t.type != "comment"]
+    parts: list[list[Token]] = [[]]
+    for token in tokens:
+        if token.type == "literal" and token.value == ",":
+            parts.append([])
+        else:
+            parts[-1].append(token)
+    return [_parse_complex(_strip(part)) for part in parts]
+
+
+def _strip(tokens: list[Token]) -> list[Token]:
+    start, end = 0, len(tokens)
+    while start < end and tokens[start].type == "whitespace":
+        start += 1
+    while end > start and tokens[end - 1].type == "whitespace":
+        end -= 1
+    return tokens[start:end]
+
+
+def _parse_complex(tokens: list[Token]) -> Selector:
+    if not tokens:
+        raise SelectorError("an empty selector")
+    chain: list[tuple[str, Compound]] = []
+    total = [0, 0, 0]
+    combinator, pseudo, index = "", "", 0
+    while index < len(tokens):
+        combinator, index = _combinator(tokens, index)
+        if chain and not combinator:
+            raise SelectorError("a combinator is missing")
+        if pseudo:
+            raise SelectorError("nothing may follow a pseudo-element")
+        start = index
+        compound, specificity, pseudo, index = _parse_compound(tokens, index)
+        if index == start:
+            raise SelectorError("a combinator with nothing after it")
+        total = [a + b for a, b in zip(total, specificity, strict=True)]
+        chain.append((combinator, compound))
+    chain.reverse()
+    steps = tuple(Step(chain[i][0], chain[i + 1][1]) for i in range(len(chain) - 1))
+    if chain[-1][0] not in ("", " "):
+        raise SelectorError("a selector cannot begin with a combinator")
+    return Selector(chain[0][1], steps, (total[0], total[1], total[2]), pseudo)
+
+
+def _combinator(tokens: list[Token], index: int) -> tuple[str, int]:
+    found = ""
+    while index < len(tokens):
+        token = tokens[index]
+        if token.type == "whitespace":
+            found = found or " "
+        elif token.type == "literal" and token.value in (">", "+", "~") and found in ("", " "):
+            found = token.value
+        else:
+            break
+        index += 1
+    return found, index
+
+
+def _parse_compound(tokens: list[Token], index: int) -> tuple[Compound, list[int], str, int]:
+    tag, element_id, pseudo = "", "", ""
+    classes: set[str] = set()
+    tests: list[Test] = []
+    weight = [0, 0, 0]
+    while index < len(tokens):
+        token = tokens[index]
+        if token.type == "ident" and not (tag or element_id or classes or tests):
+            tag = token.lower_value
+            weight[2] += 1
+        elif token.type == "hash":
+            if element_id and element_id != token.value:
+                tests.append(_never)
+            element_id = token.value
+            weight[0] += 1
+        elif token.type == "[] block":
+            tests.append(_attribute(token.content))
+            weight[1] += 1
+        elif token.type == "literal" and token.value == "*":
+            pass
+        elif token.type == "literal" and token.value == "." and _is_ident(tokens, index + 1):
+            index += 1
+            classes.add(tokens[index].value)
+            weight[1] += 1
+        elif token.type == "literal" and token.value == ":":
+            index += 1
+            double = index < len(tokens) and tokens[index].type == "literal" and tokens[index].value == ":"
+            index += double
+            if index >= len(tokens):
+                raise SelectorError("a colon with no name after it")
+            name = ident(tokens[index])
+            if name in PSEUDO_ELEMENTS and (double or name in ("before", "after", "first-letter", "first-line")):
+                pseudo = name
+                weight[2] += 1
+            elif double:
+                raise SelectorError(f"the pseudo-element '::{_name(tokens[index])}' is not known")
+            else:
+                test, extra = _pseudo_class(tokens[index])
+                tests.append(test)
+                weight = [a + b for a, b in zip(weight, extra, strict=True)]
+        else:
+            break
+        index += 1
+    return Compound(tag, element_id, frozenset(classes), tuple(tests)), weight, pseudo, index
+
+
+def _is_ident(tokens: list[Token], index: int) -> bool:
+    return index < len(tokens) and tokens[index].type == "ident"
+
+
+def _name(token: Token) -> str:
+    return str(getattr(token, "name", getattr(token, "value", "?")))
+
+
+def _never(_element: Element, _siblings: Siblings) -> bool:
+    return False
+
+
+def _attribute(content: Tokens) -> Test:
+    """[name], [name=value] and the other operators, with the i flag (Selectors 4 §6)."""
+    tokens = [t for t in content if t.type not in ("whitespace", "comment")]
+    if not tokens or tokens[0].type != "ident":
+        raise SelectorError("an attribute selector without a name")
+    name = tokens[0].lower_value
+    if len(tokens) == 1:
+        return lambda element, _: element.get(name) is not None
+    operator = "".join(t.value for t in tokens[1:-1] if t.type == "literal")
+    rest = [t for t in tokens[1:] if t.type in ("ident", "string")]
+    if not rest or operator not in ATTRIBUTE_TESTS:
+        operator = "".join(t.value for t in tokens[1:] if t.type == "literal")
+        if not rest or operator not in ATTRIBUTE_TESTS:
+            raise SelectorError("an attribute selector that is not understood")
+    wanted = rest[0].value
+    compare = ATTRIBUTE_TESTS[operator]
+    if len(rest) > 1 and ident(rest[1]) == "i":
+        wanted = wanted.lower()
+        return lambda element, _: compare((element.get(name) or "").lower(), wanted)
+
+    def test(element: Element, _siblings: Siblings) -> bool:
+        value = element.get(name)
+        return value is not None and compare(value, wanted)
+
+    return test
+
+
+ATTRIBUTE_TESTS: Final[dict[str, Callable[[str, str], bool]]] = {
+    "=": lambda value, wanted: value == wanted,
+    "~=": lambda value, wanted: wanted in value.split(),
+    "|=": lambda value, wanted: value == wanted or value.startswith(f"{wanted}-"),
+    "^=": lambda value, wanted: bool(wanted) and value.startswith(wanted),
+    "$=": lambda value, wanted: bool(wanted) and value.endswith(wanted),
+    "*=": lambda value, wanted: bool(wanted) and wanted in value,
+}
+
+
+def _pseudo_class(token: Token) -> tuple[Test, Specificity]:
+    if token.type == "ident":
+        name = token.lower_value
+        if name in NEVER:
+            return _never, (0, 1, 0)
+        if name in SIMPLE_CLASSES:
+            return SIMPLE_CLASSES[name], (0, 1, 0)
+        raise SelectorError(f"the pseudo-class ':{name}' is not known")
+    if token.type == "function":
+        make = FUNCTIONAL_CLASSES.get(token.lower_name)
+        if make is not None:
+            return make(token.lower_name, token.arguments)
+        raise SelectorError(f"the pseudo-class ':{token.lower_name}()' is not known")
+    raise SelectorError("a colon with no name after it")
+
+
+def _of_type(element: Element, backwards: bool) -> int:
+    """Position from 1 among the siblings of its own tag."""
+    return 1 + sum(1 for _ in element.itersiblings(element.tag, preceding=not backwards))
+
+
+def _is_root(element: Element, _siblings: Siblings) -> bool:
+    return element.getparent() is None
+
+
+def _is_empty(element: Element, _siblings: Siblings) -> bool:
+    return not (element.text or any(True for _ in element))
+
+
+def _only_child(element: Element, siblings: Siblings) -> bool:
+    return siblings.place(element)[1] == 1
+
+
+SIMPLE_CLASSES: Final[dict[str, Test]] = {
+    "root": _is_root,
+    "empty": _is_empty,
+    "first-child": lambda e, s: s.place(e)[0] == 1,
+    "last-child": lambda e, s: s.place(e)[0] == s.place(e)[1],
+    "only-child": _only_child,
+    "first-of-type": lambda e, _: _of_type(e, False) == 1,
+    "last-of-type": lambda e, _: _of_type(e, True) == 1,
+    "only-of-type": lambda e, _: _of_type(e, False) == _of_type(e, True) == 1,
+    "link": lambda e, _: e.tag == "a" and e.get("href") is not None,
+    "any-link": lambda e, _: e.tag == "a" and e.get("href") is not None,
+}
+
+
+def _matches_any(_name: str, arguments: Tokens) -> tuple[Test, Specificity]:
+    options = parse_selectors(arguments)
+    weight = max(option.specificity for option in options)
+    return (lambda e, s: any(option.matches(e, s) for option in options)), weight
+
+
+def _where(name: str, arguments: Tokens) -> tuple[Test, Specificity]:
+    return _matches_any(name, arguments)[0], (0, 0, 0)
+
+
+def _not(name: str, arguments: Tokens) -> tuple[Test, Specificity]:
+    test, weight = _matches_any(name, arguments)
+    return (lambda e, s: not test(e, s)), weight
+
+
+def _has(_name: str, arguments: Tokens) -> tuple[Test, Specificity]:
+    """:has() with relative selectors (Selectors 4 §4.5)."""
+    options: list[tuple[str, Selector]] = []
+    for part in _split_keeping_space(arguments):
+        lead = part[0].value if part and part[0].type == "literal" and part[0].value in ">+~" else " "
+        options.append((lead, _parse_complex(_strip(part[1:] if lead != " " else part))))
+
+    def test(element: Element, siblings: Siblings) -> bool:
+        return any(
+            selector.matches(candidate, siblings)
+            for lead, selector in options
+            for candidate in _relatives(lead, element)
+        )
+
+    return test, max(selector.specificity for _, selector in options)
+
+
+def _split_keeping_space(tokens: Tokens) -> list[list[Token]]:
+    parts: list[list[Token]] = [[]]
+    for token in tokens:
+        if token.type == "literal" and token.value == ",":
+            parts.append([])
+        elif token.type != "comment":
+            parts[-1].append(token)
+    return [_strip(part) for part in parts]
+
+
+def _relatives(lead: str, element: Element) -> Iterator[Element]:
+    if lead == " ":
+        found: Iterable[Element] = element.iterdescendants()
+    elif lead == ">":
+        found = element
+    else:
+        found = element.itersiblings()
+    for candidate in found:
+        if isinstance(candidate.tag, str):
+            yield candidate
+            if lead == "+":
+                return
+
+
+def _nth(name: str, arguments: Tokens) -> tuple[Test, Specificity]:
+    """:nth-child() and its kin, with `of` (Selectors 4 §14)."""
+    arguments = list(arguments)
+    of: list[Selector] = []
+    for index, token in enumerate(arguments):
+        if ident(token) == "of":
+            of = parse_selectors(arguments[index + 1 :])
+            arguments = arguments[:index]
+            break
+    formula = parse_nth(arguments)
+    if formula is None:
+        raise SelectorError(f"the formula of ':{name}()' is not understood")
+    step, offset = formula
+    backwards = "last" in name
+    weight = max((s.specificity for s in of), default=(0, 0, 0))
+
+    def test(element: Element, siblings: Siblings) -> bool:
+        if name.endswith("of-type"):
+            place = _of_type(element, backwards)
+        elif of:
+            if not any(s.matches(element, siblings) for s in of):
+                return False
+            others = (e for e in element.itersiblings(preceding=not backwards) if isinstance(e.tag, str))
+            place = 1 + sum(1 for e in others if any(s.matches(e, siblings) for s in of))
+        else:
+            index, count = siblings.place(element)
+            place = count - index + 1 if backwards else index
+        distance = place - offset
+        return distance == 0 if step == 0 else distance % step == 0 and distance // step >= 0
+
+    return test, (weight[0], weight[1] + 1, weight[2])
+
+
+def _lang(_name: str, arguments: Tokens) -> tuple[Test, Specificity]:
+    wanted = [str(part[0].value).lower() for part in split_commas(arguments) if part]
+
+    def test(element: Element, _siblings: Siblings) -> bool:
+        node: Element | None = element
+        while node is not None:
+            value = node.get("lang")
+            if value is not None:
+                value = value.lower()
+                return any(value == w or value.startswith(f"{w}-") for w in wanted)
+            node = node.getparent()
+        return False
+
+    return test, (0, 1, 0)
+
+
+FUNCTIONAL_CLASSES: Final[dict[str, Callable[[str, Tokens], tuple[Test, Specificity]]]] = {
+    "is": _matches_any,
+    "where": _where,
+    "not": _not,
+    "has": _has,
+    "lang": _lang,
+    "nth-child": _nth,
+    "nth-last-child": _nth,
+    "nth-of-type": _nth,
+    "nth-last-of-type": _nth,
+}

@@ -1,0 +1,186 @@
+"""Where a line may break: the Unicode line breaking algorithm (UAX #14, Unicode 15)."""
+
+from __future__ import annotations
+
+import re
+import unicodedata
+from bisect import bisect_right
+from functools import cache
+from importlib.resources import files
+from typing import Final
+
+LETTER: Final = "A-Za-zÀ-ÖØ-öø-ÿĀ-ʯ"
+# Text whose opportunities follow from its neighbours alone; all other text takes the whole algorithm.
+PLAIN: Final = re.compile(
+    rf"(?:[{LETTER}0-9 .,;:!?'\"’‘“”()]|(?<=[{LETTER}])-(?=[{LETTER}])"
+    rf"|(?<=[{LETTER}0-9])[–—](?=[{LETTER}0-9]))*"
+)
+UNPLAIN: Final = re.compile(r"  |['\"’‘“”] \(|^[ ]*\)|\([ ]*$")
+PLAIN_BREAKS: Final = re.compile(
+    rf"(?:(?<=[^( ] )|(?<=^ ))(?=[^ .,;:!?)])|(?<=[{LETTER}]-)(?=[{LETTER}])"
+    rf"|(?<=[–—])(?=[{LETTER}0-9])|(?<=[{LETTER}0-9])(?=—)|(?<=[!?])(?=[{LETTER}0-9(])|(?<=[.,;:)])(?=\()"
+)
+
+
+def opportunities(text: str) -> list[int]:
+    """Offsets in `text` where a line may break before that character (UAX #14).
+
+    Neither the start nor the end of the text is among them. Mandatory breaks are, too: see
+    `mandatory`.
+    """
+    if PLAIN.fullmatch(text) and not UNPLAIN.search(text):
+        return [match.start() for match in PLAIN_BREAKS.finditer(text)]
+    return _by_rules(text)
+
+
+def mandatory(text: str) -> list[int]:
+    """Offsets where a line must break before that character (UAX #14, LB4 and LB5)."""
+    return [
+        match.end() for match in re.finditer("\r\n|[\n\x0b\x0c\r\x85\u2028\u2029]", text) if match.end() < len(text)
+    ]
+
+
+@cache
+def _table() -> tuple[list[int], list[str]]:
+    rows = files("fleetquill.text").joinpath("line_break.txt").read_text(encoding="ascii").split()
+    return [int(point, 16) for point in rows[::2]], rows[1::2]
+
+
+@cache
+def _class_of_point(point: int) -> str:
+    starts, names = _table()
+    name = names[bisect_right(starts, point) - 1]
+    if name == "H2":
+        return "H2" if (point - 0xAC00) % 28 == 0 else "H3"
+    if name == "SA":  # LB1: complex context without a dictionary
+        return "CM" if unicodedata.category(chr(point)) in ("Mn", "Mc") else "AL"
+    return name
+
+
+_CLASSES: dict[str, str] = {}  # at most one entry for each character there is
+
+
+def line_class(character: str) -> str:
+    """The line breaking class of a character, resolved as LB1 says."""
+    name = _CLASSES.get(character)
+    if name is None:
+        name = _CLASSES[character] = _class_of_point(ord(character))
+    return name
+
+
+def _wide(character: str) -> bool:
+    return unicodedata.east_asian_width(character) in "FWH"
+
+
+AL_HL: Final = frozenset(("AL", "HL"))
+PR_PO: Final = frozenset(("PR", "PO"))
+KOREAN: Final = frozenset(("JL", "JV", "JT", "H2", "H3"))
+IDEOGRAPHIC: Final = frozenset(("ID", "EB", "EM"))
+HARD: Final = frozenset(("BK", "CR", "LF", "NL"))
+NO_BREAK_BEFORE: Final = frozenset(("CL", "CP", "EX", "IS", "SY"))
+NUMERIC_LINKS: Final = frozenset(  # LB25
+    [
+        ("CL", "PO"), ("CP", "PO"), ("CL", "PR"), ("CP", "PR"), ("NU", "PO"), ("NU", "PR"),
+        ("PO", "OP"), ("PO", "NU"), ("PR", "OP"), ("PR", "NU"), ("HY", "NU"), ("IS", "NU"),
+        ("NU", "NU"), ("SY", "NU"),
+    ]
+)  # fmt: skip
+SYLLABLES: Final = frozenset(  # LB26
+    [("JL", "JL"), ("JL", "JV"), ("JL", "H2"), ("JL", "H3"), ("JV", "JV"), ("JV", "JT"), ("H2", "JV"),
+     ("H2", "JT"), ("JT", "JT"), ("H3", "JT")]
+)  # fmt: skip
+
+
+def _by_rules(text: str) -> list[int]:
+    """The rules in order, for each place between two characters."""
+    found: list[int] = []
+    raw = [line_class(character) for character in text]
+    before = ""  # effective class at the left, with combining marks taken into their base
+    base = 0  # the character that `before` came from
+    last = ""  # effective class of the last character that is not a space
+    earlier = ""  # effective class before `before`
+    regional = 0  # regional indicators in a row up to here
+    for index, current in enumerate(raw):
+        if index == 0:
+            before = last = "AL" if current in ("CM", "ZWJ") else current
+            regional = int(current == "RI")
+            continue
+        previous = raw[index - 1]
+        if current in ("CM", "ZWJ") and before not in ("SP", "ZW") and before not in HARD:
+            continue  # LB9: a mark is part of what it stands on
+        effective = "AL" if current in ("CM", "ZWJ") else current  # LB10
+        if _may_break(before, effective, previous, last, earlier, regional, text[base], text[index]):
+            found.append(index)
+        regional = regional + 1 if effective == "RI" else 0
+        if effective != "SP":
+            last = effective
+        elif before in HARD:
+            last = "SP"
+        earlier, before, base = before, effective, index
+    return found
+
+
+def _may_break(
+    before: str, after: str, previous: str, last: str, earlier: str, regional: int, left: str, right: str
+) -> bool:
+    """Whether a line may break between two characters; `last` looks through spaces to the left."""
+    if before in HARD:  # LB4, LB5
+        return not (before == "CR" and after == "LF")
+    if after in HARD or after in ("SP", "ZW"):  # LB6, LB7
+        return False
+    if last == "ZW":  # LB8
+        return True
+    if previous == "ZWJ":  # LB8a
+        return False
+    if after == "WJ" or before == "WJ" or before == "GL":  # LB11, LB12
+        return False
+    if after == "GL" and before not in ("SP", "BA", "HY"):  # LB12a
+        return False
+    if after in NO_BREAK_BEFORE:  # LB13
+        return False
+    if last == "OP":  # LB14
+        return False
+    if (last == "QU" and after == "OP") or (last in ("CL", "CP") and after == "NS"):  # LB15, LB16
+        return False
+    if last == "B2" and after == "B2":  # LB17
+        return False
+    if before == "SP":  # LB18
+        return True
+    return _may_break_together(before, after, earlier, regional, left, right)
+
+
+def _may_break_together(before: str, after: str, earlier: str, regional: int, left: str, right: str) -> bool:
+    """LB19 to LB31: no space stands between the two."""
+    if after == "QU" or before == "QU":  # LB19
+        return False
+    if after == "CB" or before == "CB":  # LB20
+        return True
+    if after in ("BA", "HY", "NS") or before == "BB":  # LB21
+        return False
+    if earlier == "HL" and before in ("HY", "BA"):  # LB21a
+        return False
+    if (before == "SY" and after == "HL") or after == "IN":  # LB21b, LB22
+        return False
+    if (before in AL_HL and after == "NU") or (before == "NU" and after in AL_HL):  # LB23
+        return False
+    if (before == "PR" and after in IDEOGRAPHIC) or (before in IDEOGRAPHIC and after == "PO"):  # LB23a
+        return False
+    if (before in PR_PO and after in AL_HL) or (before in AL_HL and after in PR_PO):  # LB24
+        return False
+    if (before, after) in NUMERIC_LINKS or (before, after) in SYLLABLES:  # LB25, LB26
+        return False
+    if (before in KOREAN and after == "PO") or (before == "PR" and after in KOREAN):  # LB27
+        return False
+    if before in AL_HL and after in AL_HL:  # LB28
+        return False
+    if before == "IS" and after in AL_HL:  # LB29
+        return False
+    if after == "OP" and (before in AL_HL or before == "NU") and not _wide(right):  # LB30
+        return False
+    if before == "CP" and (after in AL_HL or after == "NU") and not _wide(left):
+        return False
+    if before == "RI" and after == "RI":  # LB30a
+        return regional % 2 == 0
+    if after == "EM":  # LB30b
+        return not (before == "EB" or (before == "ID" and unicodedata.category(left) == "Cn"))
+    return True  # LB31

@@ -1,0 +1,219 @@
+"""Shaping by word: HarfBuzz once for each distinct word of a font setting, then kept.
+
+A shaped word is independent of size. It carries its glyphs as a piece of a PDF TJ array, ready to
+be joined into a line: no Python object is made for a glyph.
+"""
+
+from __future__ import annotations
+
+import re
+import unicodedata
+from collections.abc import Sequence
+from typing import Any, Final, NamedTuple
+
+import uharfbuzz as hb
+
+from fleetquill.text.face import Face
+
+MOST_WORDS: Final = 200_000  # kept for one font setting
+PLAIN: Final = re.compile(r"[\x20-\x7e\xa0-\u024f\u2010-\u2027\u2030-\u205e\u20a0-\u20bf]*")  # Latin script alone
+IGNORABLE: Final = frozenset("\u200b\u200c\u200d\u2060\u00ad\ufe0e\ufe0f\u200e\u200f\u061c\ufeff")
+
+Features = tuple[tuple[str, int], ...]
+
+
+class GlyphRun(NamedTuple):
+    """Glyphs of one face in visual order.
+
+    `strings` is the content of a TJ array (ISO 32000-2 §9.4.3). `rises` is empty, or the strings in
+    pieces, each with its height over the baseline and its distance from the start, in ems.
+    `meanings` says what text each glyph stands for; `exact` is whether that map alone gives the
+    text back.
+    """
+
+    face: Face
+    glyphs: frozenset[int]
+    strings: str
+    advance: float
+    rises: tuple[tuple[str, float, float], ...]
+    meanings: tuple[tuple[int, str], ...]
+    text: str
+    exact: bool
+
+
+class Word:
+    """A shaped word: `advance` in ems, `count` glyphs, `missing` the characters that no face has."""
+
+    __slots__ = ("advance", "count", "face", "missing", "runs", "spaced", "strings", "text")
+
+    def __init__(self, text: str, runs: tuple[GlyphRun, ...], count: int, missing: str, spaced: bool) -> None:
+        self.text = text
+        self.spaced = spaced  # whether a space that may stretch follows
+        self.runs = runs
+        self.advance = sum([run.advance for run in runs])
+        self.count = count
+        self.missing = missing
+        plain = len(runs) == 1 and not runs[0].rises and runs[0].exact
+        self.face = runs[0].face if plain else None  # the one face, where a line may join the strings
+        self.strings = runs[0].strings if plain else ""
+
+
+class FontSetting:
+    """Everything but the size that decides how a word is shaped, and the words shaped so far."""
+
+    __slots__ = ("_features", "direction", "face", "faces", "language", "segments", "space")
+
+    def __init__(self, faces: tuple[Face, ...], features: Features, language: str, direction: str) -> None:
+        self.faces = faces
+        self.face = faces[0]
+        self.language = language
+        self.direction = direction
+        self._features = dict(features)
+        self.segments: dict[str, Word] = {}
+        self.space = self._shape(" ", False)
+
+    def segment(self, text: str) -> Word:
+        """The shaped form of a piece of text that no line breaks; one space at its end is set apart."""
+        word = self.segments.get(text)
+        if word is None:
+            spaced = text.endswith(" ")
+            word = self._shape(text[:-1] if spaced else text, spaced)
+            if not word.text:
+                word.face = self.face
+            if len(self.segments) >= MOST_WORDS:
+                self.segments.clear()
+            self.segments[text] = word
+        return word
+
+    def _shape(self, text: str, spaced: bool) -> Word:
+        runs = []
+        count = 0
+        missing = ""
+        pieces = self._by_face(text) if text else []
+        if self.direction == "rtl":
+            pieces.reverse()
+        for piece, face in pieces:
+            run, glyph_count = self._shape_run(piece, face)
+            runs.append(run)
+            count += glyph_count
+            if 0 in run.glyphs:
+                missing += "".join(c for c in piece if c not in face.coverage and c not in IGNORABLE)
+        return Word(text, tuple(runs), count, missing, spaced)
+
+    def _by_face(self, text: str) -> list[tuple[str, Face]]:
+        """The text in pieces, each with the first face that has all of its characters."""
+        if self.face.coverage.issuperset(text):
+            return [(text, self.face)]
+        pieces: list[tuple[str, Face]] = []
+        for cluster in clusters(text):
+            face = self._face_for(cluster, pieces[-1][1] if pieces else self.face)
+            if pieces and pieces[-1][1] is face:
+                pieces[-1] = (pieces[-1][0] + cluster, face)
+            else:
+                pieces.append((cluster, face))
+        return pieces
+
+    def _face_for(self, cluster: str, previous: Face) -> Face:
+        needed = set(cluster) - IGNORABLE
+        if not needed:
+            return previous
+        for face in self.faces:
+            if face.coverage.issuperset(needed):
+                return face
+        composed = unicodedata.normalize("NFC", cluster)
+        for face in self.faces:
+            if face.coverage.issuperset(set(composed) - IGNORABLE):
+                return face
+        return next((face for face in self.faces if cluster[0] in face.coverage), self.face)
+
+    def _shape_run(self, text: str, face: Face) -> tuple[GlyphRun, int]:
+        buffer = hb.Buffer()
+        buffer.cluster_level = hb.BufferClusterLevel.MONOTONE_GRAPHEMES
+        buffer.add_str(text)
+        buffer.direction = self.direction
+        if PLAIN.fullmatch(text):
+            buffer.script = "Latn"
+        else:
+            buffer.guess_segment_properties()
+            buffer.direction = self.direction
+        buffer.language = self.language or "en"
+        hb.shape(face.hb_font, buffer, self._features)
+        infos, positions = buffer.glyph_infos, buffer.glyph_positions
+        return _glyph_run(text, face, infos, positions, self.direction), len(infos)
+
+
+def clusters(text: str) -> list[str]:
+    """The text in pieces that one face must draw whole: a base with its marks and joiners."""
+    found: list[str] = []
+    joined = False
+    for character in text:
+        mark = unicodedata.category(character)[0] == "M" or character in IGNORABLE
+        if found and (mark or joined or "\U0001f3fb" <= character <= "\U0001f3ff"):
+            found[-1] += character
+        else:
+            found.append(character)
+        joined = character == "\u200d"
+    return found
+
+
+def _glyph_run(text: str, face: Face, infos: Sequence[Any], positions: Sequence[Any], direction: str) -> GlyphRun:
+    """Glyphs as strings and adjustments: an adjustment is thousandths of an em, to the left."""
+    scale = 1000 / face.upem
+    pieces: list[tuple[str, float, float]] = []  # strings at one height
+    piece_start = 0
+    strings: list[str] = []
+    hexes: list[str] = []
+    height = 0
+    total = 0
+    for info, position in zip(infos, positions, strict=True):
+        glyph = info.codepoint
+        x_offset, y_offset, advance = position.x_offset, position.y_offset, position.x_advance
+        if y_offset != height:
+            if hexes:
+                strings.append(f"<{''.join(hexes)}>")
+                hexes = []
+            if strings:
+                pieces.append(("".join(strings), height / face.upem, piece_start / face.upem))
+                strings = []
+            height = y_offset
+            piece_start = total
+        if x_offset:
+            if hexes:
+                strings.append(f"<{''.join(hexes)}>")
+                hexes = []
+            strings.append(_number(-x_offset * scale))
+        hexes.append(f"{glyph:04x}")
+        left_over = advance - x_offset - face.advance(glyph)
+        if left_over:
+            strings.append(f"<{''.join(hexes)}>")
+            strings.append(_number(-left_over * scale))
+            hexes = []
+        total += advance
+    if hexes:
+        strings.append(f"<{''.join(hexes)}>")
+    if pieces or height:
+        pieces.append(("".join(strings), height / face.upem, piece_start / face.upem))
+        strings = [piece[0] for piece in pieces]
+    meanings, exact = _meanings(text, infos, direction)
+    glyphs = frozenset([info.codepoint for info in infos])
+    return GlyphRun(face, glyphs, "".join(strings), total / face.upem, tuple(pieces), meanings, text, exact)
+
+
+def _number(value: float) -> str:
+    return f"{round(value, 2):g}"
+
+
+def _meanings(text: str, infos: Sequence[Any], direction: str) -> tuple[tuple[tuple[int, str], ...], bool]:
+    """What text each glyph stands for, by cluster; whether every glyph has a text of its own."""
+    starts = sorted({info.cluster for info in infos})
+    ends = dict(zip(starts, [*starts[1:], len(text)], strict=True))
+    meanings = []
+    seen: set[int] = set()
+    exact = direction == "ltr" or len(starts) == 1
+    for info in infos:
+        if info.cluster in seen:
+            exact = False  # a cluster of several glyphs: the text is carried by the first alone
+            continue
+        seen.add(info.cluster)
+        meanings.append((info.codepoint, text[info.cluster : ends[info.cluster]]))
+    return tuple(meanings), exact

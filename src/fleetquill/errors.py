@@ -74,5 +74,5 @@ class StrictError(FleetQuillError):
 
 def nearest(name: str, known: Iterable[str]) -> str:
     """The known name that `name` was most likely meant to be, or ''."""
-    found = difflib.get_close_matches(name, list(known), n=1, cutoff=0.55)
+    found = difflib.get_close_matches(name, list(known), n=1, cutoff=0.6)
     return found[0] if found else ""

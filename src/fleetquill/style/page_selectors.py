@@ -45,10 +45,11 @@ class PageSelector(NamedTuple):
             return False
         if self.side and (self.side == "right") != page.right:
             return False
-        return self.nth is None or _is_nth(page.number, *self.nth)
+        return self.nth is None or is_nth(page.number, *self.nth)
 
 
-def _is_nth(number: int, step: int, offset: int) -> bool:
+def is_nth(number: int, step: int, offset: int) -> bool:
+    """Whether a position from 1 is one of step·n + offset for n ≥ 0."""
     distance = number - offset
     return distance == 0 if step == 0 else distance % step == 0 and distance // step >= 0
 

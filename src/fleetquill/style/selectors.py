@@ -9,6 +9,7 @@ from typing import Final, NamedTuple
 from lxml import etree
 from tinycss2.nth import parse_nth
 
+from fleetquill.style.page_selectors import is_nth
 from fleetquill.style.tokens import Token, Tokens, ident, split_commas
 
 Element = etree._Element
@@ -422,8 +423,7 @@ def _nth(name: str, arguments: Tokens) -> tuple[Test, Specificity]:
         else:
             index, count = siblings.place(element)
             place = count - index + 1 if backwards else index
-        distance = place - offset
-        return distance == 0 if step == 0 else distance % step == 0 and distance // step >= 0
+        return is_nth(place, step, offset)
 
     return test, (weight[0], weight[1] + 1, weight[2])
 

@@ -84,9 +84,9 @@ def default_faces() -> list[FaceEntry]:
             (f"-{slanted}", 400, True),
             (f"-Bold{slanted}", 700, True),
         ):
-            path = dejavu / f"{stem}{suffix}.ttf" if dejavu else None
-            if path is not None and path.is_file():
-                entries.append(FaceEntry(family, weight, italic, 100.0, path))
+            file = dejavu / f"{stem}{suffix}.ttf" if dejavu else None
+            if file is not None and file.is_file():
+                entries.append(FaceEntry(family, weight, italic, 100.0, file))
     return entries
 
 

@@ -24,7 +24,7 @@ class FontSettings:
         setting = style.kept.get(key)
         if setting is None:
             setting = style.kept[key] = self._setting(style, direction)
-        return setting  # type: ignore[no-any-return]
+        return setting
 
     def _setting(self, style: ComputedStyle, direction: str) -> FontSetting:
         faces = self.library.match(style.font_family, style.font_weight, style.font_style, style.font_stretch)

@@ -1,0 +1,1 @@
+"""Each work beside its floor, in one run."""

@@ -1,0 +1,152 @@
+"""The works: what is measured, each as a pair of functions that do the whole of it once."""
+
+from __future__ import annotations
+
+import random
+import subprocess
+import sys
+from collections.abc import Callable
+from pathlib import Path
+from typing import NamedTuple
+
+import fleetquill as fq
+from benchmarks.floors import Floor, blocks_of, fonts
+from fleetquill.demo import documents
+from fleetquill.intake.records import read_data
+
+DEMO = Path(documents.__file__).parent
+NOUNS = (
+    "barge lock river tariff barley slate brick gravel oak reed crew skipper cargo quay winch towpath "
+    "harbour ledger voyage member owner weir sluice current landing timber harvest market season"
+).split()
+OTHERS = (
+    "the a of to and in on by with from at for over under through along after before every slow heavy "
+    "early late steady empty laden careful northern carries leaves waits passes enters weighs returns "
+    "reaches charges keeps follows between without whose which when until while"
+).split()
+
+
+class Work(NamedTuple):
+    """A work: what it is called, ours, its floor, and the ratio to reach (ours ÷ floor)."""
+
+    name: str
+    ours: Callable[[], object]
+    floor: Callable[[], object]
+    reach: float
+    runs: int = 9
+
+
+def prose(pages: int, seed: int = 7) -> str:
+    """About that many A4 pages of made-up English in paragraphs with headings."""
+    chance = random.Random(seed)
+    parts = ["<style>p { text-align: justify; margin: 0 0 8px } html { font-size: 14px }</style>"]
+    for number in range(pages):
+        parts.append(f"<h2>Reach {number + 1}</h2>")
+        for _ in range(6):
+            words = [chance.choice(NOUNS if chance.random() < 0.4 else OTHERS) for _ in range(85)]
+            words[0] = words[0].capitalize()
+            for place in range(9, 80, 11):
+                words[place] += ","
+            parts.append(f"<p>{' '.join(words)}.</p>")
+    return "".join(parts)
+
+
+def table_rows(count: int, seed: int = 11) -> list[list[str]]:
+    """Rows of eight cells: numbers, names, dates and amounts."""
+    chance = random.Random(seed)
+    locks = ["Upper Willow", "Nether Mill", "Stonecross", "Fenny Bridge", "Saltgate"]
+    return [
+        [
+            str(10_000 + number),
+            f"2026-{chance.randrange(1, 13):02d}-{chance.randrange(1, 29):02d}",
+            chance.choice(NOUNS).capitalize(),
+            chance.choice(locks),
+            chance.choice(locks),
+            chance.choice(NOUNS),
+            f"{chance.randrange(10, 160)}.{chance.randrange(10)}",
+            f"{chance.randrange(20, 900)}.{chance.randrange(100):02d}",
+        ]
+        for number in range(count)
+    ]
+
+
+def table_html(rows: list[list[str]]) -> str:
+    head = "".join(f"<th>{name}</th>" for name in ("No", "Date", "Barge", "From", "To", "Cargo", "Tonnes", "Fee"))
+    body = "".join(f"<tr>{''.join(f'<td>{cell}</td>' for cell in row)}</tr>" for row in rows)
+    style = (
+        "<style>table { width: 100%; border-collapse: collapse; font-size: 11px } td { padding: 2px 4px }</style>"
+    )
+    return f"{style}<table><thead><tr>{head}</tr></thead><tbody>{body}</tbody></table>"
+
+
+def works() -> list[Work]:
+    floor = Floor(fonts())
+    press = fq.Press(locale="en-IE")
+    return [
+        _short_invoice(press, floor),
+        _prose(press, floor),
+        _table(press, floor),
+        Work("import fleetquill (over a bare Python)", *_import(), reach=0.030, runs=15),
+        Work("cold: press of the short invoice", *_cold(), reach=2.5, runs=7),
+    ]
+
+
+def _short_invoice(press: fq.Press, floor: Floor) -> Work:
+    template = DEMO / "invoice.html"
+    data = read_data(DEMO / "invoice-short.json")
+    source = fq.Manuscript.from_template(template, data, locale="en-IE")
+    from lxml import etree
+
+    rendered = etree.tostring(source.root, method="html", encoding="unicode")
+
+    def ours() -> bytes:
+        return press.compose(template, data=data).to_bytes()
+
+    def least() -> list[bytes]:
+        return floor.pages(blocks_of(rendered), 9.5, 490, 60)
+
+    return Work("short invoice, HTML + data, warm", ours, least, reach=12.0, runs=21)
+
+
+def _prose(press: fq.Press, floor: Floor) -> Work:
+    source = prose(200)
+
+    def ours() -> bytes:
+        return press.compose(fq.Manuscript.from_html(source)).to_bytes()
+
+    def least() -> list[bytes]:
+        return floor.pages(blocks_of(source), 10.5, 482, 53)
+
+    return Work("200 pages of justified prose", ours, least, reach=4.0, runs=5)
+
+
+def _table(press: fq.Press, floor: Floor) -> Work:
+    rows = table_rows(5000)
+    source = table_html(rows)
+
+    def ours() -> bytes:
+        return press.compose(fq.Manuscript.from_html(source)).to_bytes()
+
+    def least() -> list[bytes]:
+        blocks_of(source)
+        return floor.rows(rows, 8.25, 55)
+
+    return Work("HTML table of 5,000 × 8", ours, least, reach=8.0, runs=3)
+
+
+def _run(code: str) -> Callable[[], object]:
+    return lambda: subprocess.run([sys.executable, "-c", code], check=True)
+
+
+def _import() -> tuple[Callable[[], object], Callable[[], object]]:
+    return _run("import fleetquill"), _run("pass")
+
+
+def _cold() -> tuple[Callable[[], object], Callable[[], object]]:
+    arguments = ["press", str(DEMO / "invoice.html"), "--data", str(DEMO / "invoice-short.json"), "-o", "-"]
+
+    def ours() -> object:
+        command = [sys.executable, "-m", "fleetquill", *arguments]
+        return subprocess.run(command, check=True, stdout=subprocess.DEVNULL)
+
+    return ours, _run("import uharfbuzz, lxml.etree, jinja2, tinycss2")

@@ -1,0 +1,54 @@
+"""The group of commands, and what happens to errors: one line, no traceback, exit code 1."""
+
+from __future__ import annotations
+
+import sys
+from typing import Any
+
+import click
+
+import fleetquill
+from fleetquill.cli.demo import demo
+from fleetquill.cli.fonts import fonts
+from fleetquill.cli.press import press
+from fleetquill.errors import FleetQuillError
+
+
+class Commands(click.Group):
+    """Turns errors of the family into one line on standard error."""
+
+    def invoke(self, ctx: click.Context) -> Any:
+        try:
+            return super().invoke(ctx)
+        except FleetQuillError as error:
+            self._fail(str(error))
+        except (click.ClickException, click.exceptions.Exit, click.Abort):
+            raise
+        except BrokenPipeError:
+            sys.exit(1)
+        except RecursionError:
+            self._fail("The document is nested too deep to be laid out. Nest its elements less.")
+        except Exception as error:
+            if ctx.params.get("trace"):
+                raise
+            self._fail(
+                f"This is a fault of Fleet Quill itself ({type(error).__name__}: {error}). "
+                "Please report it with the document; 'fleetquill --trace …' shows where it arose."
+            )
+
+    @staticmethod
+    def _fail(message: str) -> None:
+        click.echo(f"fleetquill: {message}", err=True)
+        sys.exit(1)
+
+
+@click.group(cls=Commands, context_settings={"help_option_names": ["-h", "--help"]})
+@click.version_option(fleetquill.__version__, prog_name="fleetquill")
+@click.option("--trace", is_flag=True, help="Show where in the program an internal fault arose.")
+def main(trace: bool) -> None:
+    """Lays out HTML and templates into paginated PDF files."""
+
+
+main.add_command(press)
+main.add_command(demo)
+main.add_command(fonts)

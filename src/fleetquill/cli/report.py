@@ -1,0 +1,29 @@
+"""What commands say about a document that was written."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from pathlib import Path
+
+import click
+
+from fleetquill.press import Summary
+from fleetquill.remarks import Remark
+
+
+def report(path: Path, summary: Summary) -> None:
+    """One line for what was written, then one for each remark, on standard error."""
+    pages = f"{summary.page_count} page{'s' * (summary.page_count != 1)}"
+    click.echo(f"{path}: {pages}, {size(summary.bytes_written)}, {summary.seconds:.2f} s")
+    report_remarks(summary.remarks)
+
+
+def report_remarks(remarks: Sequence[Remark]) -> None:
+    for remark in remarks:
+        click.echo(f"  {remark.kind}: {remark}", err=True)
+
+
+def size(count: int) -> str:
+    if count < 1000:
+        return f"{count} bytes"
+    return f"{count / 1000:.0f} kB" if count < 1_000_000 else f"{count / 1_000_000:.1f} MB"

@@ -1,0 +1,1 @@
+"""The demo documents of the Reedwater Barge Cooperative, with their data."""

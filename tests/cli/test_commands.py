@@ -1,0 +1,148 @@
+"""The command line, driven as a user drives it: a real process, and what it says."""
+
+from __future__ import annotations
+
+import subprocess
+import sys
+
+import pytest
+from conftest import DEMO
+
+INVOICE = str(DEMO / "invoice.html")
+DATA = str(DEMO / "invoice-short.json")
+
+
+@pytest.fixture
+def run(tmp_path):
+    def call(*arguments, **options):
+        command = [sys.executable, "-m", "fleetquill", *map(str, arguments)]
+        result = subprocess.run(
+            command, capture_output=True, text=options.pop("text", True), cwd=tmp_path, **options
+        )
+        if isinstance(result.stderr, str):
+            assert "Traceback" not in result.stderr
+        return result
+
+    return call
+
+
+def test_press_says_what_it_wrote(run, tmp_path):
+    result = run("press", INVOICE, "--data", DATA, "--locale", "en-IE", "-o", "out.pdf")
+    assert result.returncode == 0
+    assert result.stdout.startswith("out.pdf: 1 page, ")
+    assert result.stderr == ""
+    assert (tmp_path / "out.pdf").read_bytes().startswith(b"%PDF-1.7")
+
+
+def test_press_writes_to_standard_output(run):
+    result = run("press", INVOICE, "--data", DATA, "-o", "-", text=False)
+    assert result.returncode == 0
+    assert result.stdout.startswith(b"%PDF-1.7") and result.stdout.rstrip().endswith(b"%%EOF")
+
+
+def test_without_an_output_the_pdf_stands_beside_its_source(run, tmp_path):
+    (tmp_path / "note.html").write_text("<p>Heron</p>")
+    assert run("press", "note.html").stdout.startswith("note.pdf: 1 page")
+    assert (tmp_path / "note.pdf").exists()
+
+
+def test_set_changes_one_value_of_the_data(run, tmp_path):
+    (tmp_path / "note.html").write_text("<p>{{ barge.name }} {{ tonnes + 1 }}</p>")
+    (tmp_path / "note.yaml").write_text("barge: {name: Heron}\ntonnes: 3")
+    result = run("press", "note.html", "--data", "note.yaml", "--set", "barge.name=Teal", "--set", "tonnes=41")
+    assert result.returncode == 0
+    import pypdfium2 as pdfium
+
+    text = pdfium.PdfDocument(tmp_path / "note.pdf")[0].get_textpage().get_text_bounded()
+    assert text == "Teal 42"
+
+
+def test_a_further_style_sheet_wins_over_the_document(run, tmp_path):
+    (tmp_path / "note.html").write_text("<style>@page { size: A4 }</style><p>Heron</p>")
+    (tmp_path / "more.css").write_text("@page { size: 100mm 50mm; margin: 5mm }")
+    run("press", "note.html", "--style", "more.css")
+    import pypdfium2 as pdfium
+
+    width, height = pdfium.PdfDocument(tmp_path / "note.pdf")[0].get_size()
+    assert (round(width), round(height)) == (283, 142)
+
+
+@pytest.mark.parametrize(
+    ("arguments", "said"),
+    [
+        (["none.html"], ["none.html: The document does not exist."]),
+        ([INVOICE, "--data", "none.json"], ["none.json: The data file does not exist."]),
+        ([INVOICE, "--data", "bad.json"], ["bad.json, line 2, column 7: The JSON does not parse"]),
+        ([INVOICE, "--data", "bad.yaml"], ["bad.yaml, line 2", "The YAML does not parse"]),
+        ([INVOICE, "--data", "bad.toml"], ["bad.toml: The TOML does not parse"]),
+        ([INVOICE, "--data", "list.txt"], ["A data file of the kind '.txt' is not known.", ".json"]),
+        ([INVOICE, "--data", "part.json"], ["invoice.html, line 5", "'number'", "Did you mean 'numbr'?"]),
+        ([INVOICE, "--data", DATA, "-o", "no/such/x.pdf"], ["The folder 'no/such' does not exist."]),
+        ([INVOICE, "--data", DATA, "-o", "."], ["The output is a folder."]),
+        ([INVOICE, "--style", "none.css"], ["none.css: The style sheet does not exist."]),
+        (["latin.html"], ["latin.html: The document is not UTF-8 text (byte 3)."]),
+        ([INVOICE, "--data", DATA, "--locale", "xx-YY"], ["The locale 'xx-YY' is not known."]),
+        (["broken.html", "--set", "a=1"], ["broken.html, line 2: The template does not parse"]),
+        (["wrong.html", "--set", "a=x"], ["wrong.html, line 1", "'money' cannot use 'x'"]),
+    ],
+)
+def test_bad_input_is_one_line_that_says_what_and_where(run, tmp_path, arguments, said):
+    (tmp_path / "bad.json").write_text('{"a": 1,\n "b": }')
+    (tmp_path / "bad.yaml").write_text("a: 1\nb: [1, 2")
+    (tmp_path / "bad.toml").write_text("a = ")
+    (tmp_path / "list.txt").write_text("x")
+    (tmp_path / "part.json").write_text('{"numbr": 1}')
+    (tmp_path / "latin.html").write_bytes(b"<p>\xff")
+    (tmp_path / "broken.html").write_text("<p>\n{% if %}")
+    (tmp_path / "wrong.html").write_text("{{ a | money }}")
+    result = run("press", *arguments)
+    assert result.returncode == 1
+    assert result.stderr.startswith("fleetquill: ") and result.stderr.count("\n") == 1
+    for words in said:
+        assert words in result.stderr
+    assert not list(tmp_path.glob("*.part")) and not list(tmp_path.glob(".*.part"))
+
+
+@pytest.mark.parametrize(
+    "arguments", [[], ["press"], ["press", "a.html", "--data"], ["nothing"], ["press", "--colour"]]
+)
+def test_a_wrong_command_line_exits_with_2(run, arguments):
+    assert run(*arguments).returncode == 2
+
+
+def test_remarks_are_said_one_a_line_and_strict_makes_them_an_error(run, tmp_path):
+    (tmp_path / "note.html").write_text(
+        '<style>\np { colr: red }\n</style>\n<p>x</p>\n<img src="gone.png" width="50">'
+    )
+    result = run("press", "note.html")
+    assert result.returncode == 0
+    lines = result.stderr.splitlines()
+    assert (
+        lines[0] == "  style: note.html, line 2: The property 'colr' is not known. Did you mean 'color'? (column 5)"
+    )
+    assert lines[1].startswith("  picture: note.html, line 5: The picture 'gone.png' is not shown.")
+    (tmp_path / "note.pdf").unlink()
+    strict = run("press", "note.html", "--strict")
+    assert strict.returncode == 1 and "2 remarks on a strict run" in strict.stderr
+    assert not (tmp_path / "note.pdf").exists()
+
+
+def test_demo_makes_every_document(run, tmp_path):
+    result = run("demo", "made")
+    assert result.returncode == 0 and result.stderr == ""
+    names = [line.split(":")[0] for line in result.stdout.splitlines()]
+    assert names == ["made/invoice.pdf", "made/invoice-long.pdf"]
+    assert all((tmp_path / name).stat().st_size > 10_000 for name in names)
+
+
+def test_demo_into_a_place_that_is_a_file_is_a_clear_error(run, tmp_path):
+    (tmp_path / "made").write_text("")
+    result = run("demo", "made")
+    assert result.returncode == 1 and "The folder cannot be made" in result.stderr
+
+
+def test_fonts_lists_families_with_their_weights(run):
+    lines = run("fonts").stdout.splitlines()
+    assert any(
+        line.startswith("Source Sans Pro: weights 200, 300, 400, 600, 700, 900; italic too") for line in lines
+    )

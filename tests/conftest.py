@@ -1,0 +1,96 @@
+"""What all tests share: one press, and readers of what it makes."""
+
+from __future__ import annotations
+
+import subprocess
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import pypdfium2 as pdfium
+import pytest
+
+import fleetquill as fq
+from fleetquill.demo import documents
+from fleetquill.intake.records import read_data
+
+DEMO = Path(documents.__file__).parent
+PLAIN = "<style>@page { size: 400px 600px; margin: 0 } body, p, h1, h2, h3 { margin: 0 } html { line-height: 20px }</style>"
+
+
+@pytest.fixture(scope="session")
+def press() -> fq.Press:
+    return fq.Press(locale="en-IE")
+
+
+@pytest.fixture
+def compose(press: fq.Press, tmp_path: Path) -> Callable[..., fq.Edition]:
+    """Composes HTML on a page of 400 × 600 px without margins, lines 20 px high."""
+
+    def run(html: str, *, plain: bool = True) -> fq.Edition:
+        return press.compose(
+            fq.Manuscript.from_html((PLAIN if plain else "") + html, base=tmp_path, source="test.html")
+        )
+
+    return run
+
+
+@pytest.fixture(scope="session")
+def invoice(press: fq.Press) -> Callable[[str], fq.Edition]:
+    """A demo invoice by the name of its data: 'short' or 'long'."""
+    made: dict[str, fq.Edition] = {}
+
+    def run(name: str) -> fq.Edition:
+        if name not in made:
+            made[name] = press.compose(DEMO / "invoice.html", data=read_data(DEMO / f"invoice-{name}.json"))
+        return made[name]
+
+    return run
+
+
+class Px:
+    """A placement in px instead of points."""
+
+    def __init__(self, placement: fq.Placement) -> None:
+        self.page = placement.page
+        self.x, self.y, self.width, self.height = (round(side / 0.75, 2) for side in placement[1:])
+        self.right = round(self.x + self.width, 2)
+        self.bottom = round(self.y + self.height, 2)
+
+    @property
+    def rect(self) -> tuple[float, float, float, float]:
+        return (self.x, self.y, self.width, self.height)
+
+
+@pytest.fixture
+def px() -> Callable[[fq.Edition, str], list[Px]]:
+    """Where the elements that a selector matches landed, in px."""
+    return lambda edition, selector: [Px(p) for p in edition.locate(selector)]
+
+
+@pytest.fixture
+def read_pdf() -> Callable[[bytes], list[str]]:
+    """The text of each page, as an independent reader finds it."""
+
+    def run(content: bytes) -> list[str]:
+        document = pdfium.PdfDocument(content)
+        return [page.get_textpage().get_text_bounded() for page in document]
+
+    return run
+
+
+@pytest.fixture
+def check_pdf(tmp_path: Path) -> Callable[[bytes], None]:
+    """Fails where qpdf finds anything to complain of; passes over where qpdf is not installed."""
+
+    def run(content: bytes) -> None:
+        path = tmp_path / "checked.pdf"
+        path.write_bytes(content)
+        try:
+            result: Any = subprocess.run(["qpdf", "--check", str(path)], capture_output=True, text=True)
+        except FileNotFoundError:
+            pytest.skip("qpdf is not installed")
+        assert result.returncode == 0, result.stdout + result.stderr
+        assert "WARNING" not in result.stderr
+
+    return run

@@ -1,0 +1,152 @@
+"""Writes the demo data into src/fleetquill/demo/. The same on every machine: all chance is seeded.
+
+Usage: python tools/make_demo_data.py
+"""
+
+from __future__ import annotations
+
+import json
+import math
+import random
+from datetime import date, timedelta
+from decimal import ROUND_HALF_UP, Decimal
+from pathlib import Path
+from typing import Any
+
+from PIL import Image, ImageDraw
+
+TARGET = Path(__file__).parent.parent / "src/fleetquill/demo"
+CENT = Decimal("0.01")
+
+BARGES = ["Heron", "Kittiwake", "Sandpiper", "Bittern", "Curlew", "Dunlin", "Teal", "Wigeon", "Plover",
+          "Lapwing", "Grebe", "Avocet", "Godwit", "Whimbrel"]  # fmt: skip
+LOCKS = ["Upper Willow", "Nether Mill", "Stonecross", "Fenny Bridge", "Saltgate"]
+CARGO = {  # euro for a tonne and a stretch between two locks, VAT rate
+    "barley": ("1.84", "0.09"),
+    "brick": ("1.52", "0.21"),
+    "clay": ("1.18", "0.21"),
+    "gravel": ("0.96", "0.21"),
+    "paper reels": ("2.65", "0.21"),
+    "reed bundles": ("3.10", "0.09"),
+    "roof slate": ("2.24", "0.21"),
+    "sawn oak": ("2.48", "0.21"),
+}
+
+
+def cents(value: Decimal) -> Decimal:
+    return value.quantize(CENT, ROUND_HALF_UP)
+
+
+def freight_line(chance: random.Random, day: date, number: int) -> dict[str, Any]:
+    start, end = sorted(chance.sample(range(len(LOCKS)), 2))
+    if chance.random() < 0.35:
+        start, end = end, start
+    cargo = chance.choice(list(CARGO))
+    price, vat = CARGO[cargo]
+    tonnes = Decimal(chance.randrange(180, 1420)) / 10
+    rate = cents(Decimal(price) * abs(end - start))
+    return {
+        "waybill": f"W-{number}",
+        "date": day.isoformat(),
+        "barge": chance.choice(BARGES),
+        "from": LOCKS[start],
+        "to": LOCKS[end],
+        "cargo": cargo,
+        "tonnes": tonnes,
+        "rate": rate,
+        "vat": Decimal(vat),
+        "amount": cents(tonnes * rate),
+    }
+
+
+def invoice(seed: int, number: str, day: date, count: int, customer: dict[str, Any]) -> dict[str, Any]:
+    chance = random.Random(seed)
+    begin = day.replace(day=1) - timedelta(days=30)
+    days = sorted(begin + timedelta(days=chance.randrange(30)) for _ in range(count))
+    lines = [freight_line(chance, d, 31_400 + i * 3) for i, d in enumerate(days)]
+    net = sum((line["amount"] for line in lines), Decimal(0))
+    vat = []
+    for rate in sorted({line["vat"] for line in lines}):
+        base = sum((line["amount"] for line in lines if line["vat"] == rate), Decimal(0))
+        vat.append({"rate": rate, "net": base, "tax": cents(base * rate)})
+    total = net + sum((row["tax"] for row in vat), Decimal(0))
+    return {
+        "number": number,
+        "date": day.isoformat(),
+        "due": (day + timedelta(days=30)).isoformat(),
+        "period": {"from": begin.isoformat(), "to": (day.replace(day=1) - timedelta(days=1)).isoformat()},
+        "customer": customer,
+        "lines": lines,
+        "net": net,
+        "vat": vat,
+        "total": total,
+        "iban": "IE00 REED 0000 0012 3456 78",
+    }
+
+
+def write_json(name: str, value: Any) -> None:
+    """Decimals go out as plain numbers with all their digits."""
+    marks: dict[str, str] = {}
+
+    def default(item: Any) -> str:
+        mark = f"decimal-{len(marks)}-mark"
+        marks[f'"{mark}"'] = str(item)
+        return mark
+
+    text = json.dumps(value, indent=1, ensure_ascii=False, default=default)
+    for mark, digits in marks.items():
+        text = text.replace(mark, digits)
+    (TARGET / name).write_text(text + "\n", encoding="utf-8")
+
+
+def mark(size: int) -> Image.Image:
+    """The cooperative's mark: a quill whose feather is a barge's wake."""
+    scale = 4
+    side = size * scale
+    image = Image.new("RGB", (side, side), "#ffffff")
+    draw = ImageDraw.Draw(image)
+    draw.ellipse((0, 0, side - 1, side - 1), fill="#0f4c4a")
+    tip = (0.27 * side, 0.80 * side)
+    top = (0.74 * side, 0.17 * side)
+    for step in range(7):  # the wake: waves that spread from the quill's shaft
+        share = 0.16 + step * 0.115
+        x = tip[0] + (top[0] - tip[0]) * (share + 0.08)
+        y = tip[1] + (top[1] - tip[1]) * (share + 0.08)
+        reach = 0.05 * side + math.sin(min(1.0, share * 1.15) * math.pi) * 0.17 * side
+        for sign in (-1, 1):
+            points = []
+            for k in range(25):
+                t = k / 24
+                px = x + sign * reach * t * 0.93 + reach * t * 0.55
+                py = y + sign * reach * t * 0.55 - reach * t * 0.50 + math.sin(t * math.pi) * 0.02 * side
+                points.append((px, py))
+            draw.line(points, fill="#b8923a" if step % 2 else "#eef3f1", width=round(0.026 * side), joint="curve")
+    draw.line((tip, top), fill="#ffffff", width=round(0.022 * side))
+    draw.polygon(
+        [tip, (tip[0] + 0.075 * side, tip[1] - 0.055 * side), (tip[0] + 0.045 * side, tip[1] - 0.10 * side)],
+        fill="#ffffff",
+    )
+    return image.resize((size, size), Image.Resampling.LANCZOS)
+
+
+def main() -> None:
+    TARGET.mkdir(exist_ok=True)
+    osier = {
+        "name": "Osier Paper Works",
+        "lines": ["Wharf 7, Nether Mill", "NM4 2OP River Alder"],
+        "account": "C-118",
+        "vat_number": "RA 4402 118",
+    }
+    marrow = {
+        "name": "Marrow & Finch Grain",
+        "lines": ["The Granary, Upper Willow", "UW1 1MF River Alder"],
+        "account": "C-104",
+        "vat_number": "RA 4402 104",
+    }
+    write_json("invoice-short.json", invoice(2041, "F-2041", date(2026, 6, 2), 12, osier))
+    write_json("invoice-long.json", invoice(2042, "F-2042", date(2026, 6, 2), 90, marrow))
+    mark(360).quantize(48).save(TARGET / "mark.png", optimize=True)
+
+
+if __name__ == "__main__":
+    main()

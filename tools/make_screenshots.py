@@ -1,0 +1,46 @@
+"""Makes docs/screenshots/ anew from the demo documents.
+
+Usage: python tools/make_screenshots.py
+"""
+
+from __future__ import annotations
+
+import tempfile
+from pathlib import Path
+from typing import Any
+
+import pypdfium2 as pdfium
+
+from fleetquill.demo.documents import make_documents
+
+TARGET = Path(__file__).parent.parent / "docs/screenshots"
+PAGES = {  # picture → document and its pages, from 1
+    "invoice": ("invoice.pdf", [1]),
+    "invoice-long": ("invoice-long.pdf", [2, 4]),
+}
+SCALE = 80 / 72
+GAP = 16
+
+
+def main() -> None:
+    from PIL import Image
+
+    TARGET.mkdir(parents=True, exist_ok=True)
+    with tempfile.TemporaryDirectory() as folder:
+        made = {path.name: path for path, _ in make_documents(Path(folder))}
+        for name, (document, numbers) in PAGES.items():
+            pdf: Any = pdfium.PdfDocument(made[document])
+            shots = [pdf[number - 1].render(scale=SCALE).to_pil().convert("RGB") for number in numbers]
+            width = sum(shot.width for shot in shots) + GAP * (len(shots) + 1)
+            height = max(shot.height for shot in shots) + 2 * GAP
+            sheet = Image.new("RGB", (width, height), "#c9d2cf")
+            x = GAP
+            for shot in shots:
+                sheet.paste(shot, (x, GAP))
+                x += shot.width + GAP
+            sheet.quantize(128).save(TARGET / f"{name}.png", optimize=True)
+            pdf.close()
+
+
+if __name__ == "__main__":
+    main()

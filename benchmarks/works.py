@@ -73,9 +73,7 @@ def table_rows(count: int, seed: int = 11) -> list[list[str]]:
 def table_html(rows: list[list[str]]) -> str:
     head = "".join(f"<th>{name}</th>" for name in ("No", "Date", "Barge", "From", "To", "Cargo", "Tonnes", "Fee"))
     body = "".join(f"<tr>{''.join(f'<td>{cell}</td>' for cell in row)}</tr>" for row in rows)
-    style = (
-        "<style>table { width: 100%; border-collapse: collapse; font-size: 11px } td { padding: 2px 4px }</style>"
-    )
+    style = "<style>table { width: 100%; border-collapse: collapse; font-size: 11px } td { padding: 2px 4px }</style>"
     return f"{style}<table><thead><tr>{head}</tr></thead><tbody>{body}</tbody></table>"
 
 

@@ -15,7 +15,9 @@ from fleetquill.demo import documents
 from fleetquill.intake.records import read_data
 
 DEMO = Path(documents.__file__).parent
-PLAIN = "<style>@page { size: 400px 600px; margin: 0 } body, p, h1, h2, h3 { margin: 0 } html { line-height: 20px }</style>"
+PLAIN = """<style>
+@page { size: 400px 600px; margin: 0 } body, p, h1, h2, h3 { margin: 0 } html { line-height: 20px }
+</style>"""
 
 
 @pytest.fixture(scope="session")

@@ -5,12 +5,13 @@ from __future__ import annotations
 import re
 from collections import Counter
 from decimal import Decimal
+from itertools import pairwise
 from pathlib import Path
 
 import pytest
-from conftest import DEMO
 
 import fleetquill as fq
+from conftest import DEMO
 from fleetquill.intake.records import read_data
 
 
@@ -62,7 +63,7 @@ def test_the_head_is_repeated_on_each_page_with_lines_and_overlaps_none(invoice)
 def test_no_row_overlaps_the_next_or_leaves_the_page_area(invoice):
     edition = invoice("long")
     rows = edition.locate(".lines tbody tr")
-    for row, following in zip(rows, rows[1:], strict=False):
+    for row, following in pairwise(rows):
         if row.page == following.page:
             assert following.y >= row.y + row.height - 0.01
     bottom = 841.89 - 22 * 72 / 25.4

@@ -196,9 +196,7 @@ class _Job:
         self.remarks = Remarks()
         policy = press.policy
         pictures = PictureStore(lambda url: policy.read(url, manuscript.base), policy)
-        self.context = Context(
-            press._font_settings(), pictures, self.remarks, manuscript.source, manuscript.place_of
-        )
+        self.context = Context(press._font_settings(), pictures, self.remarks, manuscript.source, manuscript.place_of)
         self.cascade = press.cascade([(USER_AGENT, _base_sheet()), *self._author_sheets(styles)])
         self.root = build(manuscript.root, self.cascade, self.context, policy.nesting)
         self._remark_inline_faults()

@@ -6,6 +6,7 @@ import subprocess
 import sys
 
 import pytest
+
 from conftest import DEMO
 
 INVOICE = str(DEMO / "invoice.html")
@@ -16,9 +17,7 @@ DATA = str(DEMO / "invoice-short.json")
 def run(tmp_path):
     def call(*arguments, **options):
         command = [sys.executable, "-m", "fleetquill", *map(str, arguments)]
-        result = subprocess.run(
-            command, capture_output=True, text=options.pop("text", True), cwd=tmp_path, **options
-        )
+        result = subprocess.run(command, capture_output=True, text=options.pop("text", True), cwd=tmp_path, **options)
         if isinstance(result.stderr, str):
             assert "Traceback" not in result.stderr
         return result
@@ -111,15 +110,11 @@ def test_a_wrong_command_line_exits_with_2(run, arguments):
 
 
 def test_remarks_are_said_one_a_line_and_strict_makes_them_an_error(run, tmp_path):
-    (tmp_path / "note.html").write_text(
-        '<style>\np { colr: red }\n</style>\n<p>x</p>\n<img src="gone.png" width="50">'
-    )
+    (tmp_path / "note.html").write_text('<style>\np { colr: red }\n</style>\n<p>x</p>\n<img src="gone.png" width="50">')
     result = run("press", "note.html")
     assert result.returncode == 0
     lines = result.stderr.splitlines()
-    assert (
-        lines[0] == "  style: note.html, line 2: The property 'colr' is not known. Did you mean 'color'? (column 5)"
-    )
+    assert lines[0] == "  style: note.html, line 2: The property 'colr' is not known. Did you mean 'color'? (column 5)"
     assert lines[1].startswith("  picture: note.html, line 5: The picture 'gone.png' is not shown.")
     (tmp_path / "note.pdf").unlink()
     strict = run("press", "note.html", "--strict")
@@ -143,6 +138,4 @@ def test_demo_into_a_place_that_is_a_file_is_a_clear_error(run, tmp_path):
 
 def test_fonts_lists_families_with_their_weights(run):
     lines = run("fonts").stdout.splitlines()
-    assert any(
-        line.startswith("Source Sans Pro: weights 200, 300, 400, 600, 700, 900; italic too") for line in lines
-    )
+    assert any(line.startswith("Source Sans Pro: weights 200, 300, 400, 600, 700, 900; italic too") for line in lines)

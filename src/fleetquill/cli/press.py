@@ -24,7 +24,7 @@ from fleetquill.press import Press, Summary
 @click.option("--style", "styles", multiple=True, type=click.Path(path_type=Path), metavar="FILE",
               help="Apply one more style sheet after the document's own.")  # fmt: skip
 @click.option("-o", "--output", metavar="OUT",
-              help="Where to write; '-' for standard output. Default: beside the source, with .pdf at its end.")  # fmt: skip
+              help="Where to write; '-' for standard output. Default: beside the source, as .pdf.")  # fmt: skip
 @click.option("--locale", default="en", show_default=True, help="How templates write numbers, money and dates.")
 @click.option("--strict", is_flag=True, help="Write nothing and fail where there is any remark.")
 def press(

@@ -56,9 +56,7 @@ def _read_yaml(text: str, source: str) -> Any:
     except yaml.MarkedYAMLError as error:
         mark = error.problem_mark
         where = Where(source, mark.line + 1, mark.column + 1) if mark else Where(source)
-        raise DataError(
-            f"The YAML does not parse: {error.problem}.", where=where, remedy="Mend it there."
-        ) from error
+        raise DataError(f"The YAML does not parse: {error.problem}.", where=where, remedy="Mend it there.") from error
     except yaml.YAMLError as error:
         raise DataError(f"The YAML does not parse: {error}.", where=Where(source)) from error
 
@@ -85,9 +83,7 @@ def _read_toml(text: str, source: str) -> Any:
     try:
         return tomllib.loads(text, parse_float=Decimal)
     except tomllib.TOMLDecodeError as error:
-        raise DataError(
-            f"The TOML does not parse: {error}.", where=Where(source), remedy="Mend it there."
-        ) from error
+        raise DataError(f"The TOML does not parse: {error}.", where=Where(source), remedy="Mend it there.") from error
 
 
 READERS: Final[dict[str, Callable[[str, str], Any]]] = {

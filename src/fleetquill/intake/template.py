@@ -170,9 +170,7 @@ def _render(template: jinja2.Template, data: Mapping[str, Any], source: str) -> 
         raise _render_error(template, error, data, source) from error
 
 
-def _render_error(
-    template: jinja2.Template, error: Exception, data: Mapping[str, Any], source: str
-) -> TemplateError:
+def _render_error(template: jinja2.Template, error: Exception, data: Mapping[str, Any], source: str) -> TemplateError:
     """What went wrong while filling in, in the words of the template's writer."""
     where = _place_in_template(template, error.__traceback__, source)
     if isinstance(error, UnknownName):

@@ -168,16 +168,12 @@ def _lay_out_child(child: Box, space: Space, inner: Resume | None) -> Laid:
         if not space.at_top:
             return Laid(None, inner)
         if inner is None:
-            space.context.remark(
-                "break", "The box asks not to be broken but is taller than its page.", child.element
-            )
+            space.context.remark("break", "The box asks not to be broken but is taller than its page.", child.element)
     if not space.at_top and laid.resume is None and fragment.height > space.room + SLACK and inner is None:
         return Laid(None, inner)
     if space.at_top and laid.resume is None and fragment.height > space.room + SLACK and not child.children:
         over = (fragment.height - space.room) * 0.75
-        space.context.remark(
-            "overflow", f"The box is {over:.1f} pt taller than the page has room for.", child.element
-        )
+        space.context.remark("overflow", f"The box is {over:.1f} pt taller than the page has room for.", child.element)
     return laid
 
 
@@ -203,11 +199,7 @@ def _break_before(
         last = kept[-1]
         shorter = last.space._replace(room=last.fragment.height - 2 * SLACK, at_top=False)
         laid = layout(children[last.child], shorter, last.resume) if last.fragment.height else Laid(None, None)
-        if (
-            laid.fragment is not None
-            and laid.resume is not None
-            and not breaks.avoided_inside(children[last.child])
-        ):
+        if laid.fragment is not None and laid.resume is not None and not breaks.avoided_inside(children[last.child]):
             _place_across(children[last.child], laid.fragment, space)
             kept[-1] = last._replace(fragment=laid.fragment)
             return Flow(kept, last.y + laid.fragment.height, NONE, Resume(last.child, laid.resume))

@@ -154,9 +154,7 @@ class _BoxBuilder:
             self._add_marker(box, element, node)
         return [box]
 
-    def _children(
-        self, element: Element, node: MatchNode, style: ComputedStyle, *, items: bool = False
-    ) -> list[Box]:
+    def _children(self, element: Element, node: MatchNode, style: ComputedStyle, *, items: bool = False) -> list[Box]:
         """The boxes of an element's content, with ::before and ::after around it."""
         boxes = self._pseudo(element, node, style, "before", items)
         if element.text:
@@ -240,11 +238,7 @@ class _BoxBuilder:
     def _fill_table(self, table: TableBox, children: list[Box]) -> None:
         loose: list[Box] = []
         for child in [*children, None]:
-            if (
-                isinstance(child, (RowGroupBox, ColumnBox))
-                or child is None
-                or child.style.display == "table-caption"
-            ):
+            if isinstance(child, (RowGroupBox, ColumnBox)) or child is None or child.style.display == "table-caption":
                 if any(not _is_blank(box) for box in loose):
                     style = self.cascade.anonymous(table.style, "table-row-group")
                     table.groups.append(RowGroupBox(style, None, "body"))

@@ -122,8 +122,7 @@ class _Flex:
         style = box.style
         basis = self.inner_width
         sides = {
-            side: resolve_auto(getattr(style, f"margin_{side}"), basis)
-            for side in ("top", "right", "bottom", "left")
+            side: resolve_auto(getattr(style, f"margin_{side}"), basis) for side in ("top", "right", "bottom", "left")
         }
         item.auto_margins = [side for side, value in sides.items() if value is None]
         top, right, bottom, left = (sides[s] or 0.0 for s in ("top", "right", "bottom", "left"))
@@ -304,9 +303,7 @@ class _Flex:
             for line in lines:  # a single line is as tall as the container's limits make it
                 size = line.cross if given is None else given
                 down = self.edges.down
-                line.cross = (
-                    clamp_height(self.style, size + down, self.space.height, down) - down if self.row else size
-                )
+                line.cross = clamp_height(self.style, size + down, self.space.height, down) - down if self.row else size
             return
         if given is None:
             return
@@ -447,9 +444,7 @@ class _Flex:
         """The lowest edge above `bottom` that no item crosses."""
         boxes = [c for c in fragment.children if isinstance(c, Fragment)]
         for edge in sorted({c.y + c.height for c in boxes}, reverse=True):
-            if start + SLACK < edge <= bottom and not any(
-                c.y + SLACK < edge < c.y + c.height - SLACK for c in boxes
-            ):
+            if start + SLACK < edge <= bottom and not any(c.y + SLACK < edge < c.y + c.height - SLACK for c in boxes):
                 return edge
         return None
 

@@ -222,9 +222,7 @@ class LineFiller:
             return (min(0.0, spare) if align == "right" else 0.0), 0.0
         return (spare if align == "right" else spare / 2), 0.0
 
-    def _plain_line(
-        self, run: TextRun, start: int, end: int, x: float, natural: float, extra: float
-    ) -> LineFragment:
+    def _plain_line(self, run: TextRun, start: int, end: int, x: float, natural: float, extra: float) -> LineFragment:
         """A line of words in one style and nothing else."""
         ascent, descent = _highest(self.paragraph.strut, run.metrics, run.shift)
         line = LineFragment(self.width, ascent + descent, ascent)
@@ -419,9 +417,7 @@ class _LineBuilder:
                 ends_line = stop == self.end
                 natural = self.paragraph.ends[stop - 1] - self.paragraph.starts[index]
                 run = self.paragraph.run_at(index)
-                span = self.filler.span(
-                    run, items[index:stop], x, index, natural, self.ascent, self.extra, ends_line
-                )
+                span = self.filler.span(run, items[index:stop], x, index, natural, self.ascent, self.extra, ends_line)
                 line.items.append(span)
                 x += span.width
                 if not ends_line and glues[stop - 1]:

@@ -128,9 +128,7 @@ def _rectangles(boxes: dict[str, LinesBox], area: PageArea, context: Context) ->
 def _share_width(boxes: list[LinesBox | None], available: float, context: Context) -> list[float]:
     """Widths of the three boxes along one edge (§5.3.2.2)."""
     start, middle, end = boxes
-    fixed = [
-        own_width(box.style, available, edges_of(box.style, available).across) if box else 0.0 for box in boxes
-    ]
+    fixed = [own_width(box.style, available, edges_of(box.style, available).across) if box else 0.0 for box in boxes]
     sizes = [content_widths(box, context) if box else (0.0, 0.0) for box in boxes]
     sizes = [(f, f) if f is not None else s for f, s in zip(fixed, sizes, strict=True)]
     if middle is None:

@@ -27,9 +27,7 @@ class PageFragment:
 
     __slots__ = ("area", "boxes", "content", "kind", "style")
 
-    def __init__(
-        self, kind: PageKind, area: PageArea, style: ComputedStyle, boxes: dict[str, ComputedStyle]
-    ) -> None:
+    def __init__(self, kind: PageKind, area: PageArea, style: ComputedStyle, boxes: dict[str, ComputedStyle]) -> None:
         self.kind = kind
         self.area = area
         self.style = style

@@ -291,9 +291,7 @@ class _Builder:
         if style.white_space in ("normal", "nowrap"):
             text = SPACES.sub(" ", text)
         elif style.white_space == "pre-line":
-            text = (
-                SPACES_BUT_NEWLINES.sub(" ", text.replace("\r\n", "\n")).replace(" \n", "\n").replace("\n ", "\n")
-            )
+            text = SPACES_BUT_NEWLINES.sub(" ", text.replace("\r\n", "\n")).replace(" \n", "\n").replace("\n ", "\n")
         else:
             text = text.replace("\r\n", "\n").replace("\t", " " * 8)
             self.after_space = False

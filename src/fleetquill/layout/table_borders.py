@@ -12,9 +12,7 @@ from fleetquill.style.values import BLACK, Rgba, resolve
 
 STYLE_RANK: Final = {
     name: rank
-    for rank, name in enumerate(
-        ("none", "inset", "groove", "outset", "ridge", "dotted", "dashed", "solid", "double")
-    )
+    for rank, name in enumerate(("none", "inset", "groove", "outset", "ridge", "dotted", "dashed", "solid", "double"))
 }
 
 
@@ -77,9 +75,7 @@ class Collapsed:
     def _add_cells(self, grid: Grid) -> None:
         for row in grid.cells_of:
             for cell in row:
-                self._frame(
-                    cell.box.style, cell.row, cell.row + cell.rows, cell.column, cell.column + cell.columns, 5
-                )
+                self._frame(cell.box.style, cell.row, cell.row + cell.rows, cell.column, cell.column + cell.columns, 5)
 
     def _frame(self, style: ComputedStyle, top: int, bottom: int, left: int, right: int, source: int) -> None:
         self._offer_across(top, left, right, border_of(style, "top", source))

@@ -121,9 +121,7 @@ def distribute(columns: list[Column], width: float) -> list[float]:
     """The used widths of the columns when they have `width` px between them (§3.10)."""
     least = [c.least for c in columns]
     with_shares = [max(c.least, c.share * width) if c.share else c.least for c in columns]
-    with_given = [
-        s if c.share else (c.most if c.given else c.least) for c, s in zip(columns, with_shares, strict=True)
-    ]
+    with_given = [s if c.share else (c.most if c.given else c.least) for c, s in zip(columns, with_shares, strict=True)]
     most = [s if c.share else c.most for c, s in zip(columns, with_shares, strict=True)]
     guesses = [least, with_shares, with_given, most]
     if width <= sum(least):

@@ -43,9 +43,7 @@ def _thickness_beside(collapsed: Collapsed, detail: TableDetail, number: int) ->
     above = collapsed.down[rows[number - 1]] if number > 0 else []
     below = collapsed.down[rows[number]] if number < len(rows) else []
     count = max(len(above), len(below))
-    return [
-        max(drawn_width(above[i]) if above else 0.0, drawn_width(below[i]) if below else 0.0) for i in range(count)
-    ]
+    return [max(drawn_width(above[i]) if above else 0.0, drawn_width(below[i]) if below else 0.0) for i in range(count)]
 
 
 def _paint_across(canvas: Canvas, line: list[Border], y: float, stops: list[float], beside: list[float]) -> None:

@@ -55,9 +55,7 @@ def _space_strings(span: TextSpan, run: TextRun) -> str:
     return f"{space.strings}{round(-more * 1000 / run.size, 2):g}"
 
 
-def _paint_word_by_word(
-    canvas: Canvas, span: TextSpan, run: TextRun, x: float, baseline: float, color: Rgba
-) -> None:
+def _paint_word_by_word(canvas: Canvas, span: TextSpan, run: TextRun, x: float, baseline: float, color: Rgba) -> None:
     """Words of several faces, with raised marks, or whose glyphs do not tell their text."""
     spaced = span.spaced or [True] * (len(span.words) - 1) + [False]
     for word, has_space in zip(span.words, spaced, strict=True):

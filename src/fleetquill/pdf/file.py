@@ -89,10 +89,7 @@ class PdfFile:
         self._places[ref.number] = (1, start, 0)
         width = max(1, (max(start, len(self._places)).bit_length() + 7) // 8)
         rows = b"".join(
-            [
-                kind.to_bytes(1, "big") + a.to_bytes(width, "big") + b.to_bytes(2, "big")
-                for kind, a, b in self._places
-            ]
+            [kind.to_bytes(1, "big") + a.to_bytes(width, "big") + b.to_bytes(2, "big") for kind, a, b in self._places]
         )
         identity = self._hash.digest()
         entries = {

@@ -20,7 +20,7 @@ from fleetquill.layout.margins import (
     top_margins,
 )
 from fleetquill.layout.sizing import clamp_height, edges_of, margin_left_right, own_height
-from fleetquill.layout.space import SLACK, Laid, Resume, Space
+from fleetquill.layout.space import SLACK, UNBOUNDED, Laid, Resume, Space
 
 
 class Placed(NamedTuple):
@@ -118,7 +118,7 @@ def flow_children(children: list[Box], space: Space, resume: Resume | None, *, j
         child = children[index]
         if index > first and inner is None:
             forced = breaks.forced_between(children[index - 1], child)
-            if forced:
+            if forced and space.room != UNBOUNDED:
                 return Flow(placed, y, margins, Resume(index, None, forced))
         _measure(child, space)
         above = top_margins(child, space.width)

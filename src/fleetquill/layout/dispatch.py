@@ -29,6 +29,11 @@ def content_widths(box: Box, context: Context) -> tuple[float, float]:
     return kept
 
 
+def least_content_width(box: Box, context: Context) -> float:
+    """The min-content width of the border box, whatever `width` the box itself asks for."""
+    return MODELS[box.__class__][1](box, context)[0] + edges_of(box.style, 0.0).across
+
+
 def _content_widths(box: Box, context: Context) -> tuple[float, float]:
     style = box.style
     across = edges_of(style, 0.0).across

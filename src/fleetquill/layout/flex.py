@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 
 from fleetquill.layout.boxes import Box, FlexBox
 from fleetquill.layout.context import Context
-from fleetquill.layout.dispatch import content_widths, layout
+from fleetquill.layout.dispatch import content_widths, layout, least_content_width
 from fleetquill.layout.fragments import Fragment
 from fleetquill.layout.lines import border_box_width
 from fleetquill.layout.sizing import (
@@ -152,7 +152,7 @@ class _Flex:
         if self.row:
             item.least, item.most = limits(style, self.inner_width, edges.across)
             if style.min_width == "auto":
-                content = content_widths(item.box, self.space.context)[0]
+                content = least_content_width(item.box, self.space.context)
                 given = own_width(style, self.inner_width, edges.across)
                 item.least = max(edges.across, min(content, item.most if given is None else given))
         else:

@@ -216,7 +216,7 @@ class _TablePage:
         row = max(body.start, self.resume.at) if self.resume else body.start
         placed = False
         while row < body.stop:
-            if placed and not self.inner and self._forced_before(row):
+            if placed and not self.inner and room < UNBOUNDED and self._forced_before(row):
                 return row, True
             end = min(self.grid.band_end(row), body.stop)
             band = self._band(row, end, UNBOUNDED, self.inner)

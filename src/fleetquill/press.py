@@ -8,6 +8,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from functools import cache
 from importlib.resources import files
 from pathlib import Path
+from threading import Lock
 from time import perf_counter
 from typing import Any, BinaryIO, Final, NamedTuple
 
@@ -26,16 +27,18 @@ from fleetquill.pdf.fonts import SubsetStore
 from fleetquill.policy import Policy
 from fleetquill.remarks import Remark, Remarks
 from fleetquill.style.cascade import AUTHOR, USER_AGENT, Cascade
+from fleetquill.style.font_face import FontFaceRule
 from fleetquill.style.media import Medium
 from fleetquill.style.page_selectors import PageKind
 from fleetquill.style.sheet import Sheet, parse_sheet
-from fleetquill.text.fonts import FontLibrary
+from fleetquill.text.fonts import FaceEntry, FontLibrary, default_faces
 from fleetquill.text.settings import FontSettings
 
 Source = str | os.PathLike[str] | Manuscript
 
 MOST_SHEETS: Final = 256
 MOST_CASCADES: Final = 32
+MOST_FONT_SETS: Final = 32
 FRAMES_FOR_A_LEVEL: Final = 14  # Python frames that one level of nested elements takes at the most
 
 
@@ -58,13 +61,29 @@ class Press:
     """Fonts, caches, locale and policy, set up once for any number of documents.
 
     `locale` decides how templates write numbers, money and dates. `policy` limits what a document
-    may read. A press may be used from several threads at once.
+    may read. `font_folders` are folders with font files that documents may name by family; with
+    `system_fonts` the system's own folders are among them. `font_index` is a file that keeps what
+    was found in them, so that they are not read again each time. A press may be used from several
+    threads at once.
     """
 
-    def __init__(self, *, locale: str = "en", policy: Policy | None = None) -> None:
+    def __init__(
+        self,
+        *,
+        locale: str = "en",
+        policy: Policy | None = None,
+        font_folders: Sequence[str | os.PathLike[str]] = (),
+        system_fonts: bool = False,
+        font_index: str | os.PathLike[str] | None = None,
+    ) -> None:
         self.locale = locale
         self.policy = policy or Policy()
+        self._font_folders = [Path(folder) for folder in font_folders]
+        self._system_fonts = system_fonts
+        self._font_index = Path(font_index) if font_index is not None else None
+        self._lock = Lock()
         self._settings: FontSettings | None = None
+        self._own_settings: dict[tuple[FaceEntry, ...], FontSettings] = {}
         self._subsets = SubsetStore()
         self._sheets: dict[tuple[str, str], Sheet] = {}
         self._cascades: dict[Any, Cascade] = {}
@@ -77,9 +96,33 @@ class Press:
         return self._font_settings().library
 
     def _font_settings(self) -> FontSettings:
-        if self._settings is None:
-            self._settings = FontSettings(FontLibrary())
+        with self._lock:
+            if self._settings is None:
+                self._settings = FontSettings(FontLibrary([*default_faces(), *self._scanned()]))
         return self._settings
+
+    def _scanned(self) -> list[FaceEntry]:
+        """The faces in the folders that the press was given, and in the system's."""
+        if not self._font_folders and not self._system_fonts:
+            return []
+        from fleetquill.text.font_files import scan, system_folders
+
+        folders = list(self._font_folders)
+        if self._system_fonts:
+            folders += [folder for folder in system_folders() if folder.is_dir()]
+        return [entry for folder in folders for entry in scan(folder, self._font_index)]
+
+    def font_settings(self, faces: tuple[FaceEntry, ...]) -> FontSettings:
+        """The settings for a document with faces of its own; kept as long as the same ones are used."""
+        base = self._font_settings()
+        if not faces:
+            return base
+        settings = self._own_settings.get(faces)
+        if settings is None:
+            if len(self._own_settings) >= MOST_FONT_SETS:
+                self._own_settings.clear()
+            settings = self._own_settings[faces] = FontSettings(FontLibrary(faces, base.library))
+        return settings
 
     # ---- what users call ----
 
@@ -196,8 +239,11 @@ class _Job:
         self.remarks = Remarks()
         policy = press.policy
         pictures = PictureStore(lambda url: policy.read(url, manuscript.base), policy)
-        self.context = Context(press._font_settings(), pictures, self.remarks, manuscript.source, manuscript.place_of)
-        self.cascade = press.cascade([(USER_AGENT, _base_sheet()), *self._author_sheets(styles)])
+        self.faces: list[FaceEntry] = []
+        sheets = self._author_sheets(styles)
+        fonts = press.font_settings(tuple(self.faces))
+        self.context = Context(fonts, pictures, self.remarks, manuscript.source, manuscript.place_of)
+        self.cascade = press.cascade([(USER_AGENT, _base_sheet()), *sheets])
         self.root = build(manuscript.root, self.cascade, self.context, policy.nesting)
         self._remark_inline_faults()
 
@@ -282,7 +328,19 @@ class _Job:
         for fault in sheet.faults:
             line = fault.line + first_line - 1
             self.remarks.add("style", f"{fault.message} (column {fault.column})", source=source, line=line)
+        for face in sheet.font_faces:
+            self._add_face(face, source, base, first_line)
         sheets.append(sheet)
+
+    def _add_face(self, rule: FontFaceRule, source: str, base: Path, first_line: int) -> None:
+        """The first source of an @font-face that can be used; a remark where none can."""
+        from fleetquill.text.document_fonts import load_face
+
+        found = load_face(rule, lambda url: self.press.policy.read(url, base), self.press.fonts)
+        if isinstance(found, FaceEntry):
+            self.faces.append(found)
+        else:
+            self.remarks.add("font", found, source=source, line=rule.line + first_line - 1)
 
     def _remark_inline_faults(self) -> None:
         for element in self.manuscript.root.iterfind(".//*[@style]"):

@@ -2,23 +2,41 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable, Sequence
+from pathlib import Path
+
 import click
+
+from fleetquill.press import Press
+
+
+def open_press(folders: Sequence[Path], system_fonts: bool, locale: str = "en") -> Press:
+    """A press with these fonts; what is found in folders is kept in the user's cache."""
+    index = Path(click.get_app_dir("fleetquill")) / "fonts.json"
+    return Press(locale=locale, font_folders=folders, system_fonts=system_fonts, font_index=index)
 
 
 @click.command()
-def fonts() -> None:
+@click.option("--fonts", "folders", multiple=True, type=click.Path(path_type=Path), metavar="FOLDER",
+              help="Look into this folder, too.")  # fmt: skip
+@click.option("--system-fonts", is_flag=True, help="Look into the folders of this system, too.")
+def fonts(folders: tuple[Path, ...], system_fonts: bool) -> None:
     """List the font families that documents can use."""
-    from fleetquill.text.fonts import GENERIC, FontLibrary
+    from fleetquill.text.fonts import GENERIC
 
-    library = FontLibrary()
+    library = open_press(folders, system_fonts).fonts
     generic: dict[str, list[str]] = {}
     for name, family in GENERIC.items():
         generic.setdefault(family, []).append(name)
     for family, entries in sorted(library.families.items()):
-        weights = sorted({entry.weight for entry in entries if not entry.italic})
-        italics = sorted({entry.weight for entry in entries if entry.italic})
-        shown = f"weights {', '.join(map(str, weights))}"
+        shown = f"weights {_weights(entry.weights for entry in entries if not entry.italic)}"
+        italics = _weights(entry.weights for entry in entries if entry.italic)
         if italics:
-            shown += "; italic too" if italics == weights else f"; italic {', '.join(map(str, italics))}"
+            shown += f"; italic {italics}"
         roles = f" (stands for {', '.join(generic[family])})" if family in generic else ""
         click.echo(f"{entries[0].family}: {shown}{roles}")
+
+
+def _weights(ranges: Iterable[tuple[float, float]]) -> str:
+    """'400, 700', or '200 to 900' for a variable font."""
+    return ", ".join(f"{low:g}" if low == high else f"{low:g} to {high:g}" for low, high in sorted(set(ranges)))

@@ -9,10 +9,11 @@ from typing import Any, BinaryIO
 
 import click
 
+from fleetquill.cli.fonts import open_press
 from fleetquill.cli.report import report, report_remarks
 from fleetquill.edition import write_whole
 from fleetquill.errors import DataError, StrictError
-from fleetquill.press import Press, Summary
+from fleetquill.press import Summary
 
 
 @click.command()
@@ -25,6 +26,9 @@ from fleetquill.press import Press, Summary
               help="Apply one more style sheet after the document's own.")  # fmt: skip
 @click.option("-o", "--output", metavar="OUT",
               help="Where to write; '-' for standard output. Default: beside the source, as .pdf.")  # fmt: skip
+@click.option("--fonts", "folders", multiple=True, type=click.Path(path_type=Path), metavar="FOLDER",
+              help="Let documents use the fonts in this folder.")  # fmt: skip
+@click.option("--system-fonts", is_flag=True, help="Let documents use the fonts of this system.")
 @click.option("--locale", default="en", show_default=True, help="How templates write numbers, money and dates.")
 @click.option("--strict", is_flag=True, help="Write nothing and fail where there is any remark.")
 def press(
@@ -33,12 +37,14 @@ def press(
     settings: tuple[str, ...],
     styles: tuple[Path, ...],
     output: str | None,
+    folders: tuple[Path, ...],
+    system_fonts: bool,
     locale: str,
     strict: bool,
 ) -> None:
     """Lay out SOURCE, an HTML file or a template, and write a PDF."""
     data = _data(data_file, settings)
-    engine = Press(locale=locale)
+    engine = open_press(folders, system_fonts, locale)
     summaries: list[Summary] = []
 
     def write(stream: BinaryIO) -> None:

@@ -38,8 +38,8 @@ class Context:
         self.place_of = place_of
         self.page = 0  # number of the page being laid out, from 1
 
-    def font(self, style: ComputedStyle) -> FontSetting:
-        return self.fonts.of(style)
+    def font(self, style: ComputedStyle, direction: str = "ltr") -> FontSetting:
+        return self.fonts.of(style, direction)
 
     def remark(self, kind: str, message: str, element: Element | None) -> None:
         place = self.place_of(element)

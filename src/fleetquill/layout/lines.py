@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from typing import NamedTuple
+from typing import Final, NamedTuple
 
-from fleetquill.layout.boxes import Box, LinesBox, PictureBox
+from fleetquill.layout.boxes import Box, InlineBox, LinesBox, PictureBox
 from fleetquill.layout.context import Context
 from fleetquill.layout.dispatch import content_widths, layout
 from fleetquill.layout.fragments import Fragment, InlineFragment, LineFragment, TextSpan
@@ -12,12 +12,12 @@ from fleetquill.layout.paragraph import (
     Atomic,
     Edge,
     ForcedBreak,
-    Item,
     Metrics,
     Paragraph,
+    Tab,
     TextRun,
     baseline_shift,
-    edge_width,
+    metrics_of,
 )
 from fleetquill.layout.sizing import (
     clamp_height,
@@ -31,7 +31,10 @@ from fleetquill.layout.sizing import (
 from fleetquill.layout.space import SLACK, Laid, Resume, Space
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.style.values import resolve
-from fleetquill.text.shaping import Word
+from fleetquill.text.bidi import visual_order
+from fleetquill.text.shaping import Word, clusters
+
+MOST_BALANCED_LINES: Final = 10
 
 
 def paragraph_of(box: LinesBox, context: Context) -> Paragraph:
@@ -162,17 +165,20 @@ class LineFiller:
         self.paragraph = paragraph
         self.width = width
         self.space = space
-        self.indent = resolve(paragraph.style.text_indent, width)
-        self.align = _alignment(paragraph.style)
+        style = paragraph.style
+        self.indent = resolve(style.text_indent, width)
+        self.rtl = paragraph.base_level % 2 == 1
+        self.align = _alignment(style.text_align, self.rtl)
+        self.pretty = style.text_wrap == "pretty" and style.white_space not in ("nowrap", "pre")
         if paragraph.atomics:
             self._lay_out_atomics()
+        self.fill_width = self._balanced() if style.text_wrap == "balance" else width
 
     def fill(self, start: int, room: float) -> tuple[list[Line], int]:
         """Lines from item `start` until one does not fit into `room`; that one is among them."""
         lines: list[Line] = []
         used = 0.0
-        count = len(self.paragraph.items)
-        while start < count:
+        while start < len(self.paragraph.items):
             line = self.line(start)
             lines.append(line)
             start = line.end
@@ -185,7 +191,7 @@ class LineFiller:
         """How many lines follow, up to `most`."""
         found = 0
         while found < most and start < len(self.paragraph.items):
-            start = self.paragraph.line_end(start, self.width)
+            start = self._line_end(start)
             found += 1
         return found
 
@@ -193,58 +199,94 @@ class LineFiller:
     def height_of(lines: list[Line]) -> float:
         return sum([line.fragment.height for line in lines])
 
+    def _line_end(self, start: int) -> int:
+        if self.pretty:
+            plan = self.paragraph.plan(start, self.width, self.indent, self.align == "justify")
+            return plan[start]
+        return self.paragraph.line_end(start, self.fill_width - (self.indent if start == 0 else 0.0))
+
+    def _balanced(self) -> float:
+        """The least width that takes no more lines than the full one (CSS Text 4 §6.4.1)."""
+        lines = self._count_lines(self.width)
+        if not 1 < lines <= MOST_BALANCED_LINES:
+            return self.width
+        low, high = 0.0, self.width
+        while high - low > 1:
+            middle = (low + high) / 2
+            if self._count_lines(middle) > lines:
+                low = middle
+            else:
+                high = middle
+        return high
+
+    def _count_lines(self, width: float) -> int:
+        start = count = 0
+        while start < len(self.paragraph.items) and count <= MOST_BALANCED_LINES:
+            start = self.paragraph.line_end(start, width - (self.indent if start == 0 else 0.0))
+            count += 1
+        return count
+
     def line(self, start: int) -> Line:
         """The line that begins with item `start`."""
         paragraph = self.paragraph
         indent = self.indent if start == 0 else 0.0
         available = self.width - indent
-        end = paragraph.line_end(start, available)
+        end = self._line_end(start)
         natural = paragraph.ends[end - 1] - paragraph.starts[start]
+        hyphen = end - 1 in paragraph.soft and end < len(paragraph.items)
+        if hyphen:
+            run = paragraph.run_at(end - 1)
+            natural += run.width(run.hyphen_word)
         if natural > available + 0.5:
-            self._remark_overflow(start, end, natural - available)
+            if paragraph.style.text_overflow == "ellipsis" and paragraph.style.overflow != "visible":
+                return Line(self._cut_line(start, end, available, indent), end)
+            if self.align != "justify" or not self.pretty:
+                self._remark_overflow(start, end, natural - available)
         last = end >= len(paragraph.items) or isinstance(paragraph.items[end - 1], ForcedBreak)
         x, extra = self._place(start, end, available - natural, last)
+        if not self.rtl:
+            x += indent
         runs = paragraph.runs_between(start, end)
         if paragraph.plain and len(runs) == 1:
-            return Line(self._plain_line(runs[0], start, end, indent + x, natural, extra), end)
-        return Line(_LineBuilder(self, start, end, runs, extra).build(indent + x), end)
+            return Line(self._plain_line(runs[0], start, end, x, extra, hyphen), end)
+        return Line(LineBuilder(self, start, end, runs, extra, hyphen).build(x), end)
 
     def _place(self, start: int, end: int, spare: float, last: bool) -> tuple[float, float]:
         """Where the line starts, and what each space in it grows by."""
         align = self.align
         if align == "justify":
+            gaps = sum(map(bool, self.paragraph.glues[start : end - 1]))
             if last:
-                align = _last_alignment(self.paragraph.style)
+                align = _last_alignment(self.paragraph.style, self.rtl)
+            if (align == "justify" or (spare < 0 and self.pretty)) and gaps and (spare > 0 or self.pretty):
+                return 0.0, spare / gaps
             if align == "justify":
-                gaps = sum(map(bool, self.paragraph.glues[start : end - 1]))
-                return (0.0, spare / gaps) if gaps and spare > 0 else (0.0, 0.0)
+                align = "right" if self.rtl else "left"
         if spare <= 0 or align == "left":
             return (min(0.0, spare) if align == "right" else 0.0), 0.0
         return (spare if align == "right" else spare / 2), 0.0
 
-    def _plain_line(self, run: TextRun, start: int, end: int, x: float, natural: float, extra: float) -> LineFragment:
+    def _plain_line(self, run: TextRun, start: int, end: int, x: float, extra: float, hyphen: bool) -> LineFragment:
         """A line of words in one style and nothing else."""
         ascent, descent = _highest(self.paragraph.strut, run.metrics, run.shift)
         line = LineFragment(self.width, ascent + descent, ascent)
-        words = self.paragraph.items[start:end]
-        if isinstance(words[-1], ForcedBreak):
-            words = words[:-1]
-        if words:
-            line.items.append(self.span(run, words, x, start, natural, ascent, extra, True))
+        stop = end - 1 if isinstance(self.paragraph.items[end - 1], ForcedBreak) else end
+        if any(isinstance(item, Tab) for item in self.paragraph.items[start:stop]):
+            return LineBuilder(self, start, end, [run], extra, hyphen).build(x)
+        if stop > start:
+            span = self.span(run, start, stop, x, ascent, extra, ends_line=True)
+            line.items.append(span)
+            if hyphen:
+                line.items.append(hyphen_span(run, x + span.width, ascent))
         return line
 
     def span(
-        self,
-        run: TextRun,
-        words: list[Item],
-        x: float,
-        start: int,
-        natural: float,
-        ascent: float,
-        extra: float,
-        ends_line: bool,
+        self, run: TextRun, start: int, stop: int, x: float, ascent: float, extra: float, *, ends_line: bool
     ) -> TextSpan:
-        glues = self.paragraph.glues[start : start + len(words)]
+        """Words of one run; the space after the last counts unless the line ends there."""
+        paragraph = self.paragraph
+        words = paragraph.items[start:stop]
+        glues = paragraph.glues[start:stop]
         inner = glues[:-1]
         gaps = len(inner) if all(inner) else sum(map(bool, inner))
         spaced = None
@@ -252,8 +294,30 @@ class LineFiller:
             spaced = [bool(glue) for glue in glues]
             if ends_line:
                 spaced[-1] = False
-        width = natural + extra * gaps
+        width = paragraph.ends[stop - 1] - paragraph.starts[start] + extra * gaps
         return TextSpan(run, words, x, width, ascent - run.shift, run.space + extra, spaced)  # type: ignore[arg-type]
+
+    def _cut_line(self, start: int, end: int, available: float, indent: float) -> LineFragment:
+        """A line that ends with an ellipsis where it would run over (CSS Overflow 3 §5.1)."""
+        paragraph = self.paragraph
+        run = paragraph.run_at(start)
+        ellipsis = run.setting.segment("…")
+        room = available - run.width(ellipsis)
+        stop = start
+        while stop < end and paragraph.ends[stop] - paragraph.starts[start] <= room:
+            stop += 1
+        ascent, descent = _highest(paragraph.strut, run.metrics, run.shift)
+        line = LineFragment(self.width, ascent + descent, ascent)
+        kept = [item for item in paragraph.items[start:stop] if isinstance(item, Word)]
+        left = room - (paragraph.starts[stop] - paragraph.starts[start])
+        if stop < end and isinstance(paragraph.items[stop], Word):
+            kept.append(run.setting.segment(_fitting(paragraph.items[stop], run, left)))  # type: ignore[arg-type]
+        words = [*kept, ellipsis]
+        spaced = [word.spaced for word in words]
+        width = sum(run.width(word) + run.space * word.spaced for word in words)
+        line.items.append(TextSpan(run, words, indent, width, ascent - run.shift, run.space, spaced))
+        self.space.context.remark("overflow", "Text that does not fit its box was cut with an ellipsis.", run.element)
+        return line
 
     def _remark_overflow(self, start: int, end: int, by: float) -> None:
         words = " ".join(i.text for i in self.paragraph.items[start:end] if isinstance(i, Word))
@@ -275,6 +339,22 @@ class LineFiller:
             paragraph.set_width(index, atomic.fragment.width + left + right)
 
 
+def hyphen_span(run: TextRun, x: float, ascent: float) -> TextSpan:
+    word = run.hyphen_word
+    return TextSpan(run, [word], x, run.width(word), ascent - run.shift, run.space, None)
+
+
+def _fitting(word: Word, run: TextRun, room: float) -> str:
+    """As many clusters of a word as fit."""
+    text = ""
+    for cluster in clusters(word.text):
+        room -= run.width(run.setting.segment(cluster))
+        if room < 0:
+            break
+        text += cluster
+    return text
+
+
 def _layout_atomic(box: Box, width: float, space: Space) -> Fragment:
     """An inline-block or the like, shrunk to fit (CSS 2.2 §10.3.9)."""
     fixed = None
@@ -290,9 +370,7 @@ def _layout_atomic(box: Box, width: float, space: Space) -> Fragment:
     return fragment
 
 
-def _alignment(style: ComputedStyle) -> str:
-    align = style.text_align
-    rtl = style.direction == "rtl"
+def _alignment(align: str, rtl: bool) -> str:
     if align in ("start", "match-parent"):
         return "right" if rtl else "left"
     if align == "end":
@@ -300,49 +378,85 @@ def _alignment(style: ComputedStyle) -> str:
     return align
 
 
-def _last_alignment(style: ComputedStyle) -> str:
+def _last_alignment(style: ComputedStyle, rtl: bool) -> str:
     align = style.text_align_last
-    rtl = style.direction == "rtl"
-    if align in ("auto", "start"):
-        return "right" if rtl else "left"
-    if align == "end":
-        return "left" if rtl else "right"
-    return align
+    return _alignment("start" if align == "auto" else align, rtl)
 
 
 def _highest(strut: Metrics, metrics: Metrics, shift: float) -> tuple[float, float]:
     return max(strut.ascent, metrics.ascent + shift), max(strut.descent, metrics.descent - shift)
 
 
-class _LineBuilder:
+class Unit(NamedTuple):
+    """What stands on a line as one piece: words of one run, an edge, a tab or an atomic box."""
+
+    start: int
+    stop: int
+    level: int
+    around: tuple[InlineBox, ...]
+    run: TextRun | None
+
+
+class LineBuilder:
     """Builds a line that holds more than words of one run."""
 
-    def __init__(self, filler: LineFiller, start: int, end: int, runs: list[TextRun], extra: float) -> None:
+    def __init__(
+        self, filler: LineFiller, start: int, end: int, runs: list[TextRun], extra: float, hyphen: bool
+    ) -> None:
         self.filler = filler
         self.paragraph = filler.paragraph
         self.start = start
         self.end = end
         self.runs = runs
         self.extra = extra
+        self.hyphen = hyphen
         self.context = filler.space.context
         self.ascent, self.descent = self.paragraph.strut
         self.tall: list[tuple[float, str]] = []  # (height, 'top' or 'bottom') of line-relative boxes
 
     def build(self, x: float) -> LineFragment:
-        self._measure()
+        units = self._units()
+        self._measure(units)
         line = LineFragment(self.filler.width, self.ascent + self.descent, self.ascent)
-        self._place(line, x)
+        if self.paragraph.bidi:
+            units = [units[index] for index in visual_order([unit.level for unit in units])]
+        self._place(line, units, x)
         return line
 
-    def _measure(self) -> None:
+    def _units(self) -> list[Unit]:
+        """The line's items in logical order, words gathered by run."""
+        units: list[Unit] = []
+        items = self.paragraph.items
+        index = self.start
+        while index < self.end:
+            item = items[index]
+            if isinstance(item, Word):
+                run = self.paragraph.run_at(index)
+                stop = index + 1
+                while stop < self.end and isinstance(items[stop], Word) and self.paragraph.run_at(stop) is run:
+                    stop += 1
+                units.append(Unit(index, stop, run.level, run.around, run))
+                index = stop
+                continue
+            if isinstance(item, (Edge, Atomic)):
+                units.append(Unit(index, index + 1, item.level, item.around, None))
+            elif isinstance(item, Tab):
+                units.append(Unit(index, index + 1, item.run.level, item.run.around, item.run))
+            index += 1
+        return units
+
+    def _measure(self, units: list[Unit]) -> None:
         """How high the line is: the highest and the deepest of all that stands in it."""
-        for run in self.runs:
-            if any(isinstance(i, Word) for i in self._items_of(run)):
-                self._reach(run.metrics, run.shift)
-        for index in range(self.start, self.end):
-            item = self.paragraph.items[index]
+        for unit in units:
+            if unit.run is not None:
+                self._reach(unit.run.metrics, unit.run.shift)
+                continue
+            item = self.paragraph.items[unit.start]
             if isinstance(item, Atomic):
-                self._reach_atomic(item, self._shift_at(index))
+                self._reach_atomic(item)
+            elif isinstance(item, Edge) and item.opens:
+                style = item.box.style
+                self._reach(metrics_of(style, self.context.font(style)), self._shift(item.around))
         for height, side in self.tall:
             spare = height - self.ascent - self.descent
             if spare > 0 and side == "top":
@@ -350,34 +464,15 @@ class _LineBuilder:
             elif spare > 0:
                 self.ascent += spare
 
-    def _items_of(self, run: TextRun) -> list[Item]:
-        place = self.paragraph.runs.index(run)
-        runs = self.paragraph.runs
-        stop = runs[place + 1].start if place + 1 < len(runs) else len(self.paragraph.items)
-        return self.paragraph.items[max(self.start, run.start) : min(self.end, stop)]
+    def _shift(self, around: tuple[InlineBox, ...]) -> float:
+        """The baseline shift of the inline boxes around an item."""
+        return sum([baseline_shift(box.style, self.context) for box in around])
 
     def _reach(self, metrics: Metrics, shift: float) -> None:
         self.ascent = max(self.ascent, metrics.ascent + shift)
         self.descent = max(self.descent, metrics.descent - shift)
 
-    def _shift_at(self, index: int) -> float:
-        """The baseline shift of the inline boxes around an item."""
-        shift = 0.0
-        open_boxes: list[Box] = []
-        for place in self.paragraph.edges:
-            if place > index:
-                break
-            edge = self.paragraph.items[place]
-            assert isinstance(edge, Edge)
-            if edge.opens:
-                open_boxes.append(edge.box)
-            else:
-                open_boxes.pop()
-        for box in open_boxes:
-            shift += baseline_shift(box.style, self.context)
-        return shift
-
-    def _reach_atomic(self, atomic: Atomic, shift: float) -> None:
+    def _reach_atomic(self, atomic: Atomic) -> None:
         fragment = atomic.fragment
         assert fragment is not None
         above, below = _atomic_reach(atomic.box, fragment, self.filler.width)
@@ -385,7 +480,7 @@ class _LineBuilder:
         if align in ("top", "bottom"):
             self.tall.append((above + below, str(align)))
             return
-        shift += self._atomic_shift(atomic.box, above, below)
+        shift = self._shift(atomic.around) + self._atomic_shift(atomic.box, above, below)
         self._reach(Metrics(above, below), shift)
 
     def _atomic_shift(self, box: Box, above: float, below: float) -> float:
@@ -401,67 +496,87 @@ class _LineBuilder:
             return below - face.descent * parent.font_size
         return baseline_shift(box.style, self.context)
 
-    def _place(self, line: LineFragment, x: float) -> None:
-        """Puts every item at its place from left to right."""
-        open_at: list[tuple[Box, float, bool]] = []
-        before = self._open_before()
-        for box in before:
-            open_at.append((box, x, False))
-        index = self.start
-        items, widths, glues = self.paragraph.items, self.paragraph.widths, self.paragraph.glues
-        inline: list[InlineFragment] = []
-        while index < self.end:
-            item = items[index]
+    def _place(self, line: LineFragment, units: list[Unit], x: float) -> None:
+        """Puts every unit at its place from left to right, and inline boxes behind what they hold."""
+        reach: dict[InlineBox, list[list[float]]] = {}
+        opened: set[InlineBox] = set()
+        closed: set[InlineBox] = set()
+        for unit in units:
+            left = x
+            item = self.paragraph.items[unit.start]
             if isinstance(item, Word):
-                stop = self._span_end(index)
-                ends_line = stop == self.end
-                natural = self.paragraph.ends[stop - 1] - self.paragraph.starts[index]
-                run = self.paragraph.run_at(index)
-                span = self.filler.span(run, items[index:stop], x, index, natural, self.ascent, self.extra, ends_line)
-                line.items.append(span)
-                x += span.width
-                if not ends_line and glues[stop - 1]:
-                    x += glues[stop - 1] + self.extra
-                index = stop
-                continue
-            if isinstance(item, Edge):
-                if item.opens:
-                    left, _ = margin_left_right(item.box.style, 0.0, None)
-                    open_at.append((item.box, x + left, True))
+                x = self._place_words(line, unit, x)
+            elif isinstance(item, Edge):
+                width = self.paragraph.widths[unit.start]
+                margin = margin_left_right(item.box.style, 0.0, None)[0 if item.opens else 1]
+                (opened if item.opens else closed).add(item.box)
+                if item.opens == (unit.level % 2 == 0):
+                    left = x + margin
+                    x += width
                 else:
-                    box, from_x, first = open_at.pop()
-                    _, right = margin_left_right(box.style, 0.0, None)
-                    inline.append(self._inline(box, from_x, x + edge_width(box, False) - right, first, True))
+                    x += width - margin
+                self._extend(reach, unit.around, left, x)
+                x += 0.0 if item.opens == (unit.level % 2 == 0) else margin
+                continue
             elif isinstance(item, Atomic):
-                line.items.append(self._placed(item, x, index))
-            x += widths[index]
-            index += 1
-        for box, from_x, first in reversed(open_at):
-            inline.append(self._inline(box, from_x, x, first, False))
-        line.items[:0] = reversed(inline)
+                line.items.append(self._placed(item, x))
+                x += self.paragraph.widths[unit.start]
+            elif isinstance(item, Tab) and unit.run is not None:
+                width = self.paragraph.widths[unit.start]
+                blank = unit.run.setting.segment(" ")
+                baseline = self.ascent - unit.run.shift
+                line.items.append(TextSpan(unit.run, [blank], x, width, baseline, width, [True]))
+                x += width
+            self._extend(reach, unit.around, left, x)
+        inline = [
+            self._inline(
+                box, part[0], part[1], number == 0 and box in opened, number == len(parts) - 1 and box in closed
+            )
+            for box, parts in reach.items()
+            for number, part in enumerate(parts)
+        ]
+        line.items[:0] = inline
 
-    def _open_before(self) -> list[Box]:
-        """The inline boxes that the line begins within."""
-        found: list[Box] = []
-        for place in self.paragraph.edges:
-            if place >= self.start:
-                break
-            edge = self.paragraph.items[place]
-            assert isinstance(edge, Edge)
-            if edge.opens:
-                found.append(edge.box)
+    @staticmethod
+    def _extend(
+        reach: dict[InlineBox, list[list[float]]], around: tuple[InlineBox, ...], left: float, right: float
+    ) -> None:
+        """Lets the boxes around a unit reach over it; a box that is torn apart has several parts."""
+        for box in around:
+            parts = reach.setdefault(box, [])
+            if parts and abs(parts[-1][1] - left) < 0.01:
+                parts[-1][1] = right
             else:
-                found.pop()
-        return found
+                parts.append([left, right])
 
-    def _span_end(self, index: int) -> int:
-        """The end of the words from `index` on that belong to one run."""
-        run = self.paragraph.run_at(index)
-        stop = index + 1
-        items = self.paragraph.items
-        while stop < self.end and isinstance(items[stop], Word) and self.paragraph.run_at(stop) is run:
-            stop += 1
-        return stop
+    def _place_words(self, line: LineFragment, unit: Unit, x: float) -> float:
+        """Words from left to right; those of a right-to-left run in reverse. Gives where they end."""
+        run = unit.run
+        assert run is not None
+        ends_line = unit.stop == self.end
+        filler = self.filler
+        span = filler.span(run, unit.start, unit.stop, x, self.ascent, self.extra, ends_line=ends_line)
+        trailing = 0.0
+        if not ends_line and self.paragraph.glues[unit.stop - 1]:
+            trailing = self.paragraph.glues[unit.stop - 1] + self.extra
+        hyphen = hyphen_span(run, x, self.ascent) if self.hyphen and ends_line else None
+        if run.level % 2:
+            if hyphen is not None:
+                line.items.append(hyphen)
+                span.x += hyphen.width
+            span.x += trailing
+            spaced = span.spaced or [True] * (len(span.words) - 1) + [False]
+            span.words = span.words[::-1]
+            span.spaced = [*spaced[-2::-1], False]
+        line.items.append(span)
+        x = span.x + span.width
+        if run.level % 2:
+            return x
+        if hyphen is not None:
+            hyphen.x = x
+            line.items.append(hyphen)
+            x += hyphen.width
+        return x + trailing
 
     def _inline(self, box: Box, left: float, right: float, first: bool, last: bool) -> InlineFragment:
         """The border box of an inline box on this line (CSS 2.2 §10.6.1)."""
@@ -477,7 +592,7 @@ class _LineBuilder:
         height = (face.ascent + face.descent) * style.font_size + edges.down
         return InlineFragment(box, left, top, right - left, height, first, last)
 
-    def _placed(self, atomic: Atomic, x: float, index: int) -> Fragment:
+    def _placed(self, atomic: Atomic, x: float) -> Fragment:
         fragment = atomic.fragment
         assert fragment is not None
         style = atomic.box.style
@@ -490,7 +605,7 @@ class _LineBuilder:
         elif style.vertical_align == "bottom":
             fragment.y = self.ascent + self.descent - above - below + margin_top
         else:
-            shift = self._shift_at(index) + self._atomic_shift(atomic.box, above, below)
+            shift = self._shift(atomic.around) + self._atomic_shift(atomic.box, above, below)
             fragment.y = self.ascent - shift - above + margin_top
         return fragment
 

@@ -34,8 +34,10 @@ def is_root_of_context(box: Box) -> bool:
     """Whether the box establishes a block formatting context of its own."""
     if not isinstance(box, (BlockBox, LinesBox)) or isinstance(box, CellBox):
         return True
-    return box.style.display in ("flow-root", "inline-block", "table-cell", "table-caption") or bool(
-        box.kept.get("is_item")
+    return (
+        box.style.overflow != "visible"
+        or box.style.display in ("flow-root", "inline-block", "table-cell", "table-caption")
+        or bool(box.kept.get("is_item"))
     )
 
 

@@ -13,7 +13,7 @@ from fleetquill.style.values import Rgba
 if TYPE_CHECKING:
     from fleetquill.graphics.pictures import Picture
     from fleetquill.text.face import Face
-    from fleetquill.text.shaping import Word
+    from fleetquill.text.shaping import Synthesis, Word
 
 # A path: ('m', x, y), ('l', x, y), ('c', x1, y1, x2, y2, x, y), ('h',)
 Path = Sequence[tuple[str, *tuple[float, ...]]]
@@ -39,11 +39,15 @@ class Canvas(Protocol):
         color: Rgba,
         strings: str,
         letter_spacing: float,
+        synthesis: Synthesis | None = None,
     ) -> None:
         """Sets glyphs: `strings` is the content of a TJ array (ISO 32000-2 §9.4.3)."""
 
-    def use_words(self, words: Sequence[Word]) -> None:
-        """Says that these words are set on the page, so that their glyphs and meanings are kept."""
+    def use_words(self, words: Sequence[Word]) -> bool:
+        """Says that these words are set on the page, so that their glyphs and meanings are kept.
+
+        True where a glyph of theirs means another text elsewhere in the document.
+        """
 
     def replaced_text(self, text: str) -> None:
         """Begins glyphs that stand for `text`, whatever the glyphs themselves mean."""

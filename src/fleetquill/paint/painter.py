@@ -6,9 +6,9 @@ from fleetquill.layout.boxes import Box, PictureBox, TableBox
 from fleetquill.layout.fragments import Fragment, InlineFragment, LineFragment, TextSpan
 from fleetquill.layout.sizing import Edges
 from fleetquill.layout.table import TableDetail
-from fleetquill.paint.borders import Frame, decoration_of, paint_decoration
+from fleetquill.paint.borders import Frame, corners_of, decoration_of, paint_decoration
 from fleetquill.paint.canvas import Canvas
-from fleetquill.paint.shapes import rectangle
+from fleetquill.paint.shapes import inset, rectangle, rounded
 from fleetquill.paint.table_lines import paint_collapsed
 from fleetquill.paint.text import paint_span
 from fleetquill.style.values import Rgba
@@ -33,8 +33,10 @@ def paint_fragment(canvas: Canvas, fragment: Fragment, x: float, y: float) -> No
     if isinstance(box, PictureBox):
         if visible:
             _paint_picture(canvas, box, fragment, x, y)
-    else:
+    elif style.overflow == "visible":
         _paint_children(canvas, fragment, x, y)
+    else:
+        _paint_clipped(canvas, fragment, x, y)
     _link(canvas, box, x, y, fragment.width, fragment.height)
 
 
@@ -48,6 +50,20 @@ def _paint_children(canvas: Canvas, fragment: Fragment, x: float, y: float) -> N
             _paint_line(canvas, child, x, y)
         else:
             paint_fragment(canvas, child, x, y)
+
+
+def _paint_clipped(canvas: Canvas, fragment: Fragment, x: float, y: float) -> None:
+    """Children cut off at the padding box (CSS Overflow 3 §3.1)."""
+    style = fragment.box.style
+    frame = _frame(fragment, x, y)
+    sides = (style.border_top_width, style.border_right_width, style.border_bottom_width, style.border_left_width)
+    top, right, bottom, left = sides
+    corners = inset(corners_of(style, frame), *sides)
+    width, height = max(0.0, frame.width - left - right), max(0.0, frame.height - top - bottom)
+    canvas.save()
+    canvas.clip(rounded(x + left, y + top, width, height, corners))
+    _paint_children(canvas, fragment, x, y)
+    canvas.restore()
 
 
 def _paint_line(canvas: Canvas, line: LineFragment, x: float, y: float) -> None:

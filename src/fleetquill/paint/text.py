@@ -8,6 +8,7 @@ from fleetquill.layout.fragments import TextSpan
 from fleetquill.layout.paragraph import TextRun
 from fleetquill.paint.borders import Side, stroke_line
 from fleetquill.paint.canvas import Canvas
+from fleetquill.paint.ink import clear_of_ink
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.style.values import Rgba, resolve
 from fleetquill.text.shaping import GlyphRun, Word
@@ -16,32 +17,36 @@ from fleetquill.text.shaping import GlyphRun, Word
 def paint_span(canvas: Canvas, span: TextSpan, x: float, y: float) -> None:
     """A span whose line has its top-left corner at (x, y)."""
     run = span.run
+    style = run.style
     x += span.x
     baseline = y + span.baseline
     decorations = run.decorations
+    for shadow in reversed(style.text_shadow) if style.text_shadow else ():
+        _paint_words(canvas, span, run, x + shadow.x, baseline + shadow.y, shadow.color or style.color)
     if decorations:
         paint_lines(canvas, span, decorations, x, baseline, over=False)
-    color = run.style.color
-    if color.alpha > 0 and span.words:
-        _paint_words(canvas, span, run, x, baseline, color)
+    if style.color.alpha > 0 and span.words:
+        _paint_words(canvas, span, run, x, baseline, style.color)
     if decorations:
         paint_lines(canvas, span, decorations, x, baseline, over=True)
 
 
 def _paint_words(canvas: Canvas, span: TextSpan, run: TextRun, x: float, baseline: float, color: Rgba) -> None:
     words = span.words
-    face = run.setting.face
-    canvas.use_words(words)
+    setting = run.setting
+    face = setting.face
+    contested = canvas.use_words(words)
     faces = {word.face for word in words}
-    if len(faces) == 1 and face in faces and run.setting.space.face is face:
+    if len(faces) == 1 and face in faces and setting.space.face is face and not contested:
         space = _space_strings(span, run)
         if span.spaced is None:
             strings = space.join([word.strings for word in words])
         else:
             strings = "".join([w.strings + space * s for w, s in zip(words, span.spaced, strict=True)])
         if len(words) > 1 or span.spaced:
-            canvas.use_words((run.setting.space,))
-        canvas.text(x, baseline, face, run.size, color, strings, run.letter_spacing)
+            canvas.use_words((setting.space,))
+        synthesis = setting.synthesis.get(face) if setting.synthesis else None
+        canvas.text(x, baseline, face, run.size, color, strings, run.letter_spacing, synthesis)
         return
     _paint_word_by_word(canvas, span, run, x, baseline, color)
 
@@ -69,23 +74,26 @@ def _paint_word_by_word(canvas: Canvas, span: TextSpan, run: TextRun, x: float, 
 
 
 def _paint_word(canvas: Canvas, word: Word, run: TextRun, x: float, baseline: float, color: Rgba) -> float:
+    contested = canvas.use_words((word,))
     for glyphs in word.runs:
-        if not glyphs.exact:
+        said = contested or not glyphs.exact
+        if said:
             canvas.replaced_text(glyphs.text)
         _paint_glyphs(canvas, glyphs, run, x, baseline, color)
-        if not glyphs.exact:
+        if said:
             canvas.end_replaced_text()
         x += glyphs.advance * run.size
     return x + word.count * run.letter_spacing
 
 
 def _paint_glyphs(canvas: Canvas, glyphs: GlyphRun, run: TextRun, x: float, baseline: float, color: Rgba) -> None:
+    synthesis = run.setting.synthesis.get(glyphs.face)
+    face, size, spacing = glyphs.face, run.size, run.letter_spacing
     if not glyphs.rises:
-        canvas.text(x, baseline, glyphs.face, run.size, color, glyphs.strings, run.letter_spacing)
+        canvas.text(x, baseline, face, size, color, glyphs.strings, spacing, synthesis)
         return
     for strings, rise, offset in glyphs.rises:
-        at = x + offset * run.size
-        canvas.text(at, baseline - rise * run.size, glyphs.face, run.size, color, strings, run.letter_spacing)
+        canvas.text(x + offset * size, baseline - rise * size, face, size, color, strings, spacing, synthesis)
 
 
 def paint_lines(
@@ -113,7 +121,12 @@ def paint_lines(
                 y = -face.ascent * size
             else:
                 y = -face.strikeout_offset * size
-            _paint_line(canvas, x, baseline + y, span.width, thickness, style.text_decoration_style, color)
+            kind = style.text_decoration_style
+            if line == "underline" and kind in ("solid", "double") and style.text_decoration_skip_ink != "none":
+                for start, end in clear_of_ink(span, y, thickness):
+                    _paint_line(canvas, x + start, baseline + y, end - start, thickness, kind, color)
+            else:
+                _paint_line(canvas, x, baseline + y, span.width, thickness, kind, color)
 
 
 def _thickness(style: ComputedStyle, from_font: float) -> float:

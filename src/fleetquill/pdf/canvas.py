@@ -3,16 +3,20 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING, Final, NamedTuple
 
 from fleetquill.graphics.pictures import Picture
 from fleetquill.paint.canvas import Path
 from fleetquill.style.values import Rgba
 from fleetquill.text.face import Face
-from fleetquill.text.shaping import Word
+from fleetquill.text.shaping import Synthesis, Word
 
 if TYPE_CHECKING:
     from fleetquill.pdf.resources import Resources
+
+
+SLOPE: Final = 0.2126  # tangent of 12 degrees, for a slope that the face does not have
+THICKENING: Final = 0.03  # of the size, for strokes made heavier
 
 
 class Link(NamedTuple):
@@ -136,9 +140,12 @@ class PdfCanvas:
         color: Rgba,
         strings: str,
         letter_spacing: float,
+        synthesis: Synthesis | None = None,
     ) -> None:
         if color != self._fill or color.alpha != self._alpha:
             self._set_fill(color)
+        if synthesis is not None and synthesis.bold:
+            self._set_stroke(color)
         out = self._out
         if not self._in_text:
             out.append("BT")
@@ -149,10 +156,18 @@ class PdfCanvas:
         if letter_spacing != self._spacing:
             out.append(f"{num(letter_spacing)} Tc")
             self._spacing = letter_spacing
-        out.append(f"1 0 0 -1 {round(x, 2):.10g} {round(baseline, 2):.10g} Tm[{strings}]TJ")
+        if synthesis is None:
+            out.append(f"1 0 0 -1 {round(x, 2):.10g} {round(baseline, 2):.10g} Tm[{strings}]TJ")
+            return
+        slope = SLOPE if synthesis.slope else 0
+        place = f"1 0 {slope} -1 {num(x)} {num(baseline)} Tm"
+        if synthesis.bold:
+            out.append(f"2 Tr {num(size * THICKENING)} w {place}[{strings}]TJ 0 Tr")
+        else:
+            out.append(f"{place}[{strings}]TJ")
 
-    def use_words(self, words: Sequence[Word]) -> None:
-        self._resources.use_words(words)
+    def use_words(self, words: Sequence[Word]) -> bool:
+        return self._resources.use_words(words)
 
     def replaced_text(self, text: str) -> None:
         """Marked content with ActualText (§14.9.4)."""

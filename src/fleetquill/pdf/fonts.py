@@ -64,12 +64,6 @@ class PdfFont:
         self.glyphs: set[int] = {0}
         self.texts: dict[int, str] = {}
 
-    def mean(self, glyph: int, text: str) -> None:
-        """Notes the text of a glyph; of several the first in code point order stays."""
-        known = self.texts.get(glyph)
-        if known is None or text < known:
-            self.texts[glyph] = text
-
     def write(self, file: PdfFile, subsets: SubsetStore) -> None:
         """Writes the font dictionaries and the font program once all glyphs are known."""
         face = self.face

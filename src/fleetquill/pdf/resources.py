@@ -24,6 +24,7 @@ class Resources:
         self._pictures: dict[str, tuple[str, Ref]] = {}
         self._alphas: dict[float, str] = {}
         self._words: set[Word] = set()
+        self._contested: set[Word] = set()
 
     def font(self, face: Face) -> PdfFont:
         font = self._fonts.get(face)
@@ -31,9 +32,28 @@ class Resources:
             font = self._fonts[face] = PdfFont(face, f"F{len(self._fonts) + 1}", self._file.reserve())
         return font
 
-    def use_words(self, words: Sequence[Word]) -> None:
-        """Notes the glyphs of these words, and the text that each glyph stands for."""
-        self._words.update(words)
+    def use_words(self, words: Sequence[Word]) -> bool:
+        """Notes the glyphs of these words, and the text that each glyph stands for.
+
+        True where one of the words needs its text said beside it: the map of a font gives each
+        glyph one text, that of the word which came first.
+        """
+        if not self._words.issuperset(words):
+            for word in words:
+                if word not in self._words:
+                    self._words.add(word)
+                    self._note(word)
+        return bool(self._contested) and not self._contested.isdisjoint(words)
+
+    def _note(self, word: Word) -> None:
+        for run in word.runs:
+            font = self.font(run.face)
+            font.glyphs |= run.glyphs
+            if not run.exact:
+                continue
+            for glyph, text in run.meanings:
+                if font.texts.setdefault(glyph, text) != text:
+                    self._contested.add(word)
 
     def alpha(self, alpha: float) -> str:
         name = self._alphas.get(alpha)
@@ -50,12 +70,6 @@ class Resources:
 
     def write(self, subsets: SubsetStore) -> None:
         """Writes fonts and the resource dictionary: nothing more will be drawn."""
-        for word in self._words:
-            for run in word.runs:
-                font = self.font(run.face)
-                font.glyphs |= run.glyphs
-                for glyph, text in run.meanings:
-                    font.mean(glyph, text)
         for font in self._fonts.values():
             font.write(self._file, subsets)
         resources: dict[str, Any] = {"Font": {f.name: f.ref for f in self._fonts.values()}}

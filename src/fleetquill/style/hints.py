@@ -44,8 +44,11 @@ def _valign(value: str) -> str:
 
 
 def _direction(value: str) -> str:
+    """HTML §15.3.5: an element with a direction of its own is isolated."""
     word = value.lower()
-    return f"direction:{word};" if word in ("ltr", "rtl") else ""
+    if word == "auto":
+        return "unicode-bidi:plaintext;"
+    return f"direction:{word};unicode-bidi:isolate;" if word in ("ltr", "rtl") else ""
 
 
 def _list_type(value: str) -> str:
@@ -102,6 +105,8 @@ def hints(element: Element) -> str:
         value = str(value)
         if name == "dir":
             found += _direction(value)
+            if element.tag == "bdo":
+                found += "unicode-bidi:isolate-override;"
         elif known and name in known:
             found += known[name](value)
     return found

@@ -14,6 +14,7 @@ from typing import Any, Final, Protocol
 
 from fleetquill.style import font_values as fonts
 from fleetquill.style import generated
+from fleetquill.style import text_values as texts
 from fleetquill.style.tokens import Parser, Tokens, ident
 from fleetquill.style.values import (
     BLACK,
@@ -204,6 +205,9 @@ class ComputedStyle:
     font_weight: int = prop(400, fonts.font_weight, inherits=True, compute=fonts.compute_font_weight)
     font_style: str = prop("normal", fonts.font_style, inherits=True)
     font_stretch: float = prop(100.0, fonts.font_stretch, inherits=True)
+    font_synthesis: tuple[str, ...] = prop(
+        ("weight", "style"), fonts.words_of(("weight", "style", "small-caps")), inherits=True
+    )
     font_kerning: str = prop("auto", keywords("auto", "normal", "none"), inherits=True)
     font_feature_settings: tuple[tuple[str, int], ...] = prop((), fonts.feature_settings, inherits=True)
     font_variant_caps: str = prop("normal", keywords("normal", *fonts.CAPS_FEATURES), inherits=True)
@@ -251,7 +255,21 @@ class ComputedStyle:
     text_underline_offset: Length | str = prop(
         "auto", one(length_percentage, "auto"), inherits=True, compute=compute_length
     )
+    text_decoration_skip_ink: str = prop("auto", keywords("auto", "none", "all"), inherits=True)
+    text_shadow: tuple[texts.Shadow, ...] = prop((), texts.shadows, inherits=True, compute=texts.compute_shadows)
+    text_overflow: str = prop("clip", keywords("clip", "ellipsis"))
+    text_wrap: str = prop("wrap", keywords("wrap", "nowrap", "balance", "pretty", "stable"), inherits=True)
+    word_break: str = prop("normal", keywords("normal", "break-all", "keep-all", "break-word"), inherits=True)
+    line_break: str = prop("auto", keywords("auto", "loose", "normal", "strict", "anywhere"), inherits=True)
+    tab_size: float | Factor = prop(Factor(8.0), texts.tab_size, inherits=True, compute=compute_length)
+    hyphens: str = prop("manual", keywords("none", "manual", "auto"), inherits=True)
+    hyphenate_limit_chars: tuple[int, int, int] = prop((5, 2, 2), texts.hyphenate_limit_chars, inherits=True)
+    hyphenate_character: str = prop("auto", texts.hyphenate_character, inherits=True)
     direction: str = prop("ltr", keywords("ltr", "rtl"), inherits=True)
+    unicode_bidi: str = prop(
+        "normal",
+        keywords("normal", "embed", "isolate", "bidi-override", "isolate-override", "plaintext"),
+    )
 
     # boxes
     display: str = prop("inline", generated.display)
@@ -288,6 +306,7 @@ class ComputedStyle:
     border_bottom_left_radius: tuple[Length, Length] = _radius()
     background_color: Rgba | None = prop(TRANSPARENT, one(color_value), compute=compute_color)
     object_fit: str = prop("fill", keywords("fill", "contain", "cover", "none", "scale-down"))
+    overflow: str = prop("visible", keywords("visible", "hidden", "clip", "scroll", "auto"))
     visibility: str = prop("visible", keywords("visible", "hidden", "collapse"), inherits=True)
 
     # flex containers and their items

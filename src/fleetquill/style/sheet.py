@@ -9,6 +9,7 @@ from typing import Any, Final, NamedTuple
 import tinycss2
 
 from fleetquill.errors import nearest
+from fleetquill.style.font_face import FontFaceRule, read_font_face
 from fleetquill.style.media import MediaQueries, parse_media
 from fleetquill.style.page_selectors import MARGIN_BOXES, PageSelector, parse_page_selectors
 from fleetquill.style.properties import PROPERTIES
@@ -102,7 +103,7 @@ class Sheet:
     source: str = ""
     rules: list[Rule] = field(default_factory=list)
     pages: list[PageRule] = field(default_factory=list)
-    font_faces: list[dict[str, list[Token]]] = field(default_factory=list)
+    font_faces: list[FontFaceRule] = field(default_factory=list)
     imports: list[Import] = field(default_factory=list)
     faults: list[Fault] = field(default_factory=list)
 
@@ -200,12 +201,12 @@ def _read_page(node: Token, sheet: Sheet, media: tuple[MediaQueries, ...]) -> No
 
 def _read_font_face(node: Token, sheet: Sheet, _media: tuple[MediaQueries, ...]) -> None:
     contents = tinycss2.parse_blocks_contents(node.content or [], skip_comments=True, skip_whitespace=True)
-    face = {n.lower_name: without_space(n.value) for n in contents if n.type == "declaration"}
-    if "font-family" not in face or "src" not in face:
-        sheet.faults.append(_fault(node, "An '@font-face' needs a 'font-family' and a 'src'."))
-        return
-    face["line"] = [node]
-    sheet.font_faces.append(face)
+    descriptors = {n.lower_name: without_space(n.value) for n in contents if n.type == "declaration"}
+    face = read_font_face(descriptors, node.source_line)
+    if isinstance(face, str):
+        sheet.faults.append(_fault(node, face))
+    else:
+        sheet.font_faces.append(face)
 
 
 def _pass_over(_node: Token, _sheet: Sheet, _media: tuple[MediaQueries, ...]) -> None:
@@ -216,6 +217,7 @@ AT_RULES: Final[dict[str, Callable[[Token, Sheet, tuple[MediaQueries, ...]], Non
     "media": _read_media,
     "import": _read_import,
     "page": _read_page,
+    "font-face": _read_font_face,
     "charset": _pass_over,
     "keyframes": _pass_over,
     "-webkit-keyframes": _pass_over,

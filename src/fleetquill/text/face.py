@@ -2,25 +2,89 @@
 
 from __future__ import annotations
 
+import io
 import struct
+from collections.abc import Mapping
 from pathlib import Path
+from types import MappingProxyType
 from typing import Any, Final
 
 import uharfbuzz as hb
 
 from fleetquill.errors import SourceError, Where
 
+STRETCH_OF_CLASS: Final = (50.0, 62.5, 75.0, 87.5, 100.0, 112.5, 125.0, 150.0, 200.0)  # OS/2 usWidthClass
+ITALIC_BITS: Final = 0x201  # OS/2 fsSelection: italic, oblique
+COLLECTION: Final = b"ttcf"
+
+
+def read_font(path: Path, content: bytes | None = None) -> Any:
+    """A HarfBuzz blob of a font file; WOFF and WOFF2 are unpacked."""
+    try:
+        if content is None:
+            blob = hb.Blob.from_file_path(str(path))
+            start = bytes(blob.data[:4]) if len(blob.data) >= 4 else b""
+        else:
+            blob, start = hb.Blob(content), content[:4]
+        if start in (b"wOFF", b"wOF2"):
+            return hb.Blob(_unpacked(path.read_bytes() if content is None else content))
+        return blob
+    except (OSError, hb.HarfBuzzError) as error:
+        raise SourceError(f"The font cannot be read ({error}).", where=Where(str(path))) from error
+    except Exception as error:  # whatever a damaged WOFF file brings about
+        raise SourceError(f"The font does not unpack ({error}).", where=Where(str(path))) from error
+
+
+def _unpacked(content: bytes) -> bytes:
+    from fontTools.ttLib import TTFont
+
+    font = TTFont(io.BytesIO(content))
+    font.flavor = None
+    out = io.BytesIO()
+    font.save(out, reorderTables=None)
+    return out.getvalue()
+
+
+def faces_in(path: Path) -> int:
+    """How many faces a font file has: more than one in a collection."""
+    blob = read_font(path)
+    return int(hb.Face.count(blob)) if bytes(blob.data[:4]) == COLLECTION else 1
+
+
+def _instance(face: Any, axes: Mapping[str, float]) -> Any:
+    """A static face of a variable font, at places on its axes."""
+    wish = hb.SubsetInput()
+    wish.keep_everything()
+    wish.flags = wish.flags | hb.SubsetFlags.DOWNGRADE_CFF2
+    wish.pin_all_axes_to_default(face)
+    for tag, value in axes.items():
+        wish.pin_axis_location(face, tag, value)
+    return hb.subset(face, wish)
+
 
 class Face:
-    """A font face. Lengths are in ems; `advances` are in font units."""
+    """A font face. Lengths are in ems; `advances` are in font units.
 
-    def __init__(self, path: Path, index: int = 0) -> None:
+    `content` holds the font's bytes where it is not a file; `axes` pins a variable font; `ranges`
+    limits the characters that the face is used for.
+    """
+
+    def __init__(
+        self,
+        path: Path,
+        index: int = 0,
+        content: bytes | None = None,
+        axes: Mapping[str, float] = MappingProxyType({}),
+        ranges: tuple[tuple[int, int], ...] = (),
+    ) -> None:
         self.path = path
         self.index = index
-        try:
-            self.hb_face: Any = hb.Face(hb.Blob.from_file_path(str(path)), index)
-        except (OSError, hb.HarfBuzzError) as error:
-            raise SourceError(f"The font cannot be read ({error}).", where=Where(str(path))) from error
+        self._ranges = ranges
+        self.hb_face: Any = hb.Face(read_font(path, content), index)
+        self.axes: list[Any] = list(self.hb_face.axis_infos) if self.hb_face.has_var_data else []
+        if self.axes and self.hb_face.glyph_count:
+            known = {axis.tag for axis in self.axes}
+            self.hb_face = _instance(self.hb_face, {tag: v for tag, v in axes.items() if tag in known})
         if not self.hb_face.glyph_count:
             raise SourceError("The file is not a font that can be used.", where=Where(str(path)))
         self.hb_font: Any = hb.Font(self.hb_face)
@@ -52,8 +116,27 @@ class Face:
     def coverage(self) -> frozenset[str]:
         """Every character that the face has a glyph for."""
         if self._coverage is None:
-            self._coverage = frozenset(map(chr, self.hb_face.unicodes))
+            points = self.hb_face.unicodes
+            if self._ranges:
+                points = [p for p in points if any(first <= p <= last for first, last in self._ranges)]
+            self._coverage = frozenset(map(chr, points))
         return self._coverage
+
+    def name(self, kind: str) -> str:
+        """An entry of the 'name' table, by HarfBuzz's word for it."""
+        return str(self.hb_face.get_name(getattr(hb.OTNameIdPredefined, kind)) or "")
+
+    @property
+    def italic(self) -> bool:
+        table = self._table("OS/2", 64)
+        return bool(table) and bool(struct.unpack_from(">H", table, 62)[0] & ITALIC_BITS)
+
+    @property
+    def stretch(self) -> float:
+        """CSS font-stretch, in per cent ('OS/2' table)."""
+        table = self._table("OS/2", 8)
+        width_class = struct.unpack_from(">H", table, 6)[0] if table else 5
+        return STRETCH_OF_CLASS[min(9, max(1, width_class)) - 1]
 
     def advance(self, glyph: int) -> int:
         """The advance of a glyph on its own, in font units."""
@@ -64,7 +147,7 @@ class Face:
 
     @property
     def postscript_name(self) -> str:
-        name = self.hb_face.get_name(hb.OTNameIdPredefined.POSTSCRIPT_NAME) or self.path.stem
+        name = self.name("POSTSCRIPT_NAME") or self.path.stem
         return "".join(c for c in name if 33 <= ord(c) <= 126 and c not in "[](){}<>/%#") or "Font"
 
     @property
@@ -94,6 +177,3 @@ class Face:
     def _table(self, tag: str, least: int) -> bytes:
         table = bytes(self.hb_face.reference_table(tag).data or b"")
         return table if len(table) >= least else b""
-
-
-NOTDEF: Final = 0

@@ -3,10 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
 from importlib.util import find_spec
 from pathlib import Path
-from typing import Final
+from typing import Final, NamedTuple
 
 from fleetquill.errors import SourceError, Where
 from fleetquill.text.face import Face
@@ -25,17 +24,27 @@ GENERIC: Final = {  # what the generic families stand for
 }
 LAST_RESORT: Final = ("source sans pro", "dejavu sans")
 
+Range = tuple[float, float]
+CodeRanges = tuple[tuple[int, int], ...]
 
-@dataclass(frozen=True, slots=True)
-class FaceEntry:
-    """A face that may be loaded: where it is, and what it is asked for by."""
+
+class FaceEntry(NamedTuple):
+    """A face that may be loaded: where it is, and what it is asked for by.
+
+    `weights` and `stretches` are the least and most that it offers: one value, or the reach of a
+    variable font. `content` holds the bytes of a font that is not a file; `path` then only names it.
+    `ranges` limits the characters that it is used for; () is no limit.
+    """
 
     family: str
-    weight: int
+    weights: Range
     italic: bool
-    stretch: float
     path: Path
-    index: int = 0
+    stretches: Range = (100.0, 100.0)
+    number: int = 0
+    content: bytes | None = None
+    ranges: CodeRanges = ()
+    full_name: str = ""
 
 
 _WEIGHTS: Final = {
@@ -71,7 +80,7 @@ def default_faces() -> list[FaceEntry]:
             for suffix, italic in (("It", True), ("", False)):
                 path = folder / f"{stem}-{name}{suffix}.otf"
                 if (name or italic) and path.is_file():
-                    entries.append(FaceEntry(family, weight, italic, 100.0, path))
+                    entries.append(FaceEntry(family, (weight, weight), italic, path))
     dejavu = _packaged("matplotlib", "mpl-data/fonts/ttf")
     for stem, family, slanted in (
         ("DejaVuSans", "DejaVu Sans", "Oblique"),
@@ -86,83 +95,114 @@ def default_faces() -> list[FaceEntry]:
         ):
             file = dejavu / f"{stem}{suffix}.ttf" if dejavu else None
             if file is not None and file.is_file():
-                entries.append(FaceEntry(family, weight, italic, 100.0, file))
+                entries.append(FaceEntry(family, (weight, weight), italic, file))
     return entries
 
 
 class FontLibrary:
-    """Every face that a press can use. Faces are opened when they are first asked for."""
+    """Faces by family. Faces are opened when they are first asked for.
 
-    def __init__(self, entries: Iterable[FaceEntry] | None = None) -> None:
+    A library may stand on another: what it does not have, the other is asked for.
+    """
+
+    def __init__(self, entries: Iterable[FaceEntry], under: FontLibrary | None = None) -> None:
+        self._under = under
         self._families: dict[str, list[FaceEntry]] = {}
-        self._faces: dict[tuple[Path, int], Face] = {}
-        for entry in default_faces() if entries is None else entries:
-            self.add(entry)
-        if not self._families:
+        self._faces: dict[object, Face] = under._faces if under else {}
+        for entry in entries:
+            self._families.setdefault(entry.family.lower(), []).append(entry)
+        if under is None and not self._families:
             raise SourceError(
                 "No font was found.",
                 where=Where("font library"),
                 remedy="Install the packages font-source-sans-pro and font-source-serif-pro.",
             )
 
-    def add(self, entry: FaceEntry) -> None:
-        self._families.setdefault(entry.family.lower(), []).append(entry)
-
     @property
     def families(self) -> dict[str, list[FaceEntry]]:
         """Entries by family name in lower case."""
-        return self._families
+        return {**self._under.families, **self._families} if self._under else self._families
 
-    def face(self, entry: FaceEntry) -> Face:
-        key = (entry.path, entry.index)
+    def entries(self, family: str) -> list[FaceEntry]:
+        """The faces of a family, by its name or a generic name; [] where it is not known."""
+        name = family.lower()
+        found = self._families.get(name)
+        if found is None and self._under is not None:
+            return self._under.entries(family)
+        return found or self._families.get(GENERIC.get(name, ""), [])
+
+    def by_full_name(self, name: str) -> FaceEntry | None:
+        """The face that local() means: by its full name, its file's name or its family's regular face."""
+        wanted = name.lower().replace(" ", "").replace("-", "")
+        for entries in self.families.values():
+            for entry in entries:
+                names = (entry.full_name, entry.path.stem)
+                if any(n.lower().replace(" ", "").replace("-", "") == wanted for n in names if n):
+                    return entry
+        entries = self.entries(name)
+        return best(entries, 400, "normal", 100.0)[0] if entries else None
+
+    def face(self, entry: FaceEntry, weight: float, stretch: float) -> Face:
+        """The open face; of a variable font the instance nearest to the wish."""
+        axes = {}
+        if entry.weights[0] < entry.weights[1]:
+            axes["wght"] = min(max(weight, entry.weights[0]), entry.weights[1])
+        if entry.stretches[0] < entry.stretches[1]:
+            axes["wdth"] = min(max(stretch, entry.stretches[0]), entry.stretches[1])
+        key = (entry.path, entry.number, entry.content, tuple(axes.items()), entry.ranges)
         face = self._faces.get(key)
         if face is None:
-            face = self._faces[key] = Face(entry.path, entry.index)
+            face = self._faces[key] = Face(entry.path, entry.number, entry.content, axes, entry.ranges)
         return face
 
-    def match(self, families: tuple[str, ...], weight: int, style: str, stretch: float) -> tuple[Face, ...]:
-        """The faces to try in order: one for each known family of the list, then the fallbacks."""
-        found: dict[Face, None] = {}
+    def match(self, families: tuple[str, ...], weight: int, style: str, stretch: float) -> dict[Face, FaceEntry]:
+        """The faces to try in order: those of each known family of the list, then the fallbacks."""
+        found: dict[Face, FaceEntry] = {}
         for name in (*families, *LAST_RESORT):
-            entries = self._families.get(GENERIC.get(name.lower(), name.lower()))
-            if entries:
-                found[self.face(best(entries, weight, style, stretch))] = None
+            entries = self.entries(name)
+            for entry in best(entries, weight, style, stretch) if entries else ():
+                found.setdefault(self.face(entry, weight, stretch), entry)
         if not found:
-            first = next(iter(self._families.values()))
-            found[self.face(best(first, weight, style, stretch))] = None
-        return tuple(found)
-
-    def knows(self, family: str) -> bool:
-        return family.lower() in self._families or family.lower() in GENERIC
+            entry = best(next(iter(self.families.values())), weight, style, stretch)[0]
+            found[self.face(entry, weight, stretch)] = entry
+        return found
 
 
-def best(entries: list[FaceEntry], weight: int, style: str, stretch: float) -> FaceEntry:
-    """CSS Fonts 4 §5.2: by width, then slope, then weight."""
+def best(entries: list[FaceEntry], weight: int, style: str, stretch: float) -> list[FaceEntry]:
+    """CSS Fonts 4 §5.2: by width, then slope, then weight. Several where they share out characters."""
     wants_italic = style != "normal"
-    return min(
-        entries,
-        key=lambda e: (
-            _stretch_distance(e.stretch, stretch),
-            e.italic != wants_italic,
-            _weight_distance(e.weight, weight),
-        ),
-    )
+
+    def distance(entry: FaceEntry) -> tuple[object, ...]:
+        return (
+            _stretch_distance(entry.stretches, stretch),
+            entry.italic != wants_italic,
+            _weight_distance(entry.weights, weight),
+        )
+
+    least = min(distance(entry) for entry in entries)
+    nearest = [entry for entry in entries if distance(entry) == least]
+    return nearest[::-1] if any(entry.ranges for entry in nearest) else nearest[-1:]
 
 
-def _stretch_distance(has: float, wants: float) -> tuple[bool, float]:
+def _stretch_distance(has: Range, wants: float) -> tuple[bool, float]:
     """Narrower first for a narrow wish, wider first for a wide one."""
-    wrong_side = has > wants if wants <= 100 else has < wants
-    return (wrong_side, abs(has - wants))
+    if has[0] <= wants <= has[1]:
+        return (False, 0.0)
+    below = wants - has[1] if has[1] < wants else 0.0
+    above = has[0] - wants if has[0] > wants else 0.0
+    wrong_side = above > 0 if wants <= 100 else below > 0
+    return (wrong_side, below + above)
 
 
-def _weight_distance(has: int, wants: int) -> tuple[int, int]:
+def _weight_distance(has: Range, wants: float) -> tuple[int, float]:
     """CSS Fonts 4 §5.2, step 4 of the list for font-weight."""
-    if has == wants:
+    low, high = has
+    if low <= wants <= high:
         return (0, 0)
     if 400 <= wants <= 500:
-        if wants < has <= 500:
-            return (1, has - wants)
-        return (2, wants - has) if has < wants else (3, has - wants)
+        if wants < low <= 500:
+            return (1, low - wants)
+        return (2, wants - high) if high < wants else (3, low - wants)
     if wants < 400:
-        return (1, wants - has) if has < wants else (2, has - wants)
-    return (1, has - wants) if has > wants else (2, wants - has)
+        return (1, wants - high) if high < wants else (2, low - wants)
+    return (1, low - wants) if low > wants else (2, wants - high)

@@ -6,8 +6,9 @@ from typing import Any
 
 from fleetquill.style.font_values import CAPS_FEATURES, LIGATURE_FEATURES, NUMERIC_FEATURES
 from fleetquill.style.properties import ComputedStyle
-from fleetquill.text.fonts import FontLibrary
-from fleetquill.text.shaping import Features, FontSetting
+from fleetquill.text.face import Face
+from fleetquill.text.fonts import FaceEntry, FontLibrary
+from fleetquill.text.shaping import Features, FontSetting, Synthesis
 
 MOST_SETTINGS = 2_000
 
@@ -27,15 +28,41 @@ class FontSettings:
         return setting
 
     def _setting(self, style: ComputedStyle, direction: str) -> FontSetting:
-        faces = self.library.match(style.font_family, style.font_weight, style.font_style, style.font_stretch)
+        matched = self.library.match(style.font_family, style.font_weight, style.font_style, style.font_stretch)
+        faces = tuple(matched)
         features = features_of(style)
-        key = (faces, features, style.language, direction)
+        synthesis = {face: needed for face, entry in matched.items() if (needed := _synthesis(style, entry)) != NONE}
+        key = (faces, features, style.language, direction, tuple(synthesis.items()))
         setting = self._settings.get(key)
         if setting is None:
             if len(self._settings) >= MOST_SETTINGS:
                 self._settings.clear()
-            setting = self._settings[key] = FontSetting(faces, features, style.language, direction)
+            setting = self._settings[key] = FontSetting(
+                faces, features, style.language, direction, synthesis, _remark(faces[0], matched, synthesis)
+            )
         return setting
+
+
+NONE = Synthesis(False, False)
+
+
+def _synthesis(style: ComputedStyle, entry: FaceEntry) -> Synthesis:
+    """What the asked style has and the face has not (CSS Fonts 4 §2.8)."""
+    bold = style.font_weight >= 600 and entry.weights[1] < 500 and "weight" in style.font_synthesis
+    slope = style.font_style != "normal" and not entry.italic and "style" in style.font_synthesis
+    return Synthesis(bold, slope)
+
+
+def _remark(face: Face, matched: dict[Face, FaceEntry], synthesis: dict[Face, Synthesis]) -> str:
+    needed = synthesis.get(face)
+    if needed is None:
+        return ""
+    what = " and ".join(name for name, wanted in (("bold", needed.bold), ("italic", needed.slope)) if wanted)
+    return f"The family '{matched[face].family}' has no {what} face; its strokes were {_how(needed)} instead."
+
+
+def _how(needed: Synthesis) -> str:
+    return " and ".join(how for how, wanted in (("thickened", needed.bold), ("sloped", needed.slope)) if wanted)
 
 
 def features_of(style: ComputedStyle) -> Features:

@@ -8,16 +8,21 @@ from __future__ import annotations
 
 import re
 import unicodedata
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
+from types import MappingProxyType
 from typing import Any, Final, NamedTuple
 
 import uharfbuzz as hb
 
 from fleetquill.text.face import Face
+from fleetquill.text.scripts import script_runs
 
 MOST_WORDS: Final = 200_000  # kept for one font setting
 PLAIN: Final = re.compile(r"[\x20-\x7e\xa0-\u024f\u2010-\u2027\u2030-\u205e\u20a0-\u20bf]*")  # Latin script alone
-IGNORABLE: Final = frozenset("\u200b\u200c\u200d\u2060\u00ad\ufe0e\ufe0f\u200e\u200f\u061c\ufeff")
+IGNORABLE: Final = frozenset(  # default ignorable: no glyph is missed
+    "\u00ad\u034f\u061c\u200b\u200c\u200d\u200e\u200f\u202a\u202b\u202c\u202d\u202e\u2060\u2061\u2062\u2063"
+    "\u2064\u2066\u2067\u2068\u2069\ufe0e\ufe0f\ufeff"
+)
 
 Features = tuple[tuple[str, int], ...]
 
@@ -44,10 +49,11 @@ class GlyphRun(NamedTuple):
 class Word:
     """A shaped word: `advance` in ems, `count` glyphs, `missing` the characters that no face has."""
 
-    __slots__ = ("advance", "count", "face", "missing", "runs", "spaced", "strings", "text")
+    __slots__ = ("advance", "count", "face", "inner_space", "missing", "runs", "spaced", "strings", "text")
 
     def __init__(self, text: str, runs: tuple[GlyphRun, ...], count: int, missing: str, spaced: bool) -> None:
         self.text = text
+        self.inner_space = " " in text  # a space at which no line may break
         self.spaced = spaced  # whether a space that may stretch follows
         self.runs = runs
         self.advance = sum([run.advance for run in runs])
@@ -58,19 +64,50 @@ class Word:
         self.strings = runs[0].strings if plain else ""
 
 
+class Synthesis(NamedTuple):
+    """What a face has to be given that it does not have: heavier strokes, a slope."""
+
+    bold: bool
+    slope: bool
+
+
 class FontSetting:
-    """Everything but the size that decides how a word is shaped, and the words shaped so far."""
+    """Everything but the size that decides how a word is shaped, and the words shaped so far.
 
-    __slots__ = ("_features", "direction", "face", "faces", "language", "segments", "space")
+    `synthetic` is a remark where the first face had to be made bolder or sloped; '' where not.
+    """
 
-    def __init__(self, faces: tuple[Face, ...], features: Features, language: str, direction: str) -> None:
+    __slots__ = (
+        "_features", "direction", "face", "faces", "language", "segments", "space", "synthesis", "synthetic",
+    )  # fmt: skip
+
+    def __init__(
+        self,
+        faces: tuple[Face, ...],
+        features: Features,
+        language: str,
+        direction: str,
+        synthesis: Mapping[Face, Synthesis] = MappingProxyType({}),
+        synthetic: str = "",
+    ) -> None:
         self.faces = faces
         self.face = faces[0]
         self.language = language
         self.direction = direction
+        self.synthesis = synthesis
+        self.synthetic = synthetic
         self._features = dict(features)
         self.segments: dict[str, Word] = {}
         self.space = self._shape(" ", False)
+
+    def hyphen(self, character: str) -> Word:
+        """What is shown where a word is broken: its text is a soft hyphen."""
+        shown = character
+        if shown == "auto":
+            shown = "\u2010" if "\u2010" in self.face.coverage else "-"
+        word = self._shape(shown, False)
+        runs = tuple(run._replace(text="\u00ad", exact=False) for run in word.runs)
+        return Word("\u00ad", runs, word.count, "", False)
 
     def segment(self, text: str) -> Word:
         """The shaped form of a piece of text that no line breaks; one space at its end is set apart."""
@@ -103,15 +140,18 @@ class FontSetting:
     def _by_face(self, text: str) -> list[tuple[str, Face]]:
         """The text in pieces, each with the first face that has all of its characters."""
         if self.face.coverage.issuperset(text):
-            return [(text, self.face)]
-        pieces: list[tuple[str, Face]] = []
-        for cluster in clusters(text):
-            face = self._face_for(cluster, pieces[-1][1] if pieces else self.face)
-            if pieces and pieces[-1][1] is face:
-                pieces[-1] = (pieces[-1][0] + cluster, face)
-            else:
-                pieces.append((cluster, face))
-        return pieces
+            pieces = [(text, self.face)]
+        else:
+            pieces = []
+            for cluster in clusters(text):
+                face = self._face_for(cluster, pieces[-1][1] if pieces else self.face)
+                if pieces and pieces[-1][1] is face:
+                    pieces[-1] = (pieces[-1][0] + cluster, face)
+                else:
+                    pieces.append((cluster, face))
+        if PLAIN.fullmatch(text):
+            return pieces
+        return [(run, face) for piece, face in pieces for run in script_runs(piece)]
 
     def _face_for(self, cluster: str, previous: Face) -> Face:
         needed = set(cluster) - IGNORABLE
@@ -139,7 +179,7 @@ class FontSetting:
         buffer.language = self.language or "en"
         hb.shape(face.hb_font, buffer, self._features)
         infos, positions = buffer.glyph_infos, buffer.glyph_positions
-        return _glyph_run(text, face, infos, positions, self.direction), len(infos)
+        return _glyph_run(text, face, infos, positions), len(infos)
 
 
 def clusters(text: str) -> list[str]:
@@ -156,7 +196,7 @@ def clusters(text: str) -> list[str]:
     return found
 
 
-def _glyph_run(text: str, face: Face, infos: Sequence[Any], positions: Sequence[Any], direction: str) -> GlyphRun:
+def _glyph_run(text: str, face: Face, infos: Sequence[Any], positions: Sequence[Any]) -> GlyphRun:
     """Glyphs as strings and adjustments: an adjustment is thousandths of an em, to the left."""
     scale = 1000 / face.upem
     pieces: list[tuple[str, float, float]] = []  # strings at one height
@@ -194,7 +234,7 @@ def _glyph_run(text: str, face: Face, infos: Sequence[Any], positions: Sequence[
     if pieces or height:
         pieces.append(("".join(strings), height / face.upem, piece_start / face.upem))
         strings = [piece[0] for piece in pieces]
-    meanings, exact = _meanings(text, infos, direction)
+    meanings, exact = _meanings(text, infos)
     glyphs = frozenset([info.codepoint for info in infos])
     return GlyphRun(face, glyphs, "".join(strings), total / face.upem, tuple(pieces), meanings, text, exact)
 
@@ -203,13 +243,13 @@ def _number(value: float) -> str:
     return f"{round(value, 2):g}"
 
 
-def _meanings(text: str, infos: Sequence[Any], direction: str) -> tuple[tuple[tuple[int, str], ...], bool]:
+def _meanings(text: str, infos: Sequence[Any]) -> tuple[tuple[tuple[int, str], ...], bool]:
     """What text each glyph stands for, by cluster; whether every glyph has a text of its own."""
     starts = sorted({info.cluster for info in infos})
     ends = dict(zip(starts, [*starts[1:], len(text)], strict=True))
     meanings = []
     seen: set[int] = set()
-    exact = direction == "ltr" or len(starts) == 1
+    exact = True
     for info in infos:
         if info.cluster in seen:
             exact = False  # a cluster of several glyphs: the text is carried by the first alone

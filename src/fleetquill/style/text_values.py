@@ -1,0 +1,76 @@
+"""Values of text properties that are more than a keyword or a length."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Any, NamedTuple
+
+from fleetquill.style.tokens import Tokens, ident, split_commas
+from fleetquill.style.values import (
+    Factor,
+    Rgba,
+    color_value,
+    compute_color,
+    compute_length,
+    integer,
+    length,
+)
+
+if TYPE_CHECKING:
+    from fleetquill.style.properties import StyleBasis
+
+
+class Shadow(NamedTuple):
+    """A text shadow (CSS Text Decoration 3 §4); a blur is not drawn. `color` None: the text's own."""
+
+    x: float
+    y: float
+    color: Rgba | None
+
+
+def shadows(tokens: Tokens) -> Any:
+    if len(tokens) == 1 and ident(tokens[0]) == "none":
+        return ()
+    found = []
+    for part in split_commas(tokens):
+        lengths = [length(token) for token in part if length(token) is not None]
+        colors = [color_value(token) for token in part if length(token) is None]
+        if len(lengths) not in (2, 3) or len(colors) > 1 or None in colors:
+            return None
+        found.append((lengths[0], lengths[1], colors[0] if colors else "currentcolor"))
+    return tuple(found)
+
+
+def compute_shadows(value: Any, basis: StyleBasis) -> tuple[Shadow, ...]:
+    return tuple(
+        Shadow(compute_length(x, basis), compute_length(y, basis), compute_color(color, basis)) for x, y, color in value
+    )
+
+
+def tab_size(tokens: Tokens) -> Any:
+    """A number of spaces, or a length (CSS Text 3 §4.2)."""
+    if len(tokens) == 1 and tokens[0].type == "number":
+        return Factor(float(tokens[0].value)) if tokens[0].value >= 0 else None
+    return length(tokens[0]) if len(tokens) == 1 else None
+
+
+def hyphenate_limit_chars(tokens: Tokens) -> tuple[int, int, int] | None:
+    """Least characters of a word, before its hyphen and after it (CSS Text 4 §6.3.1)."""
+    initial = (5, 2, 2)
+    if not 1 <= len(tokens) <= 3:
+        return None
+    found = [initial[i] if ident(token) == "auto" else integer(token) for i, token in enumerate(tokens)]
+    if any(value is None or value < 0 for value in found):
+        return None
+    numbers = [value for value in found if value is not None]
+    word = numbers[0]
+    before = numbers[1] if len(numbers) > 1 else initial[1]
+    return word, before, numbers[2] if len(numbers) > 2 else before
+
+
+def hyphenate_character(tokens: Tokens) -> str | None:
+    """A string, or 'auto'."""
+    if len(tokens) != 1:
+        return None
+    if tokens[0].type == "string":
+        return str(tokens[0].value)
+    return "auto" if ident(tokens[0]) == "auto" else None

@@ -8,18 +8,20 @@ from fleetquill.layout import breaks
 from fleetquill.layout.boxes import BlockBox, Box, LinesBox
 from fleetquill.layout.context import Context
 from fleetquill.layout.dispatch import content_widths, layout
+from fleetquill.layout.floats import LEAST_BAND, Floats, FloatSpace, is_float, lay_out_float, place_float
 from fleetquill.layout.fragments import Fragment, LineFragment
 from fleetquill.layout.lines import border_box_width, paragraph_of, place_marker
 from fleetquill.layout.margins import (
     NONE,
     Margins,
     bottom_margins,
+    is_root_of_context,
     is_through,
     joins_bottom,
     joins_top,
     top_margins,
 )
-from fleetquill.layout.sizing import clamp_height, edges_of, margin_left_right, own_height
+from fleetquill.layout.sizing import clamp_height, edges_of, margin_left_right, own_height, own_width
 from fleetquill.layout.space import SLACK, UNBOUNDED, Laid, Resume, Space
 
 
@@ -31,6 +33,7 @@ class Placed(NamedTuple):
     y: float
     space: Space
     resume: Resume | None
+    floating: bool = False
 
 
 class Flow(NamedTuple):
@@ -57,6 +60,7 @@ def layout_block(box: BlockBox, space: Space, resume: Resume | None) -> Laid:
         space.room - top - edges.bottom,
         space.page - edges.down,
         space.at_top,
+        floats=None if space.floats is None or is_root_of_context(box) else space.floats.moved(edges.left, top),
     )
     joined = joins_top(box, space.width)
     flow = flow_children(box.children, inner_space, resume, joined=joined and resume is None)
@@ -106,44 +110,130 @@ def flow_children(children: list[Box], space: Space, resume: Resume | None, *, j
 
     `joined` says that the first child's top margin has been taken by the parent.
     """
-    index = resume.at if resume else 0
-    inner = resume.inner if resume else None
-    first = index
-    y = 0.0
-    margins = NONE
-    absorbed = joined
-    truncated = resume is not None and not resume.forced  # margins at an unforced break go (§5.2)
-    placed: list[Placed] = []
-    while index < len(children):
-        child = children[index]
-        if index > first and inner is None:
-            forced = breaks.forced_between(children[index - 1], child)
-            if forced and space.room != UNBOUNDED:
-                return Flow(placed, y, margins, Resume(index, None, forced))
-        _measure(child, space)
-        above = top_margins(child, space.width)
-        if inner is None and is_through(child, space.width):
-            margins = margins.joined(above).joined(bottom_margins(child, space.width))
-            if not absorbed:
-                placed.append(_place_empty(child, space, index, y + margins.size))
-            index += 1
-            continue
-        gap = 0.0 if absorbed or truncated or inner is not None else margins.joined(above).size
-        at_top = space.at_top and not any(p.fragment.height for p in placed)
-        child_space = space._replace(room=space.room - y - gap, at_top=at_top)
-        laid = _lay_out_child(child, child_space, inner)
-        if laid.fragment is None:
-            return _break_before(children, placed, index, inner, space)
-        _place_across(child, laid.fragment, space)
-        placed.append(Placed(index, laid.fragment, y + gap, child_space, inner))
-        y += gap + laid.fragment.height
-        if laid.resume is not None:
-            return Flow(placed, y, NONE, Resume(index, laid.resume))
-        absorbed = truncated = False
-        margins = bottom_margins(child, space.width)
-        inner = None
-        index += 1
-    return Flow(placed, y, margins, None)
+    return _FlowRun(children, space, resume, joined).run()
+
+
+class _FlowRun:
+    """One pass over block-level siblings on one page."""
+
+    def __init__(self, children: list[Box], space: Space, resume: Resume | None, joined: bool) -> None:
+        self.children = children
+        self.own_floats = space.floats is None
+        self.around = FloatSpace(Floats(), 0.0, 0.0) if space.floats is None else space.floats
+        self.space = space
+        self.index = resume.at if resume else 0
+        self.inner: Resume | None = resume.inner if resume else None
+        self.y = 0.0
+        self.margins = NONE
+        self.absorbed = joined
+        self.truncated = resume is not None and not resume.forced  # margins at an unforced break go (§5.2)
+        self.placed: list[Placed] = []
+
+    def run(self) -> Flow | None:
+        first = self.index
+        while self.index < len(self.children):
+            child = self.children[self.index]
+            if is_float(child):
+                if not self._float(child):
+                    return self._break()
+                continue
+            if self.index > first and self.inner is None and self.space.room != UNBOUNDED:
+                forced = breaks.forced_between(self.children[self.index - 1], child)
+                if forced:
+                    return self._flow(Resume(self.index, None, forced))
+            _measure(child, self.space)
+            if self.inner is None and is_through(child, self.space.width):
+                self._pass_through(child)
+                continue
+            laid, gap = self._lay_out(child)
+            if laid.fragment is None:
+                return self._break()
+            self.y += gap + laid.fragment.height
+            if laid.resume is not None:
+                self.margins = NONE
+                return self._flow(Resume(self.index, laid.resume))
+            self.absorbed = self.truncated = False
+            self.margins = bottom_margins(child, self.space.width)
+            self.inner = None
+            self.index += 1
+        return self._flow(None)
+
+    def _flow(self, resume: Resume | None) -> Flow:
+        height, margins = self.y, self.margins
+        if self.own_floats and self.around.floats.rects:
+            bottom = self.around.floats.bottom
+            if bottom > height + margins.size:  # a context is as tall as its floats (CSS 2.2 §10.6.7)
+                height, margins = bottom, NONE
+        return Flow(self.placed, height, margins, resume)
+
+    def _pass_through(self, child: Box) -> None:
+        """A box of no height: its margins join those around it."""
+        width = self.space.width
+        self.margins = self.margins.joined(top_margins(child, width)).joined(bottom_margins(child, width))
+        if not self.absorbed:
+            fragment = Fragment(child, max(0.0, width), 0.0)
+            self.placed.append(Placed(self.index, fragment, self.y + self.margins.size, self.space, None))
+        self.index += 1
+
+    def _lay_out(self, child: Box) -> tuple[Laid, float]:
+        """A child in flow, and the gap above it."""
+        space, width = self.space, self.space.width
+        above = top_margins(child, width)
+        no_gap = self.absorbed or self.truncated or self.inner is not None
+        gap = 0.0 if no_gap else self.margins.joined(above).size
+        if child.style.clear != "none" and self.around.floats.rects:
+            top = self.around.floats.below(child.style.clear, self.around.y + self.y + gap)
+            gap = top - self.around.y - self.y
+        at_top = space.at_top and not any(p.fragment.height for p in self.placed)
+        left_edge, available = 0.0, width
+        floats = None
+        if is_root_of_context(child):
+            if self.around.floats.rects:
+                gap, left_edge, available = self._beside_floats(child, gap)
+        else:
+            left_margin = margin_left_right(child.style, width, own_or_none(child, width))[0]
+            floats = self.around.moved(left_margin, self.y + gap)
+        child_space = space._replace(width=available, room=space.room - self.y - gap, at_top=at_top, floats=floats)
+        laid = _lay_out_child(child, child_space, self.inner)
+        if laid.fragment is not None:
+            _place_across(child, laid.fragment, child_space)
+            laid.fragment.x += left_edge
+            self.placed.append(Placed(self.index, laid.fragment, self.y + gap, child_space, self.inner))
+        return laid, gap
+
+    def _beside_floats(self, child: Box, gap: float) -> tuple[float, float, float]:
+        """Where a box that must not overlap floats stands (§9.5): gap, left edge, width."""
+        width = self.space.width
+        across = edges_of(child.style, width).across
+        needed = own_width(child.style, width, across)
+        if needed is None:
+            needed = content_widths(child, self.space.context)[0]
+        needed += sum(margin_left_right(child.style, width, None))
+        around = self.around
+        top, left, right = around.floats.find(needed, LEAST_BAND, around.y + self.y + gap, around.x, around.x + width)
+        return top - around.y - self.y, left - around.x, right - left
+
+    def _float(self, child: Box) -> bool:
+        """A float among blocks; False where it must wait for the next page."""
+        fragment = lay_out_float(child, self.space)
+        y = self.y + (0.0 if self.absorbed else self.margins.size)
+        bottom = place_float(child, fragment, self.around, self.space.width, y)
+        at_top = self.space.at_top and not any(p.fragment.height for p in self.placed)
+        if bottom > self.space.room + SLACK and not at_top:
+            self.around.floats.rects.pop()
+            return False
+        self.placed.append(Placed(self.index, fragment, fragment.y, self.space, None, floating=True))
+        self.index += 1
+        return True
+
+    def _break(self) -> Flow | None:
+        """The child at hand does not fit."""
+        return _break_before(self.children, self.placed, self.index, self.inner, self.space)
+
+
+def own_or_none(box: Box, width: float) -> float | None:
+    """The border box width that a block asks for; None for auto."""
+    return own_width(box.style, width, edges_of(box.style, width).across)
 
 
 def _measure(child: Box, space: Space) -> None:
@@ -182,18 +272,14 @@ def _place_across(child: Box, fragment: Fragment, space: Space) -> None:
     fragment.x = left
 
 
-def _place_empty(child: Box, space: Space, index: int, y: float) -> Placed:
-    fragment = Fragment(child, max(0.0, space.width), 0.0)
-    return Placed(index, fragment, y, space, None)
-
-
 def _break_before(
     children: list[Box], placed: list[Placed], index: int, inner: Resume | None, space: Space
 ) -> Flow | None:
     """The child at `index` does not fit: ends the page at the last place where a break is welcome."""
     if not placed:
         return None
-    kept = list(placed)
+    kept = [p for p in placed if not p.floating]
+    floating = [p for p in placed if p.floating]
     following = index
     while kept and inner is None and breaks.avoided_between(children[kept[-1].child], children[following]):
         last = kept[-1]
@@ -202,13 +288,14 @@ def _break_before(
         if laid.fragment is not None and laid.resume is not None and not breaks.avoided_inside(children[last.child]):
             _place_across(children[last.child], laid.fragment, space)
             kept[-1] = last._replace(fragment=laid.fragment)
-            return Flow(kept, last.y + laid.fragment.height, NONE, Resume(last.child, laid.resume))
+            return Flow([*floating, *kept], last.y + laid.fragment.height, NONE, Resume(last.child, laid.resume))
         kept.pop()
         following = last.child
         inner = last.resume
     if kept:
         end = kept[-1].y + kept[-1].fragment.height
-        return Flow(kept, end, NONE, Resume(following, inner))
+        stay = [p for p in floating if p.child < following]
+        return Flow([*stay, *kept], end, NONE, Resume(following, inner))
     if not space.at_top:
         return None
     space.context.remark(

@@ -38,11 +38,12 @@ class BlockBox(Box):
 class LinesBox(Box):
     """A block container whose children are all inline-level: it establishes an inline context."""
 
-    __slots__ = ("paragraph",)
+    __slots__ = ("first_line", "paragraph")
 
     def __init__(self, style: ComputedStyle, element: Element | None, children: list[Box]) -> None:
         super().__init__(style, element, children)
         self.paragraph: Paragraph | None = None
+        self.first_line: ComputedStyle | None = None  # the style of ::first-line
 
 
 class FlexBox(Box):

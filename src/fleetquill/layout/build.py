@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 from typing import Final
 
@@ -27,6 +28,7 @@ from fleetquill.layout.boxes import (
 )
 from fleetquill.layout.context import Context
 from fleetquill.layout.counters import Counters, marker_text, represent
+from fleetquill.layout.floats import is_float
 from fleetquill.style import generated
 from fleetquill.style.cascade import Cascade, MatchNode
 from fleetquill.style.properties import ComputedStyle
@@ -60,6 +62,8 @@ def build(root: Element, cascade: Cascade, context: Context, nesting: int) -> Bo
 def is_inline_level(box: Box) -> bool:
     if isinstance(box, (TextBox, InlineBox, BreakBox)):
         return True
+    if box.style.float != "none":
+        return False
     return box.style.display.startswith("inline") and "is_item" not in box.kept
 
 
@@ -100,7 +104,7 @@ class _BoxBuilder:
         display = style.display
         if display == "none":
             return []
-        if item:
+        if item or style.float != "none":
             display = BLOCKIFIED.get(display, display)
         self.depth += 1
         if self.depth > self.nesting:
@@ -149,7 +153,11 @@ class _BoxBuilder:
             return children
         if display == "inline":
             return _split_at_blocks(style, element, children)
+        if "first-letter" in node.pseudo:
+            self._first_letter(element, node, children)
         box = self._container(style, element, children)
+        if "first-line" in node.pseudo and isinstance(box, LinesBox):
+            box.first_line = self.cascade.pseudo_style(element, node, "first-line", style, self.siblings)
         if display == "list-item":
             self._add_marker(box, element, node)
         return [box]
@@ -168,6 +176,27 @@ class _BoxBuilder:
                 boxes.append(TextBox(style, element, child.tail))
         boxes += self._pseudo(element, node, style, "after", items)
         return boxes
+
+    def _first_letter(self, element: Element, node: MatchNode, children: list[Box]) -> None:
+        """Takes the first letter, with punctuation around it, into a box of its own (Pseudo-elements 4 §2.2)."""
+        place = _first_text(children)
+        if place is None:
+            return
+        siblings, index = place
+        text = siblings[index]
+        assert isinstance(text, TextBox)
+        match = FIRST_LETTER.match(text.text)
+        style = self.cascade.pseudo_style(element, node, "first-letter", text.style, self.siblings)
+        if match is None or style is None:
+            return
+        letter = TextBox(style, element, match[1])
+        rest = TextBox(text.style, text.element, text.text[match.end() :])
+        box: Box
+        if style.float != "none":
+            box = LinesBox(style, None, [letter])
+        else:
+            box = InlineBox(style, None, [letter])
+        siblings[index : index + 1] = [box, rest]
 
     def _items(self, element: Element, node: MatchNode, style: ComputedStyle) -> list[Box]:
         """Flex items: runs of text become anonymous items, white space between them none (§4)."""
@@ -191,7 +220,9 @@ class _BoxBuilder:
     def _container(self, style: ComputedStyle, element: Element | None, children: list[Box]) -> Box:
         """A block container: lines where all is inline, else blocks with anonymous ones between."""
         children = self._wrap_table_parts(children, style)
-        if all(is_inline_level(child) for child in children):
+        if all(is_inline_level(child) or is_float(child) for child in children):
+            if children and not any(map(is_inline_level, children)):
+                return BlockBox(style, element, children)
             return LinesBox(style, element, children)
         return BlockBox(style, element, self._blocks(style, children))
 
@@ -199,7 +230,7 @@ class _BoxBuilder:
         blocks: list[Box] = []
         run: list[Box] = []
         for child in [*children, None]:
-            if child is not None and is_inline_level(child):
+            if child is not None and (is_inline_level(child) or (is_float(child) and not all(map(_is_blank, run)))):
                 run.append(child)
                 continue
             if any(not _is_blank(box) for box in run):
@@ -425,6 +456,24 @@ INTERNAL_TABLE: Final[dict[str, Callable[[_BoxBuilder, Element, MatchNode, Compu
 }
 
 
+FIRST_LETTER: Final = re.compile(r"\s*([^\w\s]*\w[^\w\s]?)")
+
+
+def _first_text(children: list[Box]) -> tuple[list[Box], int] | None:
+    """The list and the place of the first text that is not white space."""
+    for index, child in enumerate(children):
+        if isinstance(child, TextBox):
+            if child.text.strip():
+                return children, index
+        elif isinstance(child, InlineBox) or type(child) in (BlockBox, LinesBox):
+            found = _first_text(child.children)
+            if found is not None:
+                return found
+        else:
+            return None
+    return None
+
+
 def _is_blank(box: Box) -> bool:
     """White space that no line would show."""
     return (
@@ -443,7 +492,7 @@ def _integer(text: str | None, fallback: int) -> int:
 
 def _split_at_blocks(style: ComputedStyle, element: Element, children: list[Box]) -> list[Box]:
     """An inline box around its content, broken around blocks that stand in it (CSS 2.2 §9.2.1.1)."""
-    if all(is_inline_level(child) for child in children):
+    if all(is_inline_level(child) or is_float(child) for child in children):
         return [InlineBox(style, element, children)]
     boxes: list[Box] = []
     run: list[Box] = []

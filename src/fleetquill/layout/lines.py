@@ -7,10 +7,14 @@ from typing import Final, NamedTuple
 from fleetquill.layout.boxes import Box, InlineBox, LinesBox, PictureBox
 from fleetquill.layout.context import Context
 from fleetquill.layout.dispatch import content_widths, layout
+from fleetquill.layout.first_line import first_line_children
+from fleetquill.layout.floats import Floats, FloatSpace, lay_out_float, place_float
 from fleetquill.layout.fragments import Fragment, InlineFragment, LineFragment, TextSpan
+from fleetquill.layout.margins import is_root_of_context
 from fleetquill.layout.paragraph import (
     Atomic,
     Edge,
+    FloatItem,
     ForcedBreak,
     Metrics,
     Paragraph,
@@ -41,6 +45,11 @@ def paragraph_of(box: LinesBox, context: Context) -> Paragraph:
     """The measured content of the box, made once."""
     if box.paragraph is None:
         box.paragraph = Paragraph(box.style, box.children, context)
+        if box.first_line is not None:
+            first = Paragraph(box.style, first_line_children(box, box.first_line), context)
+            first.hyphenates = False  # its items stay those of the paragraph
+            if len(first.items) == len(box.paragraph.items):
+                box.paragraph.first_line = first
     return box.paragraph
 
 
@@ -53,7 +62,10 @@ def layout_lines(box: LinesBox, space: Space, resume: Resume | None) -> Laid:
     inner = max(0.0, width - edges.across)
     top = edges.top if resume is None else 0.0
     room = space.room - top - edges.bottom + SLACK
-    filler = LineFiller(paragraph, inner, space)
+    around = None
+    if space.floats is not None and not is_root_of_context(box):
+        around = space.floats.moved(edges.left, top)
+    filler = LineFiller(paragraph, inner, space, around)
     start = resume.at if resume else 0
     lines, end = filler.fill(start, room)
     count = len(paragraph.items)
@@ -69,10 +81,17 @@ def layout_lines(box: LinesBox, space: Space, resume: Resume | None) -> Laid:
     y = top
     for line in lines:
         built = line.fragment
-        built.x = edges.left
+        built.x += edges.left
+        y += built.y  # what a line was moved down below floats
         built.y = y
         y += built.height
         fragment.children.append(built)
+    for floating in filler.placed_floats:
+        floating.x += edges.left
+        floating.y += top
+        fragment.children.append(floating)
+    if filler.own_floats:
+        y = max(y, top + filler.around.floats.bottom)
     fragment.first = resume is None
     fragment.last = end >= count
     if lines:
@@ -142,7 +161,7 @@ def _lines_kept(
     fit = 0
     used = 0.0
     for line in lines:
-        used += line.fragment.height
+        used += line.fragment.y + line.fragment.height
         if used > room:
             break
         fit += 1
@@ -161,9 +180,13 @@ def _lines_kept(
 class LineFiller:
     """Fills lines of one width."""
 
-    def __init__(self, paragraph: Paragraph, width: float, space: Space) -> None:
+    def __init__(self, paragraph: Paragraph, width: float, space: Space, around: FloatSpace | None = None) -> None:
         self.paragraph = paragraph
         self.width = width
+        self.own_floats = around is None
+        self.around = FloatSpace(Floats(), 0.0, 0.0) if around is None else around
+        self.floats = bool(paragraph.floats or self.around.floats.rects)
+        self.placed_floats: list[Fragment] = []
         self.space = space
         style = paragraph.style
         self.indent = resolve(style.text_indent, width)
@@ -179,13 +202,48 @@ class LineFiller:
         lines: list[Line] = []
         used = 0.0
         while start < len(self.paragraph.items):
-            line = self.line(start)
+            line = self._beside_floats(start, used, room) if self.floats else self.line(start)
             lines.append(line)
             start = line.end
-            used += line.fragment.height
+            used += line.fragment.y + line.fragment.height
             if used > room:
                 break
         return lines, start
+
+    def _beside_floats(self, start: int, y: float, room: float) -> Line:
+        """A line in what floats leave free at `y`; floats that stand in it are placed first."""
+        full, around = self.width, self.around
+        height = sum(self.paragraph.strut)
+        pending = [index for index in self.paragraph.floats if index >= start]
+        try:
+            while True:
+                least = self._least_width(start)
+                top, left, right = around.floats.find(least, height, around.y + y, around.x, around.x + full)
+                self.width = self.fill_width = max(0.0, right - left)
+                if not pending or pending[0] >= self._line_end(start):
+                    break
+                self._place_float(pending.pop(0), y, full)
+            line = self.line(start)
+        finally:
+            self.width = self.fill_width = full
+        line.fragment.x = left - around.x
+        line.fragment.y = top - around.y - y
+        return line
+
+    def _least_width(self, start: int) -> float:
+        """The width up to the first place where a line from `start` may break."""
+        paragraph = self.paragraph
+        stop = start
+        while stop < len(paragraph.items) - 1 and not paragraph.breaks[stop]:
+            stop += 1
+        return paragraph.ends[stop] - paragraph.starts[start]
+
+    def _place_float(self, index: int, y: float, width: float) -> None:
+        item = self.paragraph.items[index]
+        assert isinstance(item, FloatItem)
+        fragment = lay_out_float(item.box, self.space._replace(width=width))
+        place_float(item.box, fragment, self.around, width, y)
+        self.placed_floats.append(fragment)
 
     def count_more(self, start: int, most: int) -> int:
         """How many lines follow, up to `most`."""
@@ -200,7 +258,7 @@ class LineFiller:
         return sum([line.fragment.height for line in lines])
 
     def _line_end(self, start: int) -> int:
-        if self.pretty:
+        if self.pretty and not self.floats:
             plan = self.paragraph.plan(start, self.width, self.indent, self.align == "justify")
             return plan[start]
         return self.paragraph.line_end(start, self.fill_width - (self.indent if start == 0 else 0.0))
@@ -228,6 +286,8 @@ class LineFiller:
 
     def line(self, start: int) -> Line:
         """The line that begins with item `start`."""
+        if start == 0 and self.paragraph.first_line is not None:
+            return self._first_line(self.paragraph.first_line)
         paragraph = self.paragraph
         indent = self.indent if start == 0 else 0.0
         available = self.width - indent
@@ -250,6 +310,15 @@ class LineFiller:
         if paragraph.plain and len(runs) == 1:
             return Line(self._plain_line(runs[0], start, end, x, extra, hyphen), end)
         return Line(LineBuilder(self, start, end, runs, extra, hyphen).build(x), end)
+
+    def _first_line(self, first: Paragraph) -> Line:
+        """The first line in a style of its own: measured in its own paragraph, item for item the same."""
+        whole = self.paragraph
+        try:
+            self.paragraph = first
+            return self.line(0)
+        finally:
+            self.paragraph = whole
 
     def _place(self, start: int, end: int, spare: float, last: bool) -> tuple[float, float]:
         """Where the line starts, and what each space in it grows by."""

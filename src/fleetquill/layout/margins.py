@@ -30,12 +30,18 @@ def _one(value: object, basis: float) -> Margins:
     return Margins(size, 0.0) if size >= 0 else Margins(0.0, size)
 
 
+def in_flow(children: list[Box]) -> list[Box]:
+    """The children that take part in margin collapsing: all but floats."""
+    return [child for child in children if child.style.float == "none" or child.kept.get("is_item")]
+
+
 def is_root_of_context(box: Box) -> bool:
     """Whether the box establishes a block formatting context of its own."""
     if not isinstance(box, (BlockBox, LinesBox)) or isinstance(box, CellBox):
         return True
     return (
         box.style.overflow != "visible"
+        or box.style.float != "none"
         or box.style.display in ("flow-root", "inline-block", "table-cell", "table-caption")
         or bool(box.kept.get("is_item"))
     )
@@ -82,7 +88,7 @@ def _is_through(box: Box, basis: float) -> bool:
     if isinstance(box, LinesBox):
         return box.paragraph is not None and box.paragraph.is_empty and box.marker is None
     inner = _inner_width(box, basis)
-    return box.marker is None and all(is_through(child, inner) for child in box.children)
+    return box.marker is None and all(is_through(child, inner) for child in in_flow(box.children))
 
 
 def top_margins(box: Box, basis: float) -> Margins:
@@ -90,7 +96,7 @@ def top_margins(box: Box, basis: float) -> Margins:
     margins = _one(box.style.margin_top, basis)
     if joins_top(box, basis):
         inner = _inner_width(box, basis)
-        for child in box.children:
+        for child in in_flow(box.children):
             margins = margins.joined(top_margins(child, inner))
             if not is_through(child, inner):
                 break
@@ -103,7 +109,7 @@ def bottom_margins(box: Box, basis: float) -> Margins:
     margins = _one(box.style.margin_bottom, basis)
     if joins_bottom(box, basis):
         inner = _inner_width(box, basis)
-        for child in reversed(box.children):
+        for child in reversed(in_flow(box.children)):
             margins = margins.joined(bottom_margins(child, inner))
             if not is_through(child, inner):
                 break

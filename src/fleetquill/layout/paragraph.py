@@ -84,7 +84,16 @@ class Tab:
         self.run = run
 
 
-Item = Word | Edge | Atomic | ForcedBreak | Tab
+class FloatItem:
+    """A float among the words: it takes no room in its line."""
+
+    __slots__ = ("box",)
+
+    def __init__(self, box: Box) -> None:
+        self.box = box
+
+
+Item = Word | Edge | Atomic | ForcedBreak | Tab | FloatItem
 
 
 class TextRun:
@@ -171,15 +180,17 @@ class Paragraph:
         self.runs: list[TextRun] = []
         self.edges: list[int] = []  # indexes of Edge items
         self.atomics: list[int] = []
+        self.floats: list[int] = []
         self.forced: list[int] = []
         self.soft: set[int] = set()  # items that show a hyphen where a line ends with them
+        self.first_line: Paragraph | None = None  # the same items as they are on the first line
         self.base_level = 0
         self.bidi = False
         self.hyphenates = False
         self.strut = metrics_of(style, context.font(style))
         Builder(self).build(children)
         self.run_starts = [run.start for run in self.runs]
-        self.plain = not self.edges and not self.atomics and not self.bidi
+        self.plain = not self.edges and not self.atomics and not self.floats and not self.bidi
         self.plans: dict[float, dict[int, int]] = {}  # line ends by line start, for a width
         self._sum()
 
@@ -194,6 +205,7 @@ class Paragraph:
         """Whether there is nothing that makes a line (CSS 2.2 §9.4.2)."""
         return not self.items or (
             not self.atomics
+            and not self.floats
             and not self.forced
             and not any(self.widths)
             and not any(isinstance(item, Word) and item.text for item in self.items)
@@ -309,7 +321,7 @@ class Paragraph:
             if later.start > index:
                 later.start += more
         self.run_starts = [later.start for later in self.runs]
-        for places in (self.edges, self.atomics, self.forced):
+        for places in (self.edges, self.atomics, self.forced, self.floats):
             places[:] = [place + more if place > index else place for place in places]
         self.soft = {place + more if place >= index else place for place in self.soft}
         if hyphen:
@@ -474,6 +486,8 @@ class Builder:
             elif isinstance(child, BreakBox):
                 self.parts.append(Part(child, "\n", around))
                 self.after_space = True
+            elif child.style.float != "none":
+                self.parts.append(Part(child, "", around))
             else:
                 self.parts.append(Part(child, OBJECT, around))
                 self.after_space = False
@@ -651,6 +665,10 @@ class Builder:
         elif isinstance(box, BreakBox):
             paragraph.forced.append(len(paragraph.items))
             self._add(ForcedBreak(), 0.0, 0.0, True)
+        elif box.style.float != "none":
+            may_break = bool(paragraph.breaks) and paragraph.breaks[-1]
+            paragraph.floats.append(len(paragraph.items))
+            self._add(FloatItem(box), 0.0, 0.0, may_break)
         else:
             if not paragraph.runs:
                 self._run(paragraph.style, None, around)

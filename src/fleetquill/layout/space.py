@@ -10,6 +10,7 @@ from fleetquill.layout.fragments import Fragment
 
 if TYPE_CHECKING:
     from fleetquill.layout.context import Context
+    from fleetquill.layout.floats import FloatSpace
 
 UNBOUNDED = math.inf
 SLACK = 0.01  # px that rounding may cost before a box counts as too tall
@@ -21,6 +22,7 @@ class Space(NamedTuple):
     `width` and `height` are those of the containing block (`height` None where it hangs on content).
     `room` is what the page still has from the box's top edge on; `page` what a fresh page has.
     `at_top` says that nothing stands above on this page, so that layout must make progress.
+    `floats` are those around the box, None where it begins a formatting context of its own.
     `fixed_width` and `fixed_height` give the border box a size that was settled outside.
     """
 
@@ -32,6 +34,7 @@ class Space(NamedTuple):
     at_top: bool = True
     fixed_width: float | None = None
     fixed_height: float | None = None
+    floats: FloatSpace | None = None
 
 
 class Resume(NamedTuple):

@@ -36,6 +36,7 @@ from fleetquill.style.values import (
     one,
 )
 
+Px = float  # the class below has a property of the name 'float'
 Compute = Callable[[Any, "StyleBasis"], Any]
 
 
@@ -195,16 +196,16 @@ class ComputedStyle:
 
     variables: Mapping[str, Any] = MappingProxyType({})  # custom properties, by name
     language: str = ""
-    root_font_size: float = 16.0
+    root_font_size: Px = 16.0
     parent: ComputedStyle | None = None
     kept: dict[Any, Any]  # what later rooms worked out from this style
 
     # fonts
-    font_size: float = prop(16.0, fonts.font_size, inherits=True, compute=fonts.compute_font_size)
+    font_size: Px = prop(16.0, fonts.font_size, inherits=True, compute=fonts.compute_font_size)
     font_family: tuple[str, ...] = prop(("sans-serif",), fonts.font_family, inherits=True)
     font_weight: int = prop(400, fonts.font_weight, inherits=True, compute=fonts.compute_font_weight)
     font_style: str = prop("normal", fonts.font_style, inherits=True)
-    font_stretch: float = prop(100.0, fonts.font_stretch, inherits=True)
+    font_stretch: Px = prop(100.0, fonts.font_stretch, inherits=True)
     font_synthesis: tuple[str, ...] = prop(
         ("weight", "style"), fonts.words_of(("weight", "style", "small-caps")), inherits=True
     )
@@ -214,7 +215,7 @@ class ComputedStyle:
     font_variant_numeric: tuple[str, ...] = prop((), fonts.words_of(fonts.NUMERIC_FEATURES), inherits=True)
     font_variant_ligatures: tuple[str, ...] = prop((), fonts.words_of(fonts.LIGATURE_FEATURES), inherits=True)
     font_variant_position: str = prop("normal", keywords("normal", "sub", "super"), inherits=True)
-    line_height: float | Factor | Auto = prop("normal", _line_height, inherits=True, compute=compute_line_height)
+    line_height: Px | Factor | Auto = prop("normal", _line_height, inherits=True, compute=compute_line_height)
 
     # text
     color: Rgba = prop(BLACK, one(color_value), inherits=True)
@@ -230,8 +231,8 @@ class ComputedStyle:
     text_transform: str = prop(
         "none", keywords("none", "uppercase", "lowercase", "capitalize", "full-width"), inherits=True
     )
-    letter_spacing: float = prop(0.0, _spacing, inherits=True, compute=compute_length)
-    word_spacing: float = prop(0.0, _spacing, inherits=True, compute=compute_length)
+    letter_spacing: Px = prop(0.0, _spacing, inherits=True, compute=compute_length)
+    word_spacing: Px = prop(0.0, _spacing, inherits=True, compute=compute_length)
     white_space: str = prop(
         "normal",
         keywords("normal", "nowrap", "pre", "pre-wrap", "pre-line", "break-spaces"),
@@ -261,7 +262,7 @@ class ComputedStyle:
     text_wrap: str = prop("wrap", keywords("wrap", "nowrap", "balance", "pretty", "stable"), inherits=True)
     word_break: str = prop("normal", keywords("normal", "break-all", "keep-all", "break-word"), inherits=True)
     line_break: str = prop("auto", keywords("auto", "loose", "normal", "strict", "anywhere"), inherits=True)
-    tab_size: float | Factor = prop(Factor(8.0), texts.tab_size, inherits=True, compute=compute_length)
+    tab_size: Px | Factor = prop(Factor(8.0), texts.tab_size, inherits=True, compute=compute_length)
     hyphens: str = prop("manual", keywords("none", "manual", "auto"), inherits=True)
     hyphenate_limit_chars: tuple[int, int, int] = prop((5, 2, 2), texts.hyphenate_limit_chars, inherits=True)
     hyphenate_character: str = prop("auto", texts.hyphenate_character, inherits=True)
@@ -272,6 +273,8 @@ class ComputedStyle:
     )
 
     # boxes
+    float: str = prop("none", keywords("none", "left", "right", "inline-start", "inline-end"))
+    clear: str = prop("none", keywords("none", "left", "right", "both", "inline-start", "inline-end"))
     display: str = prop("inline", generated.display)
     box_sizing: str = prop("content-box", keywords("content-box", "border-box"))
     width: Length | Auto = _size("auto", "min-content", "max-content", "fit-content")
@@ -288,10 +291,10 @@ class ComputedStyle:
     padding_right: Length = _padding()
     padding_bottom: Length = _padding()
     padding_left: Length = _padding()
-    border_top_width: float = _border_width()
-    border_right_width: float = _border_width()
-    border_bottom_width: float = _border_width()
-    border_left_width: float = _border_width()
+    border_top_width: Px = _border_width()
+    border_right_width: Px = _border_width()
+    border_bottom_width: Px = _border_width()
+    border_left_width: Px = _border_width()
     border_top_style: str = _border_style()
     border_right_style: str = _border_style()
     border_bottom_style: str = _border_style()
@@ -312,8 +315,8 @@ class ComputedStyle:
     # flex containers and their items
     flex_direction: str = prop("row", keywords("row", "row-reverse", "column", "column-reverse"))
     flex_wrap: str = prop("nowrap", keywords("nowrap", "wrap", "wrap-reverse"))
-    flex_grow: float = prop(0.0, one(number, least=0.0))
-    flex_shrink: float = prop(1.0, one(number, least=0.0))
+    flex_grow: Px = prop(0.0, one(number, least=0.0))
+    flex_shrink: Px = prop(1.0, one(number, least=0.0))
     flex_basis: Length | Auto = _size("auto", "content", "min-content", "max-content")
     order: int = prop(0, one(integer))
     justify_content: str = prop("normal", _justify)
@@ -326,7 +329,7 @@ class ComputedStyle:
     # tables
     table_layout: str = prop("auto", keywords("auto", "fixed"))
     border_collapse: str = prop("separate", keywords("separate", "collapse"), inherits=True)
-    border_spacing: tuple[float, float] = prop((0.0, 0.0), _pair, inherits=True, compute=_compute_pair)
+    border_spacing: tuple[Px, Px] = prop((0.0, 0.0), _pair, inherits=True, compute=_compute_pair)
     caption_side: str = prop("top", keywords("top", "bottom"), inherits=True)
     empty_cells: str = prop("show", keywords("show", "hide"), inherits=True)
 
@@ -348,7 +351,7 @@ class ComputedStyle:
     bookmark_level: int | Auto = prop("none", one(integer, "none", least=1))
 
     # pages
-    size: tuple[float, float] | tuple[str, ...] = prop(("auto",), generated.page_size)
+    size: tuple[Px, Px] | tuple[str, ...] = prop(("auto",), generated.page_size)
 
     def __init__(self, parent: ComputedStyle | None, values: dict[str, Any]) -> None:
         self.__dict__ = values

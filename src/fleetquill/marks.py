@@ -31,15 +31,15 @@ class Placed(NamedTuple):
     first: bool
 
 
-def walk(fragment: Fragment, x: float = 0.0, y: float = 0.0, *, lines: bool = True) -> Iterator[Placed]:
+def walk(fragment: Fragment, x: float = 0.0, y: float = 0.0) -> Iterator[Placed]:
     """Every box fragment below and including `fragment`, in document order."""
     x += fragment.x
     y += fragment.y
     yield Placed(fragment.box, x, y, fragment.width, fragment.height, fragment.first)
     for child in fragment.children:
         if isinstance(child, Fragment):
-            yield from walk(child, x, y, lines=lines)
-        elif lines:
+            yield from walk(child, x, y)
+        else:
             for item in child.items:
                 if isinstance(item, Fragment):
                     yield from walk(item, x + child.x, y + child.y)
@@ -75,17 +75,23 @@ def line_text(line: LineFragment) -> str:
 
 def bookmarks_of(content: Fragment | None, page: int) -> list[Bookmark]:
     """The bookmarks that begin on a page, flat and in order."""
-    if content is None:
-        return []
     found: list[Bookmark] = []
-    for placed in walk(content, lines=False):
-        level = placed.box.style.bookmark_level
-        element = placed.box.element
-        if isinstance(level, int) and placed.first and element is not None:
-            label = element_text(element)
-            if label:
-                found.append(Bookmark(label, level, page, round(placed.y * POINTS_PER_PX, 3)))
+    if content is not None:
+        _gather(content, 0.0, page, found)
     return found
+
+
+def _gather(fragment: Fragment, y: float, page: int, found: list[Bookmark]) -> None:
+    y += fragment.y
+    box = fragment.box
+    level = box.style.bookmark_level
+    if level != "none" and fragment.first and box.element is not None:
+        label = element_text(box.element)
+        if label:
+            found.append(Bookmark(label, int(level), page, round(y * POINTS_PER_PX, 3)))
+    for child in fragment.children:
+        if child.__class__ is Fragment:
+            _gather(child, y, page, found)
 
 
 def element_text(element: Element) -> str:

@@ -13,7 +13,7 @@ HERE: Final = Path(__file__).parent
 
 
 class Document(NamedTuple):
-    """A demo document: the file to write, the template, and its data."""
+    """A demo document: the file to write, the template, and its data ('' for none)."""
 
     name: str
     template: str
@@ -23,6 +23,7 @@ class Document(NamedTuple):
 DOCUMENTS: Final = (
     Document("invoice.pdf", "invoice.html", "invoice-short.json"),
     Document("invoice-long.pdf", "invoice.html", "invoice-long.json"),
+    Document("specimen.pdf", "specimen.html", ""),
 )
 
 
@@ -31,4 +32,5 @@ def make_documents(folder: Path) -> Iterator[tuple[Path, Summary]]:
     press = Press(locale="en-IE")
     for document in DOCUMENTS:
         target = folder / document.name
-        yield target, press.publish(HERE / document.template, target, data=read_data(HERE / document.data))
+        data = read_data(HERE / document.data) if document.data else None
+        yield target, press.publish(HERE / document.template, target, data=data)

@@ -10,6 +10,7 @@ from types import TracebackType
 from typing import Any, NoReturn
 
 import jinja2
+from jinja2 import nodes
 
 from fleetquill.errors import FleetQuillError, TemplateError, Where, nearest
 from fleetquill.intake.formats import Formats
@@ -52,6 +53,25 @@ class FilterFault(ValueError):
     """A filter could not use its value."""
 
 
+class _Environment(jinja2.Environment):
+    """Compiles templates so that each piece of their text knows its line."""
+
+    def _parse(self, source: str, name: str | None, filename: str | None) -> nodes.Template:
+        tree = super()._parse(source, name, filename)
+        for node in [tree, *tree.find_all(nodes.Node)]:
+            for field, value in node.iter_fields():
+                if isinstance(value, list) and any(isinstance(part, nodes.Output) for part in value):
+                    setattr(node, field, [marked for part in value for marked in _with_line(part)])
+        return tree
+
+
+def _with_line(node: nodes.Node) -> list[nodes.Node]:
+    """Constant text leaves no line number in the compiled template: an empty statement before it does."""
+    if isinstance(node, nodes.Output):
+        return [nodes.ExprStmt(nodes.Const(None, lineno=node.lineno), lineno=node.lineno), node]
+    return [node]
+
+
 class Templates:
     """Jinja2 environments by folder, kept so that a template is compiled once."""
 
@@ -66,7 +86,7 @@ class Templates:
     def environment(self, folder: Path) -> jinja2.Environment:
         environment = self._environments.get(folder)
         if environment is None:
-            environment = jinja2.Environment(
+            environment = _Environment(
                 loader=jinja2.FileSystemLoader(folder),
                 undefined=_Undefined,
                 autoescape=True,

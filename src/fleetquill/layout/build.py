@@ -333,6 +333,8 @@ class _BoxBuilder:
 
     def _cell_content(self, style: ComputedStyle, children: list[Box]) -> list[Box]:
         """A cell's children as blocks; lines alone in one anonymous block."""
+        if len(children) == 1 and isinstance(children[0], TextBox) and not _is_blank(children[0]):
+            return [LinesBox(self.cascade.anonymous(style, "block"), None, children)]
         children = self._wrap_table_parts(children, style)
         return self._blocks(style, children)
 
@@ -484,8 +486,10 @@ def _is_blank(box: Box) -> bool:
 
 
 def _integer(text: str | None, fallback: int) -> int:
+    if text is None:
+        return fallback
     try:
-        return int(text or "")
+        return int(text)
     except ValueError:
         return fallback
 

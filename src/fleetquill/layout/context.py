@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from lxml import etree
 
@@ -16,6 +16,7 @@ if TYPE_CHECKING:
     from collections.abc import Callable
 
     from fleetquill.graphics.pictures import PictureStore
+    from fleetquill.layout.paragraph import Paragraph
 
 Element = etree._Element
 
@@ -36,6 +37,7 @@ class Context:
         self.remarks = remarks
         self.source = source
         self.place_of = place_of
+        self.paragraphs: dict[Any, Paragraph] = {}  # short ones, by style and text
         self.page = 0  # number of the page being laid out, from 1
 
     def font(self, style: ComputedStyle, direction: str = "ltr") -> FontSetting:

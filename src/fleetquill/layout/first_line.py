@@ -33,4 +33,4 @@ def _overlaid(style: ComputedStyle, block: ComputedStyle, first: ComputedStyle) 
             values["text_decoration_line"] = first.text_decoration_line
         kept = ComputedStyle(style.parent, values)
         style.kept[key] = kept
-    return kept  # type: ignore[no-any-return]
+    return kept

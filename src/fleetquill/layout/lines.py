@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Final, NamedTuple
 
-from fleetquill.layout.boxes import Box, InlineBox, LinesBox, PictureBox
+from fleetquill.layout.boxes import Box, InlineBox, LinesBox, PictureBox, TextBox
 from fleetquill.layout.context import Context
 from fleetquill.layout.dispatch import content_widths, layout
 from fleetquill.layout.first_line import first_line_children
@@ -12,6 +12,7 @@ from fleetquill.layout.floats import Floats, FloatSpace, lay_out_float, place_fl
 from fleetquill.layout.fragments import Fragment, InlineFragment, LineFragment, TextSpan
 from fleetquill.layout.margins import is_root_of_context
 from fleetquill.layout.paragraph import (
+    EPSILON,
     Atomic,
     Edge,
     FloatItem,
@@ -20,8 +21,10 @@ from fleetquill.layout.paragraph import (
     Paragraph,
     Tab,
     TextRun,
+    alignment,
     baseline_shift,
     metrics_of,
+    shared_paragraph,
 )
 from fleetquill.layout.sizing import (
     clamp_height,
@@ -39,18 +42,47 @@ from fleetquill.text.bidi import visual_order
 from fleetquill.text.shaping import Word, clusters
 
 MOST_BALANCED_LINES: Final = 10
+MOST_SPANS: Final = 8  # places of one short text that are kept
 
 
 def paragraph_of(box: LinesBox, context: Context) -> Paragraph:
-    """The measured content of the box, made once."""
-    if box.paragraph is None:
-        box.paragraph = Paragraph(box.style, box.children, context)
+    """The measured content of the box, made once; short texts in the same style share theirs."""
+    paragraph = box.paragraph
+    if paragraph is None:
+        children = box.children
+        if len(children) == 1 and isinstance(children[0], TextBox) and box.first_line is None:
+            paragraph = shared_paragraph(box.style, children[0], context)
+        else:
+            paragraph = Paragraph(box.style, children, context)
+        box.paragraph = paragraph
         if box.first_line is not None:
             first = Paragraph(box.style, first_line_children(box, box.first_line), context)
             first.hyphenates = False  # its items stay those of the paragraph
-            if len(first.items) == len(box.paragraph.items):
-                box.paragraph.first_line = first
-    return box.paragraph
+            if len(first.items) == len(paragraph.items):
+                paragraph.first_line = first
+    return paragraph
+
+
+def single_line(box: LinesBox, width: float, context: Context) -> LineFragment | None:
+    """The box's content as one line where it fits on one: the short way for the cells of a table."""
+    paragraph = paragraph_of(box, context)
+    if not paragraph.simple or paragraph.ends[-1] > width + EPSILON:
+        return None
+    spare = max(0.0, width - paragraph.ends[-1])
+    align = paragraph.last_alignment
+    x = 0.0 if align == "left" else spare if align == "right" else spare / 2
+    run = paragraph.runs[0]
+    ascent, descent = _highest(paragraph.strut, run.metrics, run.shift)
+    line = LineFragment(width, ascent + descent, ascent)
+    span = paragraph.spans.get(x)
+    if span is None:
+        span = LineFiller(paragraph, width, Space(context, width)).span(
+            run, 0, len(paragraph.items), x, ascent, 0.0, ends_line=True
+        )
+        if len(paragraph.spans) < MOST_SPANS:
+            paragraph.spans[x] = span
+    line.items.append(span)
+    return line
 
 
 def layout_lines(box: LinesBox, space: Space, resume: Resume | None) -> Laid:
@@ -79,17 +111,16 @@ def layout_lines(box: LinesBox, space: Space, resume: Resume | None) -> Laid:
         end = lines[-1].end if lines else end
     fragment = Fragment(box, width, 0.0)
     y = top
+    floating = filler.placed_floats
     for line in lines:
+        while floating and floating[0][0] < line.end:
+            _add_float(fragment, floating.pop(0)[1], edges.left, top)
         built = line.fragment
         built.x += edges.left
         y += built.y  # what a line was moved down below floats
         built.y = y
         y += built.height
         fragment.children.append(built)
-    for floating in filler.placed_floats:
-        floating.x += edges.left
-        floating.y += top
-        fragment.children.append(floating)
     if filler.own_floats:
         y = max(y, top + filler.around.floats.bottom)
     fragment.first = resume is None
@@ -100,6 +131,13 @@ def layout_lines(box: LinesBox, space: Space, resume: Resume | None) -> Laid:
     if box.marker and fragment.first:
         place_marker(box.marker, fragment, space)
     return Laid(fragment, None if fragment.last else Resume(end))
+
+
+def _add_float(fragment: Fragment, floating: Fragment, x: float, y: float) -> None:
+    """A float of the paragraph, before the line that it stands in."""
+    floating.x += x
+    floating.y += y
+    fragment.children.append(floating)
 
 
 def border_box_width(box: Box, space: Space) -> float:
@@ -186,12 +224,12 @@ class LineFiller:
         self.own_floats = around is None
         self.around = FloatSpace(Floats(), 0.0, 0.0) if around is None else around
         self.floats = bool(paragraph.floats or self.around.floats.rects)
-        self.placed_floats: list[Fragment] = []
+        self.placed_floats: list[tuple[int, Fragment]] = []  # with the item that each is
         self.space = space
         style = paragraph.style
         self.indent = resolve(style.text_indent, width)
         self.rtl = paragraph.base_level % 2 == 1
-        self.align = _alignment(style.text_align, self.rtl)
+        self.align = alignment(style.text_align, self.rtl)
         self.pretty = style.text_wrap == "pretty" and style.white_space not in ("nowrap", "pre")
         if paragraph.atomics:
             self._lay_out_atomics()
@@ -243,7 +281,7 @@ class LineFiller:
         assert isinstance(item, FloatItem)
         fragment = lay_out_float(item.box, self.space._replace(width=width))
         place_float(item.box, fragment, self.around, width, y)
-        self.placed_floats.append(fragment)
+        self.placed_floats.append((index, fragment))
 
     def count_more(self, start: int, most: int) -> int:
         """How many lines follow, up to `most`."""
@@ -324,9 +362,9 @@ class LineFiller:
         """Where the line starts, and what each space in it grows by."""
         align = self.align
         if align == "justify":
-            gaps = sum(map(bool, self.paragraph.glues[start : end - 1]))
+            gaps = end - 1 - start - self.paragraph.glues[start : end - 1].count(0.0)
             if last:
-                align = _last_alignment(self.paragraph.style, self.rtl)
+                align = self.paragraph.last_alignment
             if (align == "justify" or (spare < 0 and self.pretty)) and gaps and (spare > 0 or self.pretty):
                 return 0.0, spare / gaps
             if align == "justify":
@@ -340,7 +378,7 @@ class LineFiller:
         ascent, descent = _highest(self.paragraph.strut, run.metrics, run.shift)
         line = LineFragment(self.width, ascent + descent, ascent)
         stop = end - 1 if isinstance(self.paragraph.items[end - 1], ForcedBreak) else end
-        if any(isinstance(item, Tab) for item in self.paragraph.items[start:stop]):
+        if self.paragraph.has_tabs:
             return LineBuilder(self, start, end, [run], extra, hyphen).build(x)
         if stop > start:
             span = self.span(run, start, stop, x, ascent, extra, ends_line=True)
@@ -357,7 +395,7 @@ class LineFiller:
         words = paragraph.items[start:stop]
         glues = paragraph.glues[start:stop]
         inner = glues[:-1]
-        gaps = len(inner) if all(inner) else sum(map(bool, inner))
+        gaps = len(inner) - inner.count(0.0)
         spaced = None
         if gaps != len(inner) or (glues[-1] and not ends_line):
             spaced = [bool(glue) for glue in glues]
@@ -437,19 +475,6 @@ def _layout_atomic(box: Box, width: float, space: Space) -> Fragment:
     fragment = layout(box, inner, None).fragment
     assert fragment is not None
     return fragment
-
-
-def _alignment(align: str, rtl: bool) -> str:
-    if align in ("start", "match-parent"):
-        return "right" if rtl else "left"
-    if align == "end":
-        return "left" if rtl else "right"
-    return align
-
-
-def _last_alignment(style: ComputedStyle, rtl: bool) -> str:
-    align = style.text_align_last
-    return _alignment("start" if align == "auto" else align, rtl)
 
 
 def _highest(strut: Metrics, metrics: Metrics, shift: float) -> tuple[float, float]:

@@ -11,6 +11,7 @@ import re
 from bisect import bisect_left, bisect_right
 from collections.abc import Sequence
 from itertools import accumulate, pairwise
+from operator import add
 from typing import TYPE_CHECKING, Final, NamedTuple
 
 from fleetquill.layout.boxes import Box, BreakBox, Element, InlineBox, TextBox
@@ -25,7 +26,7 @@ from fleetquill.text.shaping import FontSetting, Word, clusters
 
 if TYPE_CHECKING:
     from fleetquill.layout.context import Context
-    from fleetquill.layout.fragments import Fragment
+    from fleetquill.layout.fragments import Fragment, TextSpan
 
 SPACES: Final = re.compile(r"[ \t\n\r\f]+")
 SPACES_BUT_NEWLINES: Final = re.compile(r"[ \t\r\f]+")
@@ -33,6 +34,8 @@ OBJECT: Final = "\ufffc"
 SOFT_HYPHEN: Final = "\u00ad"
 IDEOGRAPH: Final = re.compile(r"[\u1100-\u11ff\u2e80-\u9fff\uac00-\ud7ff\uf900-\ufaff\uff00-\uffef]")
 EPSILON: Final = 0.005  # px
+LONGEST_SHARED: Final = 60  # characters of a text whose paragraph may be shared
+MOST_SHARED: Final = 20_000
 
 
 class Metrics(NamedTuple):
@@ -187,18 +190,28 @@ class Paragraph:
         self.base_level = 0
         self.bidi = False
         self.hyphenates = False
+        self.has_tabs = False
         self.strut = metrics_of(style, context.font(style))
         Builder(self).build(children)
         self.run_starts = [run.start for run in self.runs]
         self.plain = not self.edges and not self.atomics and not self.floats and not self.bidi
         self.plans: dict[float, dict[int, int]] = {}  # line ends by line start, for a width
+        self.spans: dict[float, TextSpan] = {}  # of a simple paragraph, by where its line starts
+        self.last_alignment = last_alignment(style, self.base_level % 2 == 1)
+        self.simple = (
+            self.plain
+            and len(self.runs) == 1
+            and bool(self.items)
+            and not (self.forced or self.has_tabs)
+            and style.text_indent == 0.0
+        )
         self._sum()
 
     def _sum(self) -> None:
         """Running sums: where each item starts and ends on an endless line."""
-        totals = list(accumulate(map(float.__add__, self.widths, self.glues), initial=0.0))
-        self.starts = totals
-        self.ends = list(map(float.__add__, totals, self.widths))
+        totals = list(accumulate(map(add, self.widths, self.glues), initial=0.0))
+        self.starts: list[float] = totals
+        self.ends: list[float] = list(map(add, totals, self.widths))
 
     @property
     def is_empty(self) -> bool:
@@ -422,6 +435,39 @@ class Paragraph:
         return narrowest, max(widest, narrowest)
 
 
+def alignment(align: str, rtl: bool) -> str:
+    """`text-align` as left, right, center or justify."""
+    if align in ("start", "match-parent"):
+        return "right" if rtl else "left"
+    if align == "end":
+        return "left" if rtl else "right"
+    return align
+
+
+def last_alignment(style: ComputedStyle, rtl: bool) -> str:
+    """How the last line of a paragraph is aligned (CSS Text 3 §6.3)."""
+    align = style.text_align_last
+    if align == "auto":
+        align = "start" if style.text_align == "justify" else style.text_align
+    return alignment(align, rtl)
+
+
+def shared_paragraph(style: ComputedStyle, box: TextBox, context: Context) -> Paragraph:
+    """The paragraph of one piece of text. Where no later layout can change it, like ones are the same."""
+    own = box.style
+    if len(box.text) > LONGEST_SHARED or own.hyphens == "auto" or own.overflow_wrap != "normal":
+        return Paragraph(style, [box], context)
+    key = (style, own, box.text)
+    paragraphs = context.paragraphs
+    paragraph = paragraphs.get(key)
+    if paragraph is None:
+        paragraph = Paragraph(style, [box], context)
+        lacks = paragraph.runs and paragraph.runs[0].setting.lacks  # its remark names the element
+        if not lacks and len(paragraphs) < MOST_SHARED:
+            paragraphs[key] = paragraph
+    return paragraph
+
+
 class Part(NamedTuple):
     """A piece of the paragraph's text: the box it is from, or the start or end of an inline box."""
 
@@ -551,7 +597,7 @@ class Builder:
         box, text, around = part
         assert isinstance(box, TextBox)
         breaks = adjusted_breaks(text, breaks, box.style)
-        first_item = len(self.paragraph.items)
+        first_item, first_run = len(self.paragraph.items), len(self.paragraph.runs)
         if levels is None:
             self._stretch(text, breaks, self._run(box.style, box.element, around))
         else:
@@ -563,9 +609,10 @@ class Builder:
                 inner = [b - start for b in breaks if start < b <= end]
                 self._stretch(text[start:end], inner, self._run(box.style, box.element, around, levels[start]))
                 start = end
-        missing = {item for item in self.paragraph.items[first_item:] if isinstance(item, Word) and item.missing}
-        for word in missing:
-            self._remark_missing(word, box)
+        if any(run.setting.lacks for run in self.paragraph.runs[first_run:]):
+            for word in self.paragraph.items[first_item:]:
+                if isinstance(word, Word) and word.missing:
+                    self._remark_missing(word, box)
 
     def _stretch(self, text: str, breaks: list[int], run: TextRun) -> None:
         """Text of one run, cut at its break opportunities."""
@@ -587,7 +634,7 @@ class Builder:
         known = run.setting.segments
         look_up = run.setting.segment
         words = [known.get(segment) or look_up(segment) for segment in segments]
-        if True in [word.inner_space for word in words]:
+        if run.setting.has_inner_spaces and any(word.inner_space for word in words):
             for index, word in enumerate(words):
                 last = index == len(words) - 1
                 self._spaced_words(word.text + " " * word.spaced, run, final_break if last else True)
@@ -629,6 +676,7 @@ class Builder:
         pieces = text.split("\t")
         for index, piece in enumerate(pieces):
             if index:
+                self.paragraph.has_tabs = True
                 self._add(Tab(run), self._to_tab_stop(run), 0.0, may_break or index < len(pieces) - 1)
             if piece:
                 shows_hyphen = may_break and piece.endswith(SOFT_HYPHEN) and run.style.hyphens != "none"

@@ -6,11 +6,12 @@ from typing import Final, NamedTuple
 
 from fleetquill.layout import breaks
 from fleetquill.layout.block import flow_children
-from fleetquill.layout.boxes import CellBox, RowBox, TableBox
+from fleetquill.layout.boxes import CellBox, LinesBox, RowBox, TableBox
 from fleetquill.layout.context import Context
 from fleetquill.layout.dispatch import layout
 from fleetquill.layout.fragments import Fragment
-from fleetquill.layout.sizing import clamp_width, edges_of, margin_left_right, own_height, own_width
+from fleetquill.layout.lines import single_line
+from fleetquill.layout.sizing import Edges, clamp_width, edges_of, margin_left_right, own_height, own_width
 from fleetquill.layout.space import SLACK, UNBOUNDED, Laid, Resume, Space
 from fleetquill.layout.table_borders import Collapsed, cell_edges
 from fleetquill.layout.table_grid import Grid, GridCell
@@ -478,6 +479,8 @@ def lay_out_cell(cell: GridCell, geometry: Geometry, space: Space, room: float, 
     fragment = Fragment(box, width, 0.0)
     fragment.detail = edges
     fragment.first = resume is None
+    if resume is None and _lay_out_line(fragment, inner):
+        return CellPiece(cell, fragment, None)
     flow = flow_children(box.children, inner, resume, joined=False) if box.children else None
     if flow is None:
         fragment.height = edges.down
@@ -495,6 +498,26 @@ def lay_out_cell(cell: GridCell, geometry: Geometry, space: Space, room: float, 
     if given is not None and resume is None:
         fragment.height = max(fragment.height, given)
     return CellPiece(cell, fragment, flow.resume)
+
+
+def _lay_out_line(fragment: Fragment, inner: Space) -> bool:
+    """The short way for a cell that holds one line of text; False where it does not."""
+    box = fragment.box
+    child = box.children[0] if len(box.children) == 1 else None
+    if not isinstance(child, LinesBox) or child.element is not None:
+        return False
+    line = single_line(child, inner.width, inner.context)
+    if line is None or line.height > inner.room:
+        return False
+    edges: Edges = fragment.detail
+    line.x, line.y = edges.left, edges.top
+    fragment.children.append(line)
+    fragment.baseline = edges.top + line.baseline
+    fragment.height = edges.top + line.height + edges.bottom
+    given = own_height(box.style, None, edges.down)
+    if given is not None:
+        fragment.height = max(fragment.height, given)
+    return True
 
 
 def _cell_baseline(fragment: Fragment) -> float:

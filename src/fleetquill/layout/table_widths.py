@@ -5,9 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 from itertools import pairwise
 
-from fleetquill.layout.boxes import CellBox
+from fleetquill.layout.boxes import CellBox, LinesBox
 from fleetquill.layout.context import Context
 from fleetquill.layout.dispatch import content_widths
+from fleetquill.layout.lines import lines_content_widths
 from fleetquill.layout.table_borders import cell_edges
 from fleetquill.layout.table_grid import Grid, GridCell, column_style
 from fleetquill.style.properties import ComputedStyle
@@ -55,6 +56,10 @@ def cell_widths(box: CellBox, context: Context) -> tuple[float, float]:
     across = cell_edges(box).across
     least = most = 0.0
     for child in box.children:
+        if isinstance(child, LinesBox) and child.element is None:  # anonymous: no edges, no limits
+            narrow, wide = lines_content_widths(child, context)
+            least, most = max(least, narrow), max(most, wide)
+            continue
         narrow, wide = content_widths(child, context)
         margin = sum(m for m in (child.style.margin_left, child.style.margin_right) if isinstance(m, float))
         least, most = max(least, narrow + margin), max(most, wide + margin)

@@ -29,6 +29,7 @@ class Raw(str):
     __slots__ = ()
 
 
+LARGEST: Final = 1e8  # no coordinate is larger
 UNSAFE_IN_NAME: Final = re.compile(rb"[^!$&'*+,\-.0-9:;=?@A-Z\\^_`a-z|~]")
 
 
@@ -46,8 +47,8 @@ def _write_number(value: float) -> bytes:
 
 def number(value: float) -> str:
     """A real number to the third place, never with an exponent (§7.3.3)."""
-    if not math.isfinite(value):
-        return "0"
+    if not -LARGEST < value < LARGEST:
+        return "0" if math.isnan(value) else str(int(math.copysign(LARGEST, value)))
     return f"{round(value, 3):.12g}"
 
 

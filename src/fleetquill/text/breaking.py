@@ -15,11 +15,11 @@ PLAIN: Final = re.compile(
     rf"(?:[{LETTER}0-9 .,;:!?'\"’‘“”()]|(?<=[{LETTER}])-(?=[{LETTER}])"
     rf"|(?<=[{LETTER}0-9])[–—](?=[{LETTER}0-9]))*"
 )
-UNPLAIN: Final = re.compile(r"  |['\"’‘“”] \(|^[ ]*\)|\([ ]*$")
-PLAIN_BREAKS: Final = re.compile(
-    rf"(?:(?<=[^( ] )|(?<=^ ))(?=[^ .,;:!?)])|(?<=[{LETTER}]-)(?=[{LETTER}])"
-    rf"|(?<=[–—])(?=[{LETTER}0-9])|(?<=[{LETTER}0-9])(?=—)|(?<=[!?])(?=[{LETTER}0-9(])|(?<=[.,;:)])(?=\()"
-)
+UNPLAIN: Final = re.compile(r"  |[(\['\"’‘“”] \(|\( |^[ ]*\)")
+# What a break follows, in plain text. Each alternative begins with a character, which makes it quick to find.
+AFTER_SPACE: Final = rf" (?=[^ .,;:!?)])|-(?=[{LETTER}])|[!?](?=[{LETTER}0-9(])|[.,;:)](?=\()"
+PLAIN_BREAKS: Final = re.compile(AFTER_SPACE)
+DASHED_BREAKS: Final = re.compile(rf"{AFTER_SPACE}|[–—](?=[{LETTER}0-9])|[{LETTER}0-9](?=—)")
 
 
 def opportunities(text: str) -> list[int]:
@@ -29,7 +29,8 @@ def opportunities(text: str) -> list[int]:
     `mandatory`.
     """
     if PLAIN.fullmatch(text) and not UNPLAIN.search(text):
-        return [match.start() for match in PLAIN_BREAKS.finditer(text)]
+        pattern = DASHED_BREAKS if "—" in text or "–" in text else PLAIN_BREAKS
+        return [match.end() for match in pattern.finditer(text)]
     return _by_rules(text)
 
 

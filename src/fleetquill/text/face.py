@@ -48,7 +48,7 @@ def _unpacked(content: bytes) -> bytes:
 def faces_in(path: Path) -> int:
     """How many faces a font file has: more than one in a collection."""
     blob = read_font(path)
-    return int(hb.Face.count(blob)) if bytes(blob.data[:4]) == COLLECTION else 1
+    return int(hb.Face(blob).count) if bytes(blob.data[:4]) == COLLECTION else 1
 
 
 def _instance(face: Any, axes: Mapping[str, float]) -> Any:

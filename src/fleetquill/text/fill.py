@@ -13,8 +13,10 @@ from typing import Final, NamedTuple
 
 STRETCH: Final = 0.5  # of a space's width
 SHRINK: Final = 0.22
+RAGGED: Final = 0.2  # of the width: what a ragged line may leave at its end as lightly as glue stretches
+WORST: Final = 1e6
 LINE_PENALTY: Final = 10.0
-HYPHEN_PENALTY: Final = 60.0
+HYPHEN_PENALTY: Final = 110.0
 DOUBLE_HYPHEN: Final = 4_000.0  # demerits for two hyphens one below the other
 FITNESS_JUMP: Final = 3_000.0  # demerits for a tight line beside a loose one
 LAST_LINE_SHORT: Final = 2_500.0  # demerits for a last line of less than a tenth of the width
@@ -48,14 +50,13 @@ class _Node:
         self.previous = previous
 
 
-def best_breaks(breaks: Sequence[Break], width: float, indent: float, shrinks: bool) -> list[int] | None:
+def best_breaks(breaks: Sequence[Break], width: float, indent: float, justified: bool) -> list[int] | None:
     """Indices into `breaks` where lines end, or None where no way fits (a word is too wide).
 
-    The last break must be forced: it is the end of the paragraph. `shrinks` says whether spaces may
-    become narrower than they are.
+    The last break must be forced: it is the end of the paragraph. `justified` says whether spaces
+    grow and shrink to fill the line; where they do not, what is left at its end counts.
     """
     active: list[_Node] = [_Node(-1, 1, 0.0, None)]
-    shrink = SHRINK if shrinks else 0.0
     for index, place in enumerate(breaks):
         best: dict[int, _Node] = {}
         kept: list[_Node] = []
@@ -65,7 +66,7 @@ def best_breaks(breaks: Sequence[Break], width: float, indent: float, shrinks: b
             available = width - indent if first else width
             natural = place.end - (before.resume if before else 0.0) + place.extra
             glue = place.glue - (before.resume_glue if before else 0.0)
-            ratio = _ratio(available - natural, glue, shrink)
+            ratio = _ratio(available - natural, glue if justified else width * RAGGED, justified)
             if ratio >= -1 and not place.forced:
                 kept.append(node)
             if ratio < -1:
@@ -89,17 +90,17 @@ def best_breaks(breaks: Sequence[Break], width: float, indent: float, shrinks: b
     return _chain(min(active, key=lambda node: node.demerits))
 
 
-def _ratio(spare: float, glue: float, shrink: float) -> float:
+def _ratio(spare: float, glue: float, shrinks: bool) -> float:
     """How far the glue is stretched (above 0) or shrunk (below 0; under -1 the line is too full)."""
     if abs(spare) < 0.01:
         return 0.0
     if spare > 0:
         return spare / (glue * STRETCH) if glue > 0 else math.inf
-    return spare / (glue * shrink) if glue > 0 and shrink else -math.inf
+    return spare / (glue * SHRINK) if glue > 0 and shrinks else -math.inf
 
 
 def _demerits(ratio: float, hyphen: bool) -> float:
-    badness = min(10_000.0, 100 * abs(ratio) ** 3) if math.isfinite(ratio) else 10_000.0
+    badness = min(WORST, 100 * abs(ratio) ** 3)
     return (LINE_PENALTY + badness) ** 2 + (HYPHEN_PENALTY**2 if hyphen else 0.0)
 
 

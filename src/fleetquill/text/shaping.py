@@ -78,8 +78,18 @@ class FontSetting:
     """
 
     __slots__ = (
-        "_features", "direction", "face", "faces", "language", "segments", "space", "synthesis", "synthetic",
-    )  # fmt: skip
+        "_features",
+        "direction",
+        "face",
+        "faces",
+        "has_inner_spaces",
+        "lacks",
+        "language",
+        "segments",
+        "space",
+        "synthesis",
+        "synthetic",
+    )
 
     def __init__(
         self,
@@ -98,6 +108,8 @@ class FontSetting:
         self.synthetic = synthetic
         self._features = dict(features)
         self.segments: dict[str, Word] = {}
+        self.lacks = False  # whether any word so far has a character that no face has
+        self.has_inner_spaces = False
         self.space = self._shape(" ", False)
 
     def hyphen(self, character: str) -> Word:
@@ -117,6 +129,8 @@ class FontSetting:
             word = self._shape(text[:-1] if spaced else text, spaced)
             if not word.text:
                 word.face = self.face
+            self.lacks = self.lacks or bool(word.missing)
+            self.has_inner_spaces = self.has_inner_spaces or word.inner_space
             if len(self.segments) >= MOST_WORDS:
                 self.segments.clear()
             self.segments[text] = word

@@ -242,7 +242,7 @@ class _Job:
         self.faces: list[FaceEntry] = []
         sheets = self._author_sheets(styles)
         fonts = press.font_settings(tuple(self.faces))
-        self.context = Context(fonts, pictures, self.remarks, manuscript.source, manuscript.place_of)
+        self.context = Context(fonts, pictures, self.remarks, manuscript.source, manuscript.place_of, press.locale)
         self.cascade = press.cascade([(USER_AGENT, _base_sheet()), *sheets])
         self.root = build(manuscript.root, self.cascade, self.context, policy.nesting)
         self._remark_inline_faults()

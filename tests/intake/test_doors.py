@@ -7,7 +7,7 @@ from decimal import Decimal
 import pytest
 
 import fleetquill as fq
-from fleetquill.intake.formats import Formats
+from fleetquill.formats import Formats
 from fleetquill.intake.records import read_data
 
 

@@ -13,7 +13,7 @@ import jinja2
 from jinja2 import nodes
 
 from fleetquill.errors import FleetQuillError, TemplateError, Where, nearest
-from fleetquill.intake.formats import Formats
+from fleetquill.formats import Formats
 from fleetquill.intake.html import parse_html, read_text
 from fleetquill.manuscript.manuscript import Manuscript
 

@@ -12,6 +12,7 @@ if TYPE_CHECKING:
     from fleetquill.graphics.pictures import Picture
     from fleetquill.layout.paragraph import Paragraph
     from fleetquill.layout.table_grid import Grid
+    from fleetquill.style.generated import Tally
 
 Element = etree._Element
 
@@ -135,6 +136,16 @@ class TextBox(Box):
     def __init__(self, style: ComputedStyle, element: Element | None, text: str) -> None:
         super().__init__(style, element, [])
         self.text = text
+
+
+class TallyBox(TextBox):
+    """Text that a tally gives: it is known only where it is laid out."""
+
+    __slots__ = ("tally",)
+
+    def __init__(self, style: ComputedStyle, element: Element | None, tally: Tally) -> None:
+        super().__init__(style, element, "")
+        self.tally = tally
 
 
 class BreakBox(Box):

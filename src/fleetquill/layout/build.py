@@ -24,6 +24,7 @@ from fleetquill.layout.boxes import (
     RowBox,
     RowGroupBox,
     TableBox,
+    TallyBox,
     TextBox,
 )
 from fleetquill.layout.context import Context
@@ -77,6 +78,7 @@ class _BoxBuilder:
         self.alive = list(root.iter())  # so that each element stays one object while it is compared
         self.counters = Counters()
         self.quote_depth = 0
+        self.has_tallies = False
         self.depth = 0
 
     def document(self) -> Box:
@@ -87,6 +89,8 @@ class _BoxBuilder:
             style = self.cascade.style(self.root, self.cascade.node(None, self.root), None, self.siblings)
             box = self._container(style, self.root, boxes)
         box.kept["is_item"] = True  # the root's margins do not collapse with its children's
+        if self.has_tallies:
+            _mark_tallies(box)
         return box
 
     # ---- elements ----
@@ -365,7 +369,10 @@ class _BoxBuilder:
     def _content(self, style: ComputedStyle, element: Element) -> list[Box]:
         boxes: list[Box] = []
         for part in style.content if isinstance(style.content, tuple) else ():
-            if isinstance(part, generated.Picture):
+            if isinstance(part, generated.Tally):
+                boxes.append(TallyBox(style, element, part))
+                self.has_tallies = True
+            elif isinstance(part, generated.Picture):
                 boxes.append(self._picture(style, element, part.url, ""))
             else:
                 boxes.append(TextBox(style, element, self._content_text(part, style, element)))
@@ -474,6 +481,20 @@ def _first_text(children: list[Box]) -> tuple[list[Box], int] | None:
         else:
             return None
     return None
+
+
+def _mark_tallies(box: Box) -> list[TallyBox]:
+    """Notes in each inline context which tallies it shows; gives those of an inline box."""
+    if isinstance(box, TallyBox):
+        return [box]
+    if isinstance(box, TableBox):
+        for group in box.groups:
+            _mark_tallies(group)
+    found = [tally for child in box.children for tally in _mark_tallies(child)]
+    if found and isinstance(box, LinesBox):
+        box.kept["tallies"] = found
+        return []
+    return found
 
 
 def _is_blank(box: Box) -> bool:

@@ -48,6 +48,10 @@ MOST_SPANS: Final = 8  # places of one short text that are kept
 def paragraph_of(box: LinesBox, context: Context) -> Paragraph:
     """The measured content of the box, made once; short texts in the same style share theirs."""
     paragraph = box.paragraph
+    if "tallies" in box.kept:
+        for tally in box.kept["tallies"]:
+            tally.text = context.tally_text(tally)
+        return Paragraph(box.style, box.children, context)
     if paragraph is None:
         children = box.children
         if len(children) == 1 and isinstance(children[0], TextBox) and box.first_line is None:

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from decimal import Decimal
 from typing import Final, NamedTuple
 
 from fleetquill.layout import breaks
 from fleetquill.layout.block import flow_children
-from fleetquill.layout.boxes import CellBox, LinesBox, RowBox, TableBox
+from fleetquill.layout.boxes import CellBox, LinesBox, RowBox, RowGroupBox, TableBox
 from fleetquill.layout.context import Context
 from fleetquill.layout.dispatch import layout
 from fleetquill.layout.fragments import Fragment
@@ -16,6 +17,7 @@ from fleetquill.layout.space import SLACK, UNBOUNDED, Laid, Resume, Space
 from fleetquill.layout.table_borders import Collapsed, cell_edges
 from fleetquill.layout.table_grid import Grid, GridCell
 from fleetquill.layout.table_widths import distribute, fixed_columns, measure_columns, preferred_width
+from fleetquill.layout.tallies import ZERO, Contributions, value_of
 from fleetquill.style.values import resolve_auto
 
 BASELINE: Final = ("baseline", "sub", "super", "text-top", "text-bottom")
@@ -73,7 +75,38 @@ def layout_table(box: TableBox, space: Space, resume: Resume | None) -> Laid:
     geometry = geometry_of(box, space)
     if geometry.grid.column_count == 0:
         return _empty_table(box, space, geometry)
-    return _TablePage(box, space, geometry, resume).lay_out()
+    laid = _TablePage(box, space, geometry, resume, ends=True).lay_out()
+    if laid.fragment is not None and laid.resume is not None and _feet_differ(geometry.grid):
+        laid = _TablePage(box, space, geometry, resume, ends=False).lay_out()
+    return laid
+
+
+def _feet_differ(grid: Grid) -> bool:
+    """Whether the foot of the last page is another than that of the pages before it."""
+    return any(group.style.fq_show_on in ("going-on", "last") for group, _ in grid.ranges("foot"))
+
+
+def contributions_of(box: TableBox, context: Context) -> Contributions | None:
+    """What the table's rows add to tallies; None where no cell does."""
+    if "contributions" not in box.kept:
+        grid = grid_of(box)
+        rows = [_contribution(grid, row, context) for row in range(len(grid.rows))]
+        box.kept["contributions"] = Contributions(rows) if any(rows) else None
+        if any(rows):
+            context.tallies = box.kept["contributions"].widest()
+    return box.kept["contributions"]  # type: ignore[no-any-return]
+
+
+def _contribution(grid: Grid, row: int, context: Context) -> dict[str, Decimal]:
+    found: dict[str, Decimal] = {}
+    for cell in grid.cells_of[row]:
+        name = cell.box.style.fq_tally
+        if name != "none":
+            element = cell.box.element
+            number = row - grid.body.start + 1
+            value = value_of(element, name, number, cell.column + 1, context.place_of(element))
+            found[name] = found.get(name, ZERO) + value
+    return found
 
 
 def grid_of(box: TableBox) -> Grid:
@@ -103,6 +136,7 @@ def geometry_of(box: TableBox, space: Space) -> Geometry:
 def _geometry(box: TableBox, space: Space) -> Geometry:
     style = box.style
     grid = grid_of(box)
+    contributions_of(box, space.context)
     collapsed = _collapsed_of(box, grid)
     edges = edges_of(style, space.width)
     top, right, bottom, left = (edges.top, edges.right, edges.bottom, edges.left)
@@ -150,8 +184,10 @@ def _empty_table(box: TableBox, space: Space, geometry: Geometry) -> Laid:
 class _TablePage:
     """Lays out the part of a table that stands on one page."""
 
-    def __init__(self, box: TableBox, space: Space, geometry: Geometry, resume: Resume | None) -> None:
+    def __init__(self, box: TableBox, space: Space, geometry: Geometry, resume: Resume | None, *, ends: bool) -> None:
         self.box = box
+        self.ends = ends  # whether the table is expected to end on this page
+        self.contributions = contributions_of(box, space.context)
         self.space = space
         self.geometry = geometry
         self.grid = geometry.grid
@@ -163,22 +199,32 @@ class _TablePage:
         self.rows: list[tuple[int, float, float]] = []
         self.group_fragments: dict[int, Fragment] = {}
         self.forced = ""
+        self.head_rows = 0
+        self.page_start = 0
+        self.repeated_at: int | None = None
 
     def lay_out(self) -> Laid:
         if self.resume is None:
             self._captions("top")
         top = self.y
         self.y += self.geometry.top + self.geometry.spacing_down
-        head = self._repeated(self.grid.head)
-        foot = self._repeated(self.grid.foot)
-        if head:
-            self._place(head)
-        end = self.geometry.bottom + (foot.height + self.geometry.spacing_down if foot else 0.0)
-        next_row, body_placed = self._body(self.space.room - end + SLACK)
-        if not body_placed and next_row is not None and not self.space.at_top:
+        body = self.grid.body
+        start = max(body.start, self.resume.at) if self.resume else body.start
+        self.page_start = start
+        for group, rows in self.grid.ranges("head"):
+            if self._is_shown(group):
+                self._place(self._repeated(rows, start))
+        self.head_rows = len(self.rows)
+        feet = [rows for group, rows in self.grid.ranges("foot") if self._is_shown(group)]
+        foot_height = sum(self._repeated(rows, body.stop).height for rows in feet)
+        room = self.space.room - self.geometry.bottom - foot_height + SLACK
+        next_row, placed = self._body(start, room)
+        if next_row is None and not self.ends:
+            next_row = self._give_back(body.stop)
+        if not placed and next_row is not None and not self.space.at_top:
             return Laid(None, self.resume or Resume())
-        if foot:
-            self._place(foot)
+        for rows in feet:
+            self._place(self._repeated(rows, body.stop if next_row is None else next_row))
         self.y += self.geometry.bottom
         self._stretch(top, next_row)
         detail = TableDetail(top, self.y - top, self.geometry, self.rows)
@@ -191,6 +237,28 @@ class _TablePage:
         if next_row is None:
             return Laid(self.fragment, None)
         return Laid(self.fragment, Resume(next_row, tuple(self.inner.items()), self.forced))
+
+    def _is_shown(self, group: RowGroupBox) -> bool:
+        """Whether a head or foot stands on this page (-fq-show-on)."""
+        when = group.style.fq_show_on
+        if when == "continued":
+            return self.resume is not None
+        return when == "every" or (when == "last") == self.ends
+
+    def _give_back(self, stop: int) -> int:
+        """All rows fit, but not with the foot of the last page: the last row goes on to that page."""
+        body_rows = len(self.rows) - self.head_rows
+        if body_rows < 2:
+            return stop
+        index, _, height = self.rows.pop()
+        self._take_back(index)
+        self.y -= height + self.geometry.spacing_down
+        return index
+
+    def _tell_tallies(self, place: int, row: int) -> None:
+        """What tallies say after `place` rows, for cells of `row`."""
+        if self.contributions is not None:
+            self.space.context.tallies = self.contributions.view(self.page_start, place, self.grid.group_range(row))
 
     def _captions(self, side: str) -> None:
         for caption in self.box.children:
@@ -205,16 +273,16 @@ class _TablePage:
                 self.fragment.children.append(laid)
                 self.y += margin_top + laid.height + margin_bottom
 
-    def _repeated(self, rows: range) -> Band | None:
-        """The head or foot, laid out anew for this page."""
-        if not rows:
-            return None
-        return self._band(rows.start, rows.stop, UNBOUNDED, {})
+    def _repeated(self, rows: range, place: int) -> Band:
+        """A head or foot, laid out anew for this page; tallies count the rows before `place`."""
+        self.repeated_at = place
+        band = self._band(rows.start, rows.stop, UNBOUNDED, {})
+        self.repeated_at = None
+        return band
 
-    def _body(self, room: float) -> tuple[int | None, bool]:
+    def _body(self, row: int, room: float) -> tuple[int | None, bool]:
         """Places body rows until the room is used up; the row to go on with, or None."""
         body = self.grid.body
-        row = max(body.start, self.resume.at) if self.resume else body.start
         placed = False
         while row < body.stop:
             if placed and not self.inner and room < UNBOUNDED and self._forced_before(row):
@@ -251,7 +319,7 @@ class _TablePage:
 
     def _step_back(self, row: int) -> int:
         """The row to break before, given that `row` does not fit: `avoid` takes rows along."""
-        first = self.rows[len(self.grid.head)][0] if len(self.rows) > len(self.grid.head) else row
+        first = self.rows[self.head_rows][0] if len(self.rows) > self.head_rows else row
         wanted = row
         while wanted > first and self._avoids_break_before(wanted):
             wanted -= 1
@@ -284,7 +352,7 @@ class _TablePage:
 
     def _taller_than_a_page(self, band: Band) -> bool:
         around = self.geometry.top + self.geometry.bottom + 2 * self.geometry.spacing_down
-        repeated = sum(height for row, _, height in self.rows if row in self.grid.head)
+        repeated = sum(height for _, _, height in self.rows[: self.head_rows])
         return band.height + around + repeated > self.space.page
 
     def _break_band(self, row: int, end: int, room: float, placed: bool) -> int | None:
@@ -327,6 +395,7 @@ class _TablePage:
         pieces: list[CellPiece] = []
         late: list[CellPiece] = []
         for row in range(first, stop):
+            self._tell_tallies(row + 1 if self.repeated_at is None else self.repeated_at, row)
             for cell in self._cells_on(row, first, inner):
                 piece = lay_out_cell(cell, self.geometry, self.space, room, inner.get(cell))
                 pieces.append(piece)

@@ -70,34 +70,37 @@ class Grid:
             index += 1
         return end
 
-    @property
-    def head(self) -> range:
-        """The rows of the head, which every page repeats."""
-        return self._range("head")
-
-    @property
-    def foot(self) -> range:
-        return self._range("foot")
+    def ranges(self, role: str) -> list[tuple[RowGroupBox, range]]:
+        """The groups of a role ('head', 'foot') with their rows."""
+        return [(group, range(first, stop)) for group, first, stop in self.groups if group.role == role]
 
     @property
     def body(self) -> range:
-        return range(self.head.stop, self.foot.start)
+        """The rows that are neither of a head nor of a foot."""
+        heads = [stop for group, _, stop in self.groups if group.role == "head"]
+        feet = [first for group, first, _ in self.groups if group.role == "foot"]
+        return range(max(heads, default=0), min(feet, default=len(self.rows)))
 
-    def _range(self, role: str) -> range:
-        for group, first, stop in self.groups:
-            if group.role == role:
-                return range(first, stop)
-        return range(0) if role == "head" else range(len(self.rows), len(self.rows))
+    def group_range(self, row: int) -> tuple[int, int]:
+        """The rows of the group that a row is in."""
+        for _, first, stop in self.groups:
+            if first <= row < stop:
+                return first, stop
+        return row, row
 
 
 def _in_visual_order(groups: list[RowGroupBox]) -> list[RowGroupBox]:
-    """The first head first, the first foot last; other heads and feet stay bodies (CSS 2.2 §17.2)."""
-    head = next((g for g in groups if g.role == "head"), None)
-    foot = next((g for g in groups if g.role == "foot"), None)
-    body = [g for g in groups if g is not head and g is not foot]
-    for group in body:
-        group.role = "body"
-    return [*([head] if head else []), *body, *([foot] if foot else [])]
+    """Heads first and feet last (CSS 2.2 §17.2).
+
+    Of heads and feet that every page shows the first alone is one; the others stay bodies.
+    """
+    found: dict[str, list[RowGroupBox]] = {"head": [], "body": [], "foot": []}
+    for group in groups:
+        usual = group.style.fq_show_on == "every"
+        if group.role != "body" and usual and any(g.style.fq_show_on == "every" for g in found[group.role]):
+            group.role = "body"
+        found[group.role].append(group)
+    return [*found["head"], *found["body"], *found["foot"]]
 
 
 def _columns(boxes: list[ColumnBox], count: int) -> list[ColumnBox | None]:

@@ -38,7 +38,21 @@ class Picture(NamedTuple):
     url: str
 
 
-ContentPart = Text | Attribute | Counter | Counters | Quote | Picture
+class Tally(NamedTuple):
+    """A sum that follows the rows: its name, which rows it takes, and how it is written.
+
+    `scope` is 'so-far', 'brought', 'page', 'group' or 'all'; `form` is a CLDR pattern, 'money:EUR'
+    with a currency, or ''.
+    """
+
+    name: str
+    scope: str
+    form: str
+
+
+TALLY_SCOPES: Final = frozenset(("so-far", "brought", "page", "group", "all"))
+
+ContentPart = Text | Attribute | Counter | Counters | Quote | Picture | Tally
 Content = tuple[ContentPart, ...] | str  # or 'normal', 'none'
 
 QUOTE_WORDS: Final = {
@@ -78,6 +92,8 @@ def _content_part(token: Token) -> ContentPart | None:
     name = arguments[0][0] if arguments and arguments[0] else None
     if name is None or name.type != "ident":
         return None
+    if token.lower_name == "-fq-tally":
+        return _tally(name.value, arguments)
     if token.lower_name == "attr":
         fallback = arguments[1][0].value if len(arguments) > 1 and arguments[1] else ""
         return Attribute(name.value, str(fallback))
@@ -86,6 +102,20 @@ def _content_part(token: Token) -> ContentPart | None:
     if token.lower_name == "counters" and len(arguments) > 1 and arguments[1][0].type == "string":
         return Counters(name.value, arguments[1][0].value, _style(arguments, 2))
     return None
+
+
+def _tally(name: str, arguments: list[list[Token]]) -> Tally | None:
+    """-fq-tally(name), -fq-tally(name, scope), -fq-tally(name, scope, "form")."""
+    scope = ident(arguments[1][0]) if len(arguments) > 1 and arguments[1] else "so-far"
+    form = (
+        str(arguments[2][0].value) if len(arguments) > 2 and arguments[2] and arguments[2][0].type == "string" else ""
+    )
+    return Tally(name, scope, form) if scope in TALLY_SCOPES else None
+
+
+def tally_name(tokens: Tokens) -> str | None:
+    """-fq-tally: the name of the tally that a cell adds its value to, or 'none'."""
+    return str(tokens[0].value) if len(tokens) == 1 and tokens[0].type == "ident" else None
 
 
 def _style(arguments: list[list[Token]], index: int) -> str:

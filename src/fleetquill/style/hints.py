@@ -103,7 +103,9 @@ def hints(element: Element) -> str:
     known = HINTS.get(element.tag)
     for name, value in element.attrib.items():
         value = str(value)
-        if name == "dir":
+        if name == "hidden":
+            found += "display:none;"
+        elif name == "dir":
             found += _direction(value)
             if element.tag == "bdo":
                 found += "unicode-bidi:isolate-override;"

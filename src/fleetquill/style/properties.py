@@ -79,7 +79,7 @@ def property_table(cls: type[ComputedStyle]) -> type[ComputedStyle]:
     for field, entry in list(vars(cls).items()):
         if isinstance(entry, _Entry):
             name = field.replace("_", "-")
-            if name.startswith("fq-"):
+            if name.startswith("fq-"):  # an extension of this engine
                 name = f"-{name}"
             PROPERTIES[name] = Property(name, field, entry.initial, entry.parse, entry.inherits, entry.compute)
             setattr(cls, field, entry.initial)
@@ -332,6 +332,9 @@ class ComputedStyle:
     border_spacing: tuple[Px, Px] = prop((0.0, 0.0), _pair, inherits=True, compute=_compute_pair)
     caption_side: str = prop("top", keywords("top", "bottom"), inherits=True)
     empty_cells: str = prop("show", keywords("show", "hide"), inherits=True)
+
+    fq_tally: str = prop("none", generated.tally_name)
+    fq_show_on: str = prop("every", keywords("every", "going-on", "continued", "last"))
 
     # breaking
     break_before: str = prop("auto", keywords(*BREAKS_BETWEEN))

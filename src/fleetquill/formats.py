@@ -63,6 +63,14 @@ class Formats:
         category = self.locale.plural_form(as_decimal(value))
         return {"one": one, "other": other, **forms}.get(category, other)
 
+    def form(self, value: Any, form: str) -> str:
+        """A number in a form: a CLDR pattern, 'money:EUR' with a currency, 'percent', or '' for plain."""
+        if form.startswith("money"):
+            return self.money(value, form.partition(":")[2] or "EUR")
+        if form == "percent":
+            return self.percent(value)
+        return self.number(value, form or None)
+
     def filters(self) -> dict[str, Callable[..., str]]:
         return {
             "money": self.money,

@@ -360,8 +360,8 @@ class _BoxBuilder:
         children = self._content(own, element)
         display = BLOCKIFIED.get(own.display, own.display) if item else own.display
         if display == "inline":
-            return [InlineBox(own, element, children)]
-        box = self._container(own, element, children)
+            return [InlineBox(own, None, children)]
+        box = self._container(own, None, children)
         if item:
             box.kept["is_item"] = True
         return [box]

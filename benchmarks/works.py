@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 import random
 import subprocess
 import sys
@@ -77,6 +78,12 @@ def table_html(rows: list[list[str]]) -> str:
     return f"{style}<table><thead><tr>{head}</tr></thead><tbody>{body}</tbody></table>"
 
 
+LEDGER_STYLE = """<style>
+table { width: 100%; border-collapse: collapse; font-size: 11px } td, th { padding: 2px 4px }
+@page { size: A4; margin: 15mm; @bottom-right { content: "Page " counter(page) " of " counter(pages) } }
+</style>"""
+
+
 def works() -> list[Work]:
     floor = Floor(fonts())
     press = fq.Press(locale="en-IE")
@@ -84,6 +91,7 @@ def works() -> list[Work]:
         _short_invoice(press, floor),
         _prose(press, floor),
         _table(press, floor),
+        _ledger(press, floor),
         Work("import fleetquill (over a bare Python)", *_import(), reach=0.030, runs=15),
         Work("cold: press of the short invoice", *_cold(), reach=2.5, runs=7),
     ]
@@ -130,6 +138,21 @@ def _table(press: fq.Press, floor: Floor) -> Work:
         return floor.rows(rows, 8.25, 55)
 
     return Work("HTML table of 5,000 × 8", ours, least, reach=8.0, runs=3)
+
+
+def _ledger(press: fq.Press, floor: Floor) -> Work:
+    rows = table_rows(200_000)
+    names = ("No", "Date", "Barge", "From", "To", "Cargo", "Tonnes", "Fee")
+
+    def ours() -> object:
+        manuscript = fq.Manuscript.from_html(LEDGER_STYLE)
+        manuscript.ledger(iter(rows), [fq.Column(name) for name in names])
+        return press.publish(manuscript, io.BytesIO())
+
+    def least() -> list[bytes]:
+        return floor.rows(rows, 8.25, 55)
+
+    return Work("ledger of 200,000 × 8, published", ours, least, reach=1.5, runs=3)
 
 
 def _run(code: str) -> Callable[[], object]:

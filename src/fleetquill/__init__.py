@@ -28,6 +28,7 @@ if TYPE_CHECKING:
     from fleetquill.errors import StrictError as StrictError
     from fleetquill.errors import TemplateError as TemplateError
     from fleetquill.errors import Where as Where
+    from fleetquill.manuscript.column import Column as Column
     from fleetquill.manuscript.manuscript import Manuscript as Manuscript
     from fleetquill.marks import Bookmark as Bookmark
     from fleetquill.policy import Policy as Policy
@@ -53,6 +54,7 @@ _HOMES = {
     "StrictError": "errors",
     "TemplateError": "errors",
     "Where": "errors",
+    "Column": "manuscript.column",
     "Manuscript": "manuscript.manuscript",
     "Bookmark": "marks",
     "Policy": "policy",

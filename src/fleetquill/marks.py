@@ -7,6 +7,7 @@ from typing import NamedTuple
 
 from fleetquill.layout.boxes import Box, Element
 from fleetquill.layout.fragments import Fragment, InlineFragment, LineFragment, TextSpan
+from fleetquill.layout.ledger import LedgerRows
 from fleetquill.units import POINTS_PER_PX
 
 
@@ -48,18 +49,23 @@ def walk(fragment: Fragment, x: float = 0.0, y: float = 0.0) -> Iterator[Placed]
                     yield Placed(item.box, at_x, at_y, item.width, item.height, item.first)
 
 
-def lines_of(fragment: Fragment) -> Iterator[LineFragment]:
-    """The lines of text in a fragment, in reading order."""
-    for child in fragment.children:
-        if isinstance(child, LineFragment):
-            yield child
-        else:
-            yield from lines_of(child)
-
-
 def text_of(fragment: Fragment) -> str:
     """The text of a fragment: a line of text for each line on the page."""
-    return "\n".join(text for text in (line_text(line) for line in lines_of(fragment)) if text)
+    return "\n".join(_texts(fragment))
+
+
+def _texts(fragment: Fragment) -> Iterator[str]:
+    """The text of each line, and of each cell of a ledger's rows."""
+    if isinstance(fragment.detail, LedgerRows):
+        for row in fragment.detail.texts:
+            yield from filter(None, row)
+    for child in fragment.children:
+        if isinstance(child, LineFragment):
+            text = line_text(child)
+            if text:
+                yield text
+        else:
+            yield from _texts(child)
 
 
 def line_text(line: LineFragment) -> str:

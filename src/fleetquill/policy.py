@@ -42,7 +42,7 @@ class Policy:
         """The resource at an address relative to `base`; raises an error of the family where it may not be."""
         if url.startswith("data:"):
             return _data_url(url)
-        path = self._path(url, base)
+        path = self.path(url, base)
         try:
             if path.stat().st_size > self.file_size:
                 raise LimitError("The file is larger than the policy allows.", where=Where(str(path)))
@@ -57,7 +57,8 @@ class Policy:
         except ValueError as error:
             raise SourceError("The address is not one of a file.", where=Where(url)) from error
 
-    def _path(self, url: str, base: Path) -> Path:
+    def path(self, url: str, base: Path) -> Path:
+        """The file at an address, where the policy lets it be read; PolicyError where not."""
         scheme = SCHEME.match(url)
         if scheme and not url.lower().startswith("file:"):
             raise PolicyError(f"Addresses that begin with '{scheme[0]}' are not read.", where=Where(url))

@@ -10,10 +10,11 @@ from importlib.resources import files
 from pathlib import Path
 from threading import Lock
 from time import perf_counter
-from typing import Any, BinaryIO, Final, NamedTuple
+from typing import TYPE_CHECKING, Any, BinaryIO, Final, NamedTuple
 
 from fleetquill.edition import Edition, write_whole
 from fleetquill.errors import FleetQuillError, OptionError, Where
+from fleetquill.formats import Formats
 from fleetquill.graphics.pictures import PictureStore
 from fleetquill.intake.html import read_html, read_text
 from fleetquill.layout.build import build
@@ -33,6 +34,10 @@ from fleetquill.style.page_selectors import PageKind
 from fleetquill.style.sheet import Sheet, parse_sheet
 from fleetquill.text.fonts import FaceEntry, FontLibrary, default_faces
 from fleetquill.text.settings import FontSettings
+
+if TYPE_CHECKING:
+    from fleetquill.layout.boxes import Element
+    from fleetquill.manuscript.ledger import OpenLedger
 
 Source = str | os.PathLike[str] | Manuscript
 
@@ -88,6 +93,7 @@ class Press:
         self._sheets: dict[tuple[str, str], Sheet] = {}
         self._cascades: dict[Any, Cascade] = {}
         self._templates: Any = None
+        self._formats: Formats | None = None
         _allow_nesting(self.policy.nesting)
 
     @property
@@ -195,6 +201,12 @@ class Press:
             self._templates = Templates(self.locale)
         return self._templates
 
+    def formats(self) -> Formats:
+        """How the press's locale writes numbers, money and dates."""
+        if self._formats is None:
+            self._formats = Formats(self.locale)
+        return self._formats
+
     def sheet(self, css: str, source: str) -> Sheet:
         """A parsed style sheet, kept by its text."""
         sheet = self._sheets.get((css, source))
@@ -242,10 +254,24 @@ class _Job:
         self.faces: list[FaceEntry] = []
         sheets = self._author_sheets(styles)
         fonts = press.font_settings(tuple(self.faces))
-        self.context = Context(fonts, pictures, self.remarks, manuscript.source, manuscript.place_of, press.locale)
+        self.context = Context(
+            fonts, pictures, self.remarks, manuscript.source, manuscript.place_of, self._open_ledger, press.formats
+        )
         self.cascade = press.cascade([(USER_AGENT, _base_sheet()), *sheets])
         self.root = build(manuscript.root, self.cascade, self.context, policy.nesting)
         self._remark_inline_faults()
+
+    def _open_ledger(self, element: Element) -> OpenLedger:
+        from fleetquill.intake.ledger import open_ledger
+
+        manuscript, policy = self.manuscript, self.press.policy
+        return open_ledger(
+            element,
+            manuscript.ledger_rows(element),
+            lambda url: policy.path(url, manuscript.base),
+            self.press.formats(),
+            manuscript.place_of(element),
+        )
 
     def pages(self) -> Iterable[PageFragment]:
         return lay_out_pages(self.root, self.cascade, self.context, self.press.policy.pages)

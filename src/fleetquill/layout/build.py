@@ -30,6 +30,7 @@ from fleetquill.layout.boxes import (
 from fleetquill.layout.context import Context
 from fleetquill.layout.counters import Counters, marker_text, represent
 from fleetquill.layout.floats import is_float
+from fleetquill.layout.ledger import LedgerBox
 from fleetquill.style import generated
 from fleetquill.style.cascade import Cascade, MatchNode
 from fleetquill.style.properties import ComputedStyle
@@ -116,7 +117,9 @@ class _BoxBuilder:
             raise LimitError(f"Elements are nested more than {self.nesting} deep.", where=where)
         self._count(element, style)
         maker = MAKERS.get(element.tag)
-        if maker is not None:
+        if element.tag == "fq-ledger":
+            boxes = self._ledger(element, node, style)
+        elif maker is not None:
             boxes = maker(self, element, style)
         else:
             self.counters.enter()
@@ -348,6 +351,27 @@ class _BoxBuilder:
         column.children = [c for c in self._children(element, node, style) if isinstance(c, ColumnBox)]
         return column
 
+    def _ledger(self, element: Element, node: MatchNode, style: ComputedStyle) -> list[Box]:
+        """A ledger: its prototype table is made of elements, its rows come later."""
+        opened = self.context.open_ledger(element)
+        self.alive += list(element.iter())
+        self.siblings = Siblings()
+        boxes = self._element(opened.table, node, style)
+        prototype = boxes[0] if boxes else None
+        if not isinstance(prototype, TableBox):
+            return boxes
+        return [LedgerBox(prototype, opened.plan, opened.sample)]
+
+    def tally(self, element: Element, style: ComputedStyle) -> list[Box]:
+        """<fq-tally name scope form>: what -fq-tally() says in generated content, as an element."""
+        scope = element.get("scope", "so-far")
+        tally = generated.Tally(element.get("name", ""), scope, element.get("form", ""))
+        if scope not in generated.TALLY_SCOPES:
+            self.context.remark("tally", f"'{scope}' is not a scope of a tally.", element)
+            return []
+        self.has_tallies = True
+        return [TallyBox(style, element, tally)]
+
     # ---- generated content ----
 
     def _pseudo(self, element: Element, node: MatchNode, style: ComputedStyle, name: str, item: bool) -> list[Box]:
@@ -449,6 +473,7 @@ class _BoxBuilder:
 MAKERS: Final[dict[str, Callable[[_BoxBuilder, Element, ComputedStyle], list[Box]]]] = {
     "img": _BoxBuilder.image,
     "br": _BoxBuilder.line_break,
+    "fq-tally": _BoxBuilder.tally,
     "wbr": _BoxBuilder.break_opportunity,
 }
 
@@ -487,6 +512,8 @@ def _mark_tallies(box: Box) -> list[TallyBox]:
     """Notes in each inline context which tallies it shows; gives those of an inline box."""
     if isinstance(box, TallyBox):
         return [box]
+    if isinstance(box, LedgerBox):
+        return _mark_tallies(box.prototype)
     if isinstance(box, TableBox):
         for group in box.groups:
             _mark_tallies(group)
@@ -501,6 +528,7 @@ def _is_blank(box: Box) -> bool:
     """White space that no line would show."""
     return (
         isinstance(box, TextBox)
+        and not isinstance(box, TallyBox)
         and not box.text.strip(" \t\n\r\f")
         and box.style.white_space in ("normal", "nowrap", "pre-line")
     )

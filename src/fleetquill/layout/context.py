@@ -20,6 +20,7 @@ if TYPE_CHECKING:
     from fleetquill.layout.boxes import TallyBox
     from fleetquill.layout.paragraph import Paragraph
     from fleetquill.layout.tallies import TallyView
+    from fleetquill.manuscript.ledger import OpenLedger
 
 Element = etree._Element
 
@@ -34,7 +35,8 @@ class Context:
         remarks: Remarks,
         source: str,
         place_of: Callable[[Element | None], Where],
-        locale: str = "en",
+        open_ledger: Callable[[Element], OpenLedger],
+        formats: Callable[[], Formats],
     ) -> None:
         self.fonts = fonts
         self.pictures = pictures
@@ -43,8 +45,8 @@ class Context:
         self.place_of = place_of
         self.paragraphs: dict[Any, Paragraph] = {}  # short ones, by style and text
         self.tallies: TallyView | None = None  # of the place in a table that is being laid out
-        self._locale = locale
-        self._formats: Formats | None = None
+        self.open_ledger = open_ledger
+        self._formats = formats
         self.page = 0  # number of the page being laid out, from 1
 
     def font(self, style: ComputedStyle, direction: str = "ltr") -> FontSetting:
@@ -55,9 +57,7 @@ class Context:
         if self.tallies is None:
             self.remark("tally", f"The tally '{box.tally.name}' is shown outside of any table.", box.element)
             return ""
-        if self._formats is None:
-            self._formats = Formats(self._locale)
-        return self._formats.form(self.tallies.value(box.tally.name, box.tally.scope), box.tally.form)
+        return self._formats().form(self.tallies.value(box.tally.name, box.tally.scope), box.tally.form)
 
     def remark(self, kind: str, message: str, element: Element | None) -> None:
         place = self.place_of(element)

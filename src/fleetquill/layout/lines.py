@@ -340,7 +340,7 @@ class LineFiller:
             run = paragraph.run_at(end - 1)
             natural += run.width(run.hyphen_word)
         if natural > available + 0.5:
-            if paragraph.style.text_overflow == "ellipsis" and paragraph.style.overflow != "visible":
+            if _cuts_off(paragraph.style):
                 return Line(self._cut_line(start, end, available, indent), end)
             if self.align != "justify" or not self.pretty:
                 self._remark_overflow(start, end, natural - available)
@@ -448,6 +448,13 @@ class LineFiller:
             atomic.fragment = _layout_atomic(atomic.box, self.width, self.space)
             left, right = margin_left_right(atomic.box.style, self.width, None)
             paragraph.set_width(index, atomic.fragment.width + left + right)
+
+
+def _cuts_off(style: ComputedStyle) -> bool:
+    """Whether text that runs over is cut with an ellipsis; an anonymous box does as its parent."""
+    if style.anonymous and style.parent is not None:
+        style = style.parent
+    return style.text_overflow == "ellipsis" and style.overflow != "visible"
 
 
 def hyphen_span(run: TextRun, x: float, ascent: float) -> TextSpan:

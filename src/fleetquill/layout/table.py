@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from decimal import Decimal
+from types import MappingProxyType
 from typing import Final, NamedTuple
 
 from fleetquill.layout import breaks
@@ -75,13 +77,13 @@ def layout_table(box: TableBox, space: Space, resume: Resume | None) -> Laid:
     geometry = geometry_of(box, space)
     if geometry.grid.column_count == 0:
         return _empty_table(box, space, geometry)
-    laid = _TablePage(box, space, geometry, resume, ends=True).lay_out()
-    if laid.fragment is not None and laid.resume is not None and _feet_differ(geometry.grid):
-        laid = _TablePage(box, space, geometry, resume, ends=False).lay_out()
+    laid = TablePage(box, space, geometry, resume, ends=True).lay_out()
+    if laid.fragment is not None and laid.resume is not None and feet_differ(geometry.grid):
+        laid = TablePage(box, space, geometry, resume, ends=False).lay_out()
     return laid
 
 
-def _feet_differ(grid: Grid) -> bool:
+def feet_differ(grid: Grid) -> bool:
     """Whether the foot of the last page is another than that of the pages before it."""
     return any(group.style.fq_show_on in ("going-on", "last") for group, _ in grid.ranges("foot"))
 
@@ -181,7 +183,7 @@ def _empty_table(box: TableBox, space: Space, geometry: Geometry) -> Laid:
     return Laid(fragment, None)
 
 
-class _TablePage:
+class TablePage:
     """Lays out the part of a table that stands on one page."""
 
     def __init__(self, box: TableBox, space: Space, geometry: Geometry, resume: Resume | None, *, ends: bool) -> None:
@@ -201,6 +203,7 @@ class _TablePage:
         self.forced = ""
         self.head_rows = 0
         self.page_start = 0
+        self.at = 0  # the body row that comes next
         self.repeated_at: int | None = None
 
     def lay_out(self) -> Laid:
@@ -208,23 +211,21 @@ class _TablePage:
             self._captions("top")
         top = self.y
         self.y += self.geometry.top + self.geometry.spacing_down
-        body = self.grid.body
-        start = max(body.start, self.resume.at) if self.resume else body.start
-        self.page_start = start
+        start = self.page_start = self.at = self._start()
         for group, rows in self.grid.ranges("head"):
             if self._is_shown(group):
-                self._place(self._repeated(rows, start))
+                self.place(self._repeated(rows, start))
         self.head_rows = len(self.rows)
         feet = [rows for group, rows in self.grid.ranges("foot") if self._is_shown(group)]
-        foot_height = sum(self._repeated(rows, body.stop).height for rows in feet)
+        foot_height = sum(self._repeated(rows, start).height for rows in feet)
         room = self.space.room - self.geometry.bottom - foot_height + SLACK
         next_row, placed = self._body(start, room)
         if next_row is None and not self.ends:
-            next_row = self._give_back(body.stop)
+            next_row = self._give_back(self.at)
         if not placed and next_row is not None and not self.space.at_top:
             return Laid(None, self.resume or Resume())
         for rows in feet:
-            self._place(self._repeated(rows, body.stop if next_row is None else next_row))
+            self.place(self._repeated(rows, self.at if next_row is None else next_row))
         self.y += self.geometry.bottom
         self._stretch(top, next_row)
         detail = TableDetail(top, self.y - top, self.geometry, self.rows)
@@ -237,6 +238,17 @@ class _TablePage:
         if next_row is None:
             return Laid(self.fragment, None)
         return Laid(self.fragment, Resume(next_row, tuple(self.inner.items()), self.forced))
+
+    def _start(self) -> int:
+        """The first body row of this page."""
+        return max(self.grid.body.start, self.resume.at) if self.resume else self.grid.body.start
+
+    def last_row(self) -> Fragment:
+        """The row that was placed last."""
+        group = self.group_fragments[id(self.grid.row_group[self.rows[-1][0]])]
+        row = group.children[-1]
+        assert isinstance(row, Fragment)
+        return row
 
     def _is_shown(self, group: RowGroupBox) -> bool:
         """Whether a head or foot stands on this page (-fq-show-on)."""
@@ -276,7 +288,7 @@ class _TablePage:
     def _repeated(self, rows: range, place: int) -> Band:
         """A head or foot, laid out anew for this page; tallies count the rows before `place`."""
         self.repeated_at = place
-        band = self._band(rows.start, rows.stop, UNBOUNDED, {})
+        band = self.band(rows.start, rows.stop, UNBOUNDED, {})
         self.repeated_at = None
         return band
 
@@ -288,9 +300,9 @@ class _TablePage:
             if placed and not self.inner and room < UNBOUNDED and self._forced_before(row):
                 return row, True
             end = min(self.grid.band_end(row), body.stop)
-            band = self._band(row, end, UNBOUNDED, self.inner)
+            band = self.band(row, end, UNBOUNDED, self.inner)
             if self.y + band.height <= room:
-                self._place(band)
+                self.place(band)
                 self.inner = {}
                 placed = True
                 row = end
@@ -306,6 +318,7 @@ class _TablePage:
                 placed = True
                 continue
             return started, True
+        self.at = row
         return None, placed
 
     def _forced_before(self, row: int) -> bool:
@@ -359,21 +372,21 @@ class _TablePage:
         """Breaks a band that is taller than a page: between its rows, else inside its cells."""
         rest = room - self.y
         if end - row > 1:
-            whole = self._band(row, end, UNBOUNDED, self.inner)
+            whole = self.band(row, end, UNBOUNDED, self.inner)
             fit = 0
             while fit < len(whole.heights) and sum(whole.heights[: fit + 1]) <= rest:
                 fit += 1
             if fit:
-                band = self._band(row, row + fit, sum(whole.heights[:fit]), self.inner)
-                self._place(band)
+                band = self.band(row, row + fit, sum(whole.heights[:fit]), self.inner)
+                self.place(band)
                 self.inner = _going_on(band, row + fit)
                 return row + fit
-        band = self._band(row, row + 1, rest, self.inner)
+        band = self.band(row, row + 1, rest, self.inner)
         if all(piece.fragment.height <= 0 or not piece.fragment.children for piece in band.pieces):
             return None
         if not any(piece.resume for piece in band.pieces):
             return None
-        self._place(band)
+        self.place(band)
         self.inner = _going_on(band, row)
         return row
 
@@ -384,12 +397,14 @@ class _TablePage:
             f"A table row is {over:.1f} pt taller than its page and cannot be broken.",
             self.grid.rows[band.first].element,
         )
-        self._place(band)
+        self.place(band)
         self.inner = {}
 
     # ---- rows and cells ----
 
-    def _band(self, first: int, stop: int, room: float, inner: dict[GridCell, Resume]) -> Band:
+    def band(
+        self, first: int, stop: int, room: float = UNBOUNDED, inner: Mapping[GridCell, Resume] = MappingProxyType({})
+    ) -> Band:
         """Lays out rows [first, stop) with at most `room` px for what stands in their cells."""
         heights = [self._row_height(self.grid.rows[row]) for row in range(first, stop)]
         pieces: list[CellPiece] = []
@@ -413,7 +428,7 @@ class _TablePage:
                 heights[end - 1] += missing
         return Band(first, [height + between for height in heights], pieces)
 
-    def _cells_on(self, row: int, first: int, inner: dict[GridCell, Resume]) -> list[GridCell]:
+    def _cells_on(self, row: int, first: int, inner: Mapping[GridCell, Resume]) -> list[GridCell]:
         """The cells that begin in a row, and at the top of a page those that go on into it."""
         cells = list(self.grid.cells_of[row])
         if row == first:
@@ -434,7 +449,7 @@ class _TablePage:
                 below = max(below, piece.fragment.height - baseline)
         return above + below
 
-    def _place(self, band: Band) -> None:
+    def place(self, band: Band) -> None:
         """Puts a band's rows and cells into the fragment at the present height."""
         between = self.geometry.spacing_down
         row_fragments: list[Fragment] = []

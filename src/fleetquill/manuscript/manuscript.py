@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from datetime import datetime
 from pathlib import Path
 from typing import Any
 
 from lxml import etree
 
-from fleetquill.errors import Where
+from fleetquill.errors import DataError, OptionError, Where
+from fleetquill.manuscript.column import Column
 from fleetquill.metadata import Metadata
 
 Element = etree._Element
@@ -37,6 +38,7 @@ class Manuscript:
         self.source = source
         self.styles = list(styles)
         self._lines = lines
+        self._ledgers: list[tuple[Any, Sequence[Column]]] = []
 
     @classmethod
     def from_html(cls, html: str, *, base: str | os.PathLike[str] = ".", source: str = "") -> Manuscript:
@@ -61,6 +63,42 @@ class Manuscript:
         from fleetquill.intake.template import read_template
 
         return read_template(template, data, base=base, locale=locale)
+
+    def ledger(
+        self,
+        rows: Any,
+        columns: Sequence[Column],
+        *,
+        group: str = "",
+        caption: str = "",
+        id: str = "",
+        class_: str = "",
+        style: str = "",
+    ) -> None:
+        """Adds a table whose rows are laid out as they come and never held whole.
+
+        `rows` is any iterable of mappings, sequences or objects, a DataFrame, or the path of a CSV
+        file. `group` names the column by whose value rows that follow one another are grouped: a
+        heading before them, their subtotals after. `style` is CSS for the table.
+        """
+        if not columns:
+            raise OptionError("A ledger needs columns.", remedy="Give a list of Column.")
+        attributes = {"group": group, "caption": caption, "id": id, "class": class_, "style": style}
+        body = self.root.find("body")
+        parent = self.root if body is None else body
+        element = etree.SubElement(parent, "fq-ledger", {k: v for k, v in attributes.items() if v})
+        element.set("rows", str(len(self._ledgers)))
+        self._ledgers.append((rows, list(columns)))
+
+    def ledger_rows(self, element: Element) -> tuple[Any, Sequence[Column]] | None:
+        """The rows and columns that `ledger` was given for an element; each rows' iterator only once."""
+        number = element.get("rows", "")
+        if not number.isdigit() or int(number) >= len(self._ledgers):
+            return None
+        rows, columns = self._ledgers[int(number)]
+        if hasattr(rows, "__next__"):
+            self._ledgers[int(number)] = (_SpentRows(), columns)
+        return rows, columns
 
     def add_style(self, css: str, source: str = "") -> None:
         """Adds a style sheet after those of the document."""
@@ -92,6 +130,16 @@ class Manuscript:
             named.get("keywords", ""),
             self.root.get("lang", ""),
             _moment(created),
+        )
+
+
+class _SpentRows:
+    """Rows of an iterator that has been read: they cannot be read again."""
+
+    def __iter__(self) -> Iterator[Any]:
+        raise DataError(
+            "The rows of this ledger have been read already.",
+            remedy="Give a list or a path where a manuscript is composed more than once.",
         )
 
 

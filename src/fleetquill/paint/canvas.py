@@ -5,13 +5,15 @@ Coordinates are px from the page's top-left corner, y down.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from typing import TYPE_CHECKING, Protocol
 
 from fleetquill.style.values import Rgba
 
 if TYPE_CHECKING:
     from fleetquill.graphics.pictures import Picture
+    from fleetquill.layout.fragments import Fragment
+    from fleetquill.layout.ledger import LedgerRows
     from fleetquill.text.face import Face
     from fleetquill.text.shaping import Synthesis, Word
 
@@ -53,6 +55,12 @@ class Canvas(Protocol):
         """Begins glyphs that stand for `text`, whatever the glyphs themselves mean."""
 
     def end_replaced_text(self) -> None: ...
+
+    def stamp_rows(self, x: float, y: float, rows: LedgerRows, draw: Callable[[Canvas, Fragment], None]) -> None:
+        """Draws plain rows one below the other from a top-left corner on.
+
+        Each stands on one of the empty rows, which `draw` draws on a canvas of its own, once.
+        """
 
     def picture(self, picture: Picture, x: float, y: float, width: float, height: float) -> None: ...
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from fleetquill.layout.boxes import Box, PictureBox, TableBox
 from fleetquill.layout.fragments import Fragment, InlineFragment, LineFragment, TextSpan
+from fleetquill.layout.ledger import LedgerBox, RowsBox
 from fleetquill.layout.sizing import Edges
 from fleetquill.layout.table import TableDetail
 from fleetquill.paint.borders import Frame, corners_of, decoration_of, paint_decoration
@@ -24,7 +25,10 @@ def paint_fragment(canvas: Canvas, fragment: Fragment, x: float, y: float) -> No
     box = fragment.box
     style = box.style
     visible = style.visibility == "visible"
-    if isinstance(box, TableBox):
+    if isinstance(box, RowsBox):
+        canvas.stamp_rows(x, y, fragment.detail, _paint_stencil)
+        return
+    if isinstance(box, (TableBox, LedgerBox)):
         _paint_table(canvas, fragment, x, y)
         return
     decoration = decoration_of(style)
@@ -101,6 +105,10 @@ def _paint_table(canvas: Canvas, fragment: Fragment, x: float, y: float) -> None
     _paint_children(canvas, fragment, x, y)
     if detail.geometry.collapsed is not None:
         paint_collapsed(canvas, detail, x, y)
+
+
+def _paint_stencil(canvas: Canvas, row: Fragment) -> None:
+    paint_fragment(canvas, row, 0.0, 0.0)
 
 
 def _is_hidden_empty_cell(fragment: Fragment) -> bool:

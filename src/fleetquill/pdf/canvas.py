@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections import Counter
+from collections.abc import Callable, Sequence
 from typing import TYPE_CHECKING, Final, NamedTuple
 
 from fleetquill.graphics.pictures import Picture
-from fleetquill.paint.canvas import Path
+from fleetquill.paint.canvas import Canvas, Path
+from fleetquill.pdf.operators import is_gray, num, rgb
 from fleetquill.style.values import Rgba
 from fleetquill.text.face import Face
 from fleetquill.text.shaping import Synthesis, Word
 
 if TYPE_CHECKING:
+    from fleetquill.layout.fragments import Fragment
+    from fleetquill.layout.ledger import LedgerRows
     from fleetquill.pdf.resources import Resources
 
 
@@ -27,11 +31,6 @@ class Link(NamedTuple):
     width: float
     height: float
     target: str
-
-
-def num(value: float) -> str:
-    """A coordinate to the hundredth of a px."""
-    return f"{round(value, 2):.10g}"
 
 
 class PdfCanvas:
@@ -71,13 +70,13 @@ class PdfCanvas:
         if color.alpha != self._alpha:
             self._set_alpha(color.alpha)
         if color[:3] != (self._fill[:3] if self._fill else None):
-            self._out.append(f"{_rgb(color)} {'g' if _is_gray(color) else 'rg'}")
+            self._out.append(f"{rgb(color)} {'g' if is_gray(color) else 'rg'}")
             self._fill = color
 
     def _set_stroke(self, color: Rgba) -> None:
         self._set_alpha(color.alpha)
         if color[:3] != (self._stroke[:3] if self._stroke else None):
-            self._out.append(f"{_rgb(color)} {'G' if _is_gray(color) else 'RG'}")
+            self._out.append(f"{rgb(color)} {'G' if is_gray(color) else 'RG'}")
             self._stroke = color
 
     def save(self) -> None:
@@ -179,6 +178,37 @@ class PdfCanvas:
     def end_replaced_text(self) -> None:
         self._out.append("EMC")
 
+    # ---- rows of ledgers ----
+
+    def stamp_rows(self, x: float, y: float, rows: LedgerRows, draw: Callable[[Canvas, Fragment], None]) -> None:
+        """Each row moves the origin down; its cells are strings that were made ready once."""
+        self._end_text()
+        looks = Counter([cell.look for row in rows.rows[:2] for cell in row if cell.strings])
+        if not looks:
+            return
+        look = looks.most_common(1)[0][0]
+        ops = self._resources.cell_operators(look)
+        grounds = [self._ground(stencil, draw) for stencil in rows.stencils]
+        step = f"1 0 0 1 0 {round(rows.height, 4):.10g} cm "
+        out = [f"q 1 0 0 1 {num(x)} {num(y)} cm {self._resources.look_operators(look)}"]
+        known = ops.known
+        make = ops.make
+        for offset, row in enumerate(rows.rows):
+            cells = "".join([known.get(cell) or make(cell) for cell in row])
+            out.append(f"{step if offset else ''}{grounds[(rows.first + offset) % 2]}BT {cells}ET")
+        out.append("Q")
+        self._out.append("\n".join(out))
+
+    def _ground(self, stencil: Fragment, draw: Callable[[Canvas, Fragment], None]) -> str:
+        """The operators of an empty row, drawn once for the whole file."""
+        ground = self._resources.grounds.get(stencil)
+        if ground is None:
+            canvas = PdfCanvas(self._resources)
+            draw(canvas, stencil)
+            content = canvas.content()
+            ground = self._resources.grounds[stencil] = f"q {content} Q " if content else ""
+        return ground
+
     # ---- pictures and links ----
 
     def picture(self, picture: Picture, x: float, y: float, width: float, height: float) -> None:
@@ -204,13 +234,3 @@ ORIENTED = {
     7: (0, -1, 1, 0, 0, 1),
     8: (0, -1, -1, 0, 1, 1),
 }
-
-
-def _is_gray(color: Rgba) -> bool:
-    return color.red == color.green == color.blue
-
-
-def _rgb(color: Rgba) -> str:
-    if _is_gray(color):
-        return f"{round(color.red, 4):g}"
-    return f"{round(color.red, 4):g} {round(color.green, 4):g} {round(color.blue, 4):g}"

@@ -3,15 +3,22 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from fleetquill.graphics.pictures import Picture
 from fleetquill.pdf.file import PdfFile
 from fleetquill.pdf.fonts import PdfFont, SubsetStore
 from fleetquill.pdf.objects import Name, Ref
+from fleetquill.pdf.operators import CellOperators, is_gray, num, rgb
 from fleetquill.pdf.pictures import write_picture
 from fleetquill.text.face import Face
 from fleetquill.text.shaping import Word
+
+if TYPE_CHECKING:
+    from fleetquill.layout.fragments import Fragment
+    from fleetquill.layout.ledger import Cell, Look
+
+MOST_WORDS = 10_000  # that are known to have been noted
 
 
 class Resources:
@@ -23,7 +30,9 @@ class Resources:
         self._fonts: dict[Face, PdfFont] = {}
         self._pictures: dict[str, tuple[str, Ref]] = {}
         self._alphas: dict[float, str] = {}
+        self.grounds: dict[Fragment, str] = {}  # the operators of ledgers' empty rows
         self._words: set[Word] = set()
+        self._cells: dict[Look, CellOperators] = {}
         self._contested: set[Word] = set()
 
     def font(self, face: Face) -> PdfFont:
@@ -41,6 +50,8 @@ class Resources:
         if not self._words.issuperset(words):
             for word in words:
                 if word not in self._words:
+                    if len(self._words) >= MOST_WORDS:
+                        self._words.clear()
                     self._words.add(word)
                     self._note(word)
         return bool(self._contested) and not self._contested.isdisjoint(words)
@@ -54,6 +65,25 @@ class Resources:
             for glyph, text in run.meanings:
                 if font.texts.setdefault(glyph, text) != text:
                     self._contested.add(word)
+
+    def look_operators(self, look: Look) -> str:
+        """Font, size, letter spacing and colour of a ledger's cells."""
+        assert not isinstance(look.face, str)
+        operator = "g" if is_gray(look.color) else "rg"
+        return (
+            f"/{self.font(look.face).name} {num(look.size)} Tf {num(look.letter_spacing)} Tc "
+            f"{rgb(look.color)} {operator}"
+        )
+
+    def cell_operators(self, base: Look) -> CellOperators:
+        """The ready operators of cells in rows that begin in a look."""
+        found = self._cells.get(base)
+        if found is None:
+            found = self._cells[base] = CellOperators(base, self.look_operators, self._use_cell)
+        return found
+
+    def _use_cell(self, cell: Cell) -> None:
+        self.use_words(cell.words)
 
     def alpha(self, alpha: float) -> str:
         name = self._alphas.get(alpha)

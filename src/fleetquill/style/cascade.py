@@ -196,6 +196,7 @@ class Cascade:
         style = self._styles.get(key)
         if style is None:
             style = self._compute(parent, {"display": display}, {}, parent.language)
+            style.anonymous = True
             self._keep(key, style)
         return style
 

@@ -197,6 +197,7 @@ class ComputedStyle:
     variables: Mapping[str, Any] = MappingProxyType({})  # custom properties, by name
     language: str = ""
     root_font_size: Px = 16.0
+    anonymous: bool = False  # of an anonymous box: it only hands on what it inherits
     parent: ComputedStyle | None = None
     kept: dict[Any, Any]  # what later rooms worked out from this style
 

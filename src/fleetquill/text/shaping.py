@@ -112,6 +112,10 @@ class FontSetting:
         self.has_inner_spaces = False
         self.space = self._shape(" ", False)
 
+    def exact(self, text: str) -> Word:
+        """The shaped form of a text as it stands, spaces and all; not kept."""
+        return self._shape(text, False)
+
     def hyphen(self, character: str) -> Word:
         """What is shown where a word is broken: its text is a soft hyphen."""
         shown = character

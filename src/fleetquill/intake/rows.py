@@ -1,0 +1,122 @@
+"""Rows of a ledger: mappings, sequences, objects, a frame or a CSV file, one at a time."""
+
+from __future__ import annotations
+
+import csv
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from pathlib import Path
+from typing import Any
+
+from fleetquill.errors import DataError, Where, nearest
+from fleetquill.manuscript.column import Column
+
+Row = tuple[Any, ...]
+
+
+def read_rows(rows: Any, columns: Sequence[Column], source: str = "") -> Iterator[Row]:
+    """The values of each row in the order of the columns.
+
+    `rows` is any iterable of mappings, sequences or objects with attributes, a DataFrame, or the
+    path of a CSV file with a head. Raises DataError with the row's number (from 1) where a row does
+    not have what a column asks for.
+    """
+    names = [column.name for column in columns]
+    if isinstance(rows, (str, Path)):
+        return _csv_rows(Path(rows), names)
+    if hasattr(rows, "itertuples") and hasattr(rows, "columns"):
+        return _frame_rows(rows, names, source)
+    return _plain_rows(rows, names, source)
+
+
+def _csv_rows(path: Path, names: Sequence[str]) -> Iterator[Row]:
+    """RFC 4180, UTF-8, the first line the head."""
+    try:
+        with path.open(encoding="utf-8-sig", newline="") as file:
+            reader = csv.reader(file)
+            head = next(reader, [])
+            places = [_place(name, head, Where(str(path), 1)) for name in names]
+            for values in reader:
+                if len(values) != len(head):
+                    if not values:
+                        continue
+                    raise DataError(
+                        f"This row has {len(values)} values, the head has {len(head)}.",
+                        where=Where(str(path), reader.line_num),
+                    )
+                yield tuple([values[place] for place in places])
+    except FileNotFoundError as error:
+        raise DataError("The file of rows does not exist.", where=Where(str(path)), remedy="Check its name.") from error
+    except (OSError, UnicodeDecodeError, csv.Error) as error:
+        raise DataError(f"The file of rows cannot be read ({error}).", where=Where(str(path))) from error
+
+
+def csv_head(path: Path) -> list[str]:
+    """The names in the first line of a CSV file."""
+    try:
+        with path.open(encoding="utf-8-sig", newline="") as file:
+            return next(csv.reader(file), [])
+    except FileNotFoundError as error:
+        raise DataError("The file of rows does not exist.", where=Where(str(path)), remedy="Check its name.") from error
+    except (OSError, UnicodeDecodeError, csv.Error) as error:
+        raise DataError(f"The file of rows cannot be read ({error}).", where=Where(str(path))) from error
+
+
+def _place(name: str, head: Sequence[str], where: Where) -> int:
+    if name not in head:
+        meant = nearest(name, head)
+        remedy = f"Did you mean '{meant}'?" if meant else f"It has: {', '.join(map(str, head[:8]))}."
+        raise DataError(f"There is no column '{name}'.", where=where, remedy=remedy)
+    return list(head).index(name)
+
+
+def _frame_rows(frame: Any, names: Sequence[str], source: str) -> Iterator[Row]:
+    places = [_place(name, [str(column) for column in frame.columns], Where(source or "frame")) for name in names]
+    for values in frame.itertuples(index=False, name=None):
+        yield tuple([_plain(values[place]) for place in places])
+
+
+def _plain(value: Any) -> Any:
+    """A frame's missing value as None."""
+    return None if value is None or value != value or type(value).__name__ in ("NAType", "NaTType") else value
+
+
+def _plain_rows(rows: Iterable[Any], names: Sequence[str], source: str) -> Iterator[Row]:
+    count = len(names)
+    for number, row in enumerate(rows, 1):
+        kind = row.__class__
+        if kind is tuple or kind is list:
+            if len(row) != count:
+                raise DataError(
+                    f"Row {number} has {len(row)} values for {count} columns.", where=Where(source or "rows")
+                )
+            yield row if kind is tuple else tuple(row)
+        elif isinstance(row, Mapping):
+            try:
+                yield tuple([row[name] for name in names])
+            except KeyError as error:
+                raise _lacking(number, str(error.args[0]), [str(key) for key in row], source) from error
+        elif isinstance(row, Sequence) and not isinstance(row, (str, bytes)):
+            if len(row) != count:
+                raise DataError(
+                    f"Row {number} has {len(row)} values for {count} columns.", where=Where(source or "rows")
+                )
+            yield tuple(row)
+        else:
+            yield _attributes(row, names, number, source)
+
+
+def _attributes(row: Any, names: Sequence[str], number: int, source: str) -> Row:
+    try:
+        return tuple([getattr(row, name) for name in names])
+    except AttributeError as error:
+        known = [name for name in dir(row) if not name.startswith("_")]
+        missing = next(name for name in names if not hasattr(row, name))
+        raise _lacking(number, missing, known, source) from error
+
+
+def _lacking(number: int, name: str, known: Sequence[str], source: str) -> DataError:
+    meant = nearest(name, known)
+    remedy = f"Did you mean '{meant}'?" if meant else f"The row has: {', '.join(known[:8])}."
+    return DataError(
+        f"Row {number} has no value for the column '{name}'.", where=Where(source or "rows"), remedy=remedy
+    )

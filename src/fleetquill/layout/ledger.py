@@ -1,0 +1,530 @@
+"""Ledgers: tables laid out from a stream of rows that is never held whole.
+
+A prototype table, with the ledger's head, its feet and a sample of its rows, goes through the whole
+table model once: it gives the column widths, the row's height and look, and where text stands in a
+cell. Rows whose values fit on one line are then nothing but known strings at known places; any
+other row takes the table's own way.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from decimal import Decimal, InvalidOperation
+from itertools import islice
+from typing import Any, Final, NamedTuple
+
+from fleetquill.errors import DataError, Where
+from fleetquill.layout.boxes import Box, CellBox, LinesBox, TableBox, TextBox
+from fleetquill.layout.context import Context
+from fleetquill.layout.fragments import Fragment, LineFragment
+from fleetquill.layout.paragraph import EPSILON, last_alignment
+from fleetquill.layout.sizing import edges_of
+from fleetquill.layout.space import UNBOUNDED, Laid, Resume, Space
+from fleetquill.layout.table import (
+    Band,
+    CellPiece,
+    Geometry,
+    TablePage,
+    feet_differ,
+    geometry_of,
+    lay_out_cell,
+    table_content_widths,
+)
+from fleetquill.layout.table_borders import cell_edges
+from fleetquill.layout.table_grid import GridCell
+from fleetquill.layout.tallies import TallyView
+from fleetquill.manuscript.ledger import LedgerPlan
+from fleetquill.style.properties import ComputedStyle
+from fleetquill.style.values import Rgba
+from fleetquill.text.bidi import NEEDS_BIDI
+from fleetquill.text.casing import transform
+from fleetquill.text.face import Face
+from fleetquill.text.figures import Figures
+from fleetquill.text.shaping import FontSetting, Word
+
+STRINGS: Final = {str}
+CHUNK: Final = 512  # rows that are read at a time
+MOST_CELLS: Final = 2_000  # kept for one column
+FIRST, SECOND, GROUP, SUBTOTAL = range(4)  # rows of the prototype's body, before the sample
+ROOM_FOR_SUMS: Final = 100  # times the sum of the sample, for the width of columns that are added up
+
+
+class LedgerBox(Box):
+    """A ledger: its prototype table, and its rows as they come."""
+
+    __slots__ = ("prototype", "stream")
+
+    def __init__(self, prototype: TableBox, plan: LedgerPlan, sample: list[tuple[Any, ...]]) -> None:
+        super().__init__(prototype.style, prototype.element, [])
+        self.prototype = prototype
+        self.stream = RowStream(plan, sample)
+
+
+class RowsBox(Box):
+    """A block of plain rows on one page."""
+
+    __slots__ = ()
+
+
+class Cell:
+    """One value in one column: its glyphs as a TJ string, and where it stands in its row.
+
+    `place` is x and baseline from the row's top-left corner, as text.
+    """
+
+    __slots__ = ("look", "place", "strings", "words")
+
+    def __init__(self, place: str, look: Look, strings: str, words: tuple[Word, ...]) -> None:
+        self.place = place
+        self.look = look
+        self.strings = strings
+        self.words = words
+
+
+class Look(NamedTuple):
+    """What the cells of a column are set in."""
+
+    face: Face | str  # '' for no look at all
+    size: float
+    color: Rgba
+    letter_spacing: float
+
+
+class LedgerRows(NamedTuple):
+    """Plain rows one below the other: `stencils` are the empty rows that they stand on, in turn."""
+
+    rows: list[list[Cell]]
+    height: float  # from one row to the next
+    first: int  # number of the first row, which picks its stencil
+    stencils: tuple[Fragment, Fragment]
+    texts: list[tuple[str, ...]]
+
+
+class RowStream:
+    """Rows with their texts and running sums; those of the page at hand can be asked for again."""
+
+    def __init__(self, plan: LedgerPlan, sample: list[tuple[Any, ...]]) -> None:
+        self.plan = plan
+        self._rows = plan.rows
+        self._formats = [column.format for column in plan.columns]
+        self._plain = all(format is str for format in self._formats)
+        self._totals = [index for index, column in enumerate(plan.columns) if column.totalled]
+        self._waiting = sample
+        self._base = 0  # number of the first row that is held
+        self.texts: list[tuple[str, ...]] = []
+        self._sums: list[tuple[Decimal, ...]] = [(Decimal(0),) * len(self._totals)]
+        self._group_sums: list[tuple[Decimal, ...]] = [(Decimal(0),) * len(self._totals)]
+        self.groups: list[str] = []
+        self.ended = False
+
+    def text(self, number: int) -> tuple[str, ...] | None:
+        """The texts of a row; None after the last."""
+        while number - self._base >= len(self.texts):
+            if self.ended:
+                return None
+            self._read()
+        return self.texts[number - self._base]
+
+    def slice(self, first: int, count: int) -> list[tuple[str, ...]]:
+        """Up to `count` rows from `first` on."""
+        self.text(first + count)
+        start = first - self._base
+        return self.texts[start : start + count]
+
+    def group(self, number: int) -> str | None:
+        """The group that a row belongs to; None where there is no such row or no grouping."""
+        if self.plan.group is None or self.text(number) is None:
+            return None
+        return self.groups[number - self._base]
+
+    def forget(self, number: int) -> None:
+        """Drops the rows before `number`: no page asks for them again."""
+        drop = number - self._base
+        if drop > CHUNK:
+            del self.texts[:drop], self.groups[:drop]
+            if self._totals:
+                del self._sums[:drop], self._group_sums[:drop]
+            self._base = number
+
+    def sums(self, number: int) -> dict[str, Decimal]:
+        """The tallies of all rows before `number`."""
+        return self._named(self._sums[number - self._base if self._totals else 0])
+
+    def group_sums(self, number: int) -> dict[str, Decimal]:
+        """The tallies of the rows of one group up to and with the row before `number`."""
+        return self._named(self._group_sums[number - self._base if self._totals else 0])
+
+    def widest(self) -> TallyView:
+        """Sums wider than any that are to be expected: for measuring."""
+        self.text(self._base)
+        sums = {name: value * ROOM_FOR_SUMS for name, value in self._named(self._sums[-1]).items()}
+        return TallyView({}, sums, sums, sums)
+
+    def _named(self, values: Sequence[Decimal]) -> dict[str, Decimal]:
+        names = [self.plan.columns[index].name for index in self._totals]
+        return dict(zip(names, values, strict=True))
+
+    def _read(self) -> None:
+        rows = self._waiting or list(islice(self._rows, CHUNK))
+        self._waiting = []
+        if not rows:
+            self.ended = True
+            return
+        group = self.plan.group
+        plain = self._plain
+        for row in rows:
+            texts = row if plain and {value.__class__ for value in row} == STRINGS else self._shown(row)
+            if group is not None:
+                self.groups.append(texts[group])
+            if self._totals:
+                self._add(row, group)
+            self.texts.append(texts)
+
+    def _shown(self, row: tuple[Any, ...]) -> tuple[str, ...]:
+        try:
+            return tuple(["" if v is None else show(v) for show, v in zip(self._formats, row, strict=True)])
+        except ValueError as error:
+            raise self._fault(row, str(error)) from error
+
+    def _fault(self, row: tuple[Any, ...], what: str) -> DataError:
+        number = self._base + len(self.texts) + 1
+        for column, value in zip(self.plan.columns, row, strict=True):
+            try:
+                if value is not None:
+                    column.format(value)
+            except ValueError:
+                what = f"column '{column.name}': {what}"
+                break
+        return DataError(f"Row {number}, {what}.", where=Where(self.plan.source or "rows"))
+
+    def _add(self, row: tuple[Any, ...], group: int | None) -> None:
+        values = tuple([self._number(row[index], index) for index in self._totals])
+        self._sums.append(tuple(map(Decimal.__add__, self._sums[-1], values)))
+        begins = group is not None and (len(self.groups) < 2 or self.groups[-1] != self.groups[-2])
+        before = (Decimal(0),) * len(values) if begins else self._group_sums[-1]
+        self._group_sums.append(tuple(map(Decimal.__add__, before, values)))
+
+    def _number(self, value: Any, index: int) -> Decimal:
+        if value is None or value == "":
+            return Decimal(0)
+        try:
+            number = Decimal(str(value)) if isinstance(value, float) else Decimal(value)
+        except (InvalidOperation, TypeError, ValueError):
+            number = Decimal("NaN")
+        if not number.is_finite():
+            row = self._base + len(self.texts) + 1
+            raise DataError(
+                f"Row {row}, column '{self.plan.columns[index].name}': {value!r} is not a number, but it is added up.",
+                where=Where(self.plan.source or "rows"),
+            )
+        return number
+
+
+class Slot:
+    """One column of plain rows: where its text stands, and the cells made so far."""
+
+    def __init__(self, cell: Fragment, context: Context, left: float, figures: dict[FontSetting, Figures]) -> None:
+        box = cell.box
+        child = box.children[0]
+        style = child.style
+        edges = cell_edges(box) if isinstance(box, CellBox) else edges_of(box.style, 0.0)
+        line = cell.children[0]
+        assert isinstance(line, LineFragment)
+        self.style: ComputedStyle = style
+        self.setting = context.font(style)
+        if self.setting not in figures:
+            figures[self.setting] = Figures(self.setting)
+        self.figures = figures[self.setting]
+        self.left = left + cell.x + edges.left
+        self.width = max(0.0, cell.width - edges.across)
+        self.baseline = line.y + line.baseline
+        self.align = last_alignment(style, style.direction == "rtl")
+        self.look = Look(self.setting.face, style.font_size, style.color, style.letter_spacing)
+        self.plain = style.direction == "ltr" and not style.word_spacing and not style.text_decoration_line
+        self.space = self.setting.space.advance * style.font_size + style.letter_spacing
+        self.transforms = style.text_transform != "none"
+        self.cells: dict[str, Cell] = {}
+
+    @property
+    def key(self) -> tuple[object, ...]:
+        """Slots with the same key make the same cells."""
+        return (self.setting, self.left, self.width, self.baseline, self.align, self.look, self.plain)
+
+    def cell(self, text: str) -> Cell:
+        """The cell of a text; TALL where it does not fit on one line or needs more care."""
+        found = self.cells.get(text)
+        if found is None:
+            found = self._make(text)
+            if len(self.cells) >= MOST_CELLS:
+                self.cells.clear()
+            self.cells[text] = found
+        return found
+
+    def _make(self, text: str) -> Cell:
+        size, spacing = self.look.size, self.look.letter_spacing
+        if not self.plain or "\n" in text or "  " in text or (not text.isascii() and NEEDS_BIDI.search(text)):
+            return TALL
+        shown = text.strip()
+        if self.transforms:
+            shown = transform(shown, self.style.text_transform, self.style.language)
+        words: tuple[Word, ...]
+        if self.figures.safe.issuperset(shown):
+            strings = self.figures.strings(shown) if shown else ""
+            width = self.figures.advance(shown) * size + spacing * len(shown)
+            words = self.figures.words
+        else:
+            words = tuple([self._word(part) for part in shown.split(" ")])
+            if any(word.face is not self.setting.face for word in words):
+                return TALL
+            strings = self.setting.space.strings.join([word.strings for word in words])
+            width = sum([w.advance * size + w.count * spacing for w in words]) + self.space * (len(words) - 1)
+            if len(words) > 1:
+                words = (*words, self.setting.space)
+        spare = self.width - width
+        if spare < -EPSILON:
+            return TALL
+        x = self.left + (0.0 if self.align == "left" else spare if self.align == "right" else spare / 2)
+        return Cell(f"{x:.2f} {self.baseline:.2f}", self.look, strings, words)
+
+    def _word(self, text: str) -> Word:
+        """Words with figures in them are as a rule not met again: they are not kept."""
+        return self.setting.exact(text) if any(map(str.isdigit, text)) else self.setting.segment(text)
+
+
+TALL: Final = Cell("", Look("", 0.0, Rgba(0, 0, 0), 0.0), "", ())
+
+
+class Stencils(NamedTuple):
+    """The empty rows and the slots of a ledger for one geometry."""
+
+    rows: tuple[Fragment, Fragment]
+    heights: tuple[float, float]
+    slots: tuple[list[Slot], list[Slot]]
+
+
+def layout_ledger(box: LedgerBox, space: Space, resume: Resume | None) -> Laid:
+    """The head, as many rows as fit from `resume.at` on, and the feet of this page."""
+    if resume is None:
+        space.context.tallies = box.stream.widest()
+    geometry = geometry_of(box.prototype, space)
+    number = resume.at if resume else 0
+    differ = feet_differ(geometry.grid)
+    ends = not differ or box.stream.text(number + _capacity(box, space, geometry)) is None
+    laid = _LedgerPage(box, space, geometry, resume, ends=ends).lay_out()
+    if differ and ends and laid.fragment is not None and laid.resume is not None:
+        laid = _LedgerPage(box, space, geometry, resume, ends=False).lay_out()
+    if laid.resume is not None and laid.fragment is not None:
+        box.stream.forget(number)
+    return laid
+
+
+def _capacity(box: LedgerBox, space: Space, geometry: Geometry) -> int:
+    """More rows than any page holds."""
+    heights = stencils_of(box, space, geometry).heights
+    return int(min(space.page, 1e5) / max(1.0, min(heights))) + 1
+
+
+def stencils_of(box: LedgerBox, space: Space, geometry: Geometry) -> Stencils:
+    kept = box.kept.get(geometry.width)
+    if kept is None:
+        kept = box.kept[geometry.width] = _make_stencils(box, space, geometry)
+    return kept
+
+
+def _make_stencils(box: LedgerBox, space: Space, geometry: Geometry) -> Stencils:
+    """Lays out the two empty rows of the prototype and takes their text away."""
+    page = _LedgerPage(box, space, geometry, None, ends=True)
+    figures: dict[FontSetting, Figures] = {}
+    rows: list[Fragment] = []
+    heights: list[float] = []
+    slots: list[list[Slot]] = []
+    for offset in (FIRST, SECOND):
+        index = geometry.grid.body.start + offset
+        band = page.band(index, index + 1)
+        page.place(band)
+        row = page.last_row()
+        rows.append(row)
+        heights.append(band.height)
+        cells = [child for child in row.children if isinstance(child, Fragment)]
+        slots.append([Slot(cell, space.context, geometry.lefts[0], figures) for cell in cells])
+        for cell in cells:
+            cell.children = []
+        row.x, row.y = geometry.lefts[0], 0.0
+    for first, second in zip(*slots, strict=True):
+        if first.key == second.key:
+            second.cells = first.cells
+    return Stencils((rows[0], rows[1]), (heights[0], heights[1]), (slots[0], slots[1]))
+
+
+class _LedgerPage(TablePage):
+    """The part of a ledger that stands on one page."""
+
+    def __init__(self, box: LedgerBox, space: Space, geometry: Geometry, resume: Resume | None, *, ends: bool) -> None:
+        super().__init__(box.prototype, space, geometry, resume, ends=ends)
+        self.ledger = box
+        self.stream = box.stream
+        self.contributions = None
+        self.placed_rows: list[tuple[int, float]] = []  # number of each plain row, and its height
+
+    def _start(self) -> int:
+        return self.resume.at if self.resume else 0
+
+    def _tell_tallies(self, place: int, row: int) -> None:
+        """Heads and feet say what the rows before `place` add up to."""
+        self._view(place)
+
+    def _view(self, place: int) -> None:
+        sums = self.stream.sums(place)
+        brought = self.stream.sums(self.page_start)
+        self.space.context.tallies = TallyView(brought, sums, self.stream.group_sums(place), sums)
+
+    def _give_back(self, last: int) -> int:
+        """All rows fit, but the last foot does not: the last block's last row goes on."""
+        block = self.fragment.children[-1] if self.fragment.children else None
+        if isinstance(block, Fragment) and isinstance(block.box, RowsBox):
+            rows: LedgerRows = block.detail
+            if len(rows.rows) > 1:
+                rows.rows.pop()
+                rows.texts.pop()
+                block.height -= rows.height
+                self.y -= rows.height
+                self.at -= 1
+        return self.at
+
+    def _body(self, row: int, room: float) -> tuple[int | None, bool]:
+        """Rows from number `row` on until the room is used up."""
+        stencils = stencils_of(self.ledger, self.space, self.geometry)
+        placed = False
+        while True:
+            texts = self.stream.text(row)
+            if texts is None:
+                self.at = row
+                return None, placed
+            if self.stream.plan.group is not None:
+                if not self._group_heading(row, room, placed):
+                    self.at = row
+                    return row, placed
+                taken = self._one(row, texts, stencils, room, placed)
+            else:
+                taken = self._block(row, stencils, room)
+                if not taken:
+                    taken = self._one(row, texts, stencils, room, placed)
+            if not taken:
+                self.at = row
+                return row, placed
+            placed = True
+            row += taken
+            if self.stream.plan.group is not None and self.stream.group(row) != self.stream.group(row - 1):
+                self._special(SUBTOTAL, row, self.stream.group(row - 1) or "")
+
+    def _block(self, row: int, stencils: Stencils, room: float) -> int:
+        """Plain rows in one go; gives how many there are before the first that needs more care."""
+        height = stencils.heights[0]
+        if stencils.heights[1] != height:
+            return 0
+        count = int((room - self.y) / height)
+        if count < 1:
+            return 0
+        texts = self.stream.slice(row, count)
+        rows: list[list[Cell]] = []
+        known = [[(slot.cells.get, slot.cell) for slot in slots] for slots in stencils.slots]
+        for offset, values in enumerate(texts):
+            parity = (row + offset) % 2
+            cells = [get(text) or make(text) for (get, make), text in zip(known[parity], values, strict=True)]
+            if TALL in cells:
+                break
+            rows.append(cells)
+        if rows:
+            self._add_rows(rows, texts[: len(rows)], row, stencils)
+        return len(rows)
+
+    def _add_rows(self, rows: list[list[Cell]], texts: list[tuple[str, ...]], row: int, stencils: Stencils) -> None:
+        height = stencils.heights[row % 2]
+        last = self.fragment.children[-1] if self.fragment.children else None
+        if isinstance(last, Fragment) and isinstance(last.box, RowsBox):
+            block: LedgerRows = last.detail
+            if block.first + len(block.rows) == row and block.height == height:
+                block.rows.extend(rows)
+                block.texts.extend(texts)
+                last.height += height * len(rows)
+                self.y += height * len(rows)
+                return
+        fragment = Fragment(RowsBox(self.box.style, None, []), self.geometry.width, height * len(rows))
+        fragment.y = self.y
+        fragment.detail = LedgerRows(rows, height, row, stencils.rows, texts)
+        self.fragment.children.append(fragment)
+        self.y += fragment.height
+
+    def _one(self, row: int, texts: tuple[str, ...], stencils: Stencils, room: float, placed: bool) -> int:
+        """One row, plain or not, with room for the subtotal that follows it."""
+        following = 0.0
+        if self.stream.plan.group is not None and self.stream.group(row + 1) != self.stream.group(row):
+            following = self._special_band(SUBTOTAL, row + 1, "").height
+        parity = row % 2
+        cells = [slot.cell(text) for slot, text in zip(stencils.slots[parity], texts, strict=True)]
+        if TALL not in cells:
+            if self.y + stencils.heights[parity] + following > room and (placed or not self.space.at_top):
+                return 0
+            self._add_rows([cells], [texts], row, stencils)
+            return 1
+        band = self._text_band(self.geometry.grid.body.start + parity, texts)
+        if self.y + band.height + following > room:
+            if placed or not self.space.at_top:
+                return 0
+            self._overflow(band)
+            return 1
+        self.place(band)
+        return 1
+
+    def _group_heading(self, row: int, room: float, placed: bool) -> bool:
+        """The heading where a group begins, kept with its first row; repeated where a page goes on."""
+        name = self.stream.group(row) or ""
+        if row > self.page_start and self.stream.group(row - 1) == name:
+            return True
+        band = self._special_band(GROUP, row, name)
+        needed = band.height + stencils_of(self.ledger, self.space, self.geometry).heights[0]
+        if self.y + needed > room and (placed or not self.space.at_top):
+            return False
+        self.place(band)
+        return True
+
+    def _special(self, kind: int, row: int, name: str) -> None:
+        self.place(self._special_band(kind, row, name))
+
+    def _special_band(self, kind: int, row: int, name: str) -> Band:
+        """A group heading or subtotal: the prototype's row with the group's name in its first cell."""
+        self._view(row)
+        index = self.geometry.grid.body.start + kind
+        pieces: list[CellPiece] = []
+        for number, cell in enumerate(self.geometry.grid.cells_of[index]):
+            if number == 0 and name:
+                cell = self._with_text(cell, name)
+            pieces.append(lay_out_cell(cell, self.geometry, self.space, UNBOUNDED, None))
+        return self._banded(index, pieces)
+
+    def _text_band(self, index: int, texts: Sequence[str]) -> Band:
+        """A row of the prototype with other texts, through the table's own layout."""
+        cells = self.geometry.grid.cells_of[index]
+        filled = [self._with_text(cell, text) for cell, text in zip(cells, texts, strict=True)]
+        pieces = [lay_out_cell(cell, self.geometry, self.space, UNBOUNDED, None) for cell in filled]
+        return self._banded(index, pieces)
+
+    def _banded(self, index: int, pieces: list[CellPiece]) -> Band:
+        height = max((piece.fragment.height for piece in pieces), default=0.0)
+        height = max(height, self._baseline_height(index, pieces))
+        return Band(index, [height + self.geometry.spacing_down], pieces)
+
+    @staticmethod
+    def _with_text(cell: GridCell, text: str) -> GridCell:
+        """The cell with other text; it shares all else, its collapsed edges too."""
+        old = cell.box
+        child = old.children[0]
+        inner = child.children[0] if child.children else child
+        content = LinesBox(child.style, None, [TextBox(inner.style, old.element, text)])
+        box = CellBox(old.style, old.element, [content], old.column_span, old.row_span)
+        box.kept = {key: value for key, value in old.kept.items() if key == "edges"}
+        return GridCell(box, cell.row, cell.column, cell.rows, cell.columns)
+
+
+def ledger_content_widths(box: LedgerBox, context: Context) -> tuple[float, float]:
+    return table_content_widths(box.prototype, context)

@@ -370,8 +370,8 @@ class _LedgerPage(TablePage):
         return self.resume.at if self.resume else 0
 
     def _tell_tallies(self, place: int, row: int) -> None:
-        """Heads and feet say what the rows before `place` add up to."""
-        self._view(place)
+        """Heads and feet say what the rows before `place` add up to; the prototype's own rows nothing."""
+        self._view(self.page_start if self.repeated_at is None else place)
 
     def _view(self, place: int) -> None:
         sums = self.stream.sums(place)

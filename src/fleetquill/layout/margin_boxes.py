@@ -9,6 +9,7 @@ from fleetquill.layout.context import Context
 from fleetquill.layout.counters import represent
 from fleetquill.layout.dispatch import content_widths, layout
 from fleetquill.layout.fragments import Fragment
+from fleetquill.layout.paragraph import Paragraph
 from fleetquill.layout.sizing import edges_of, own_height, own_width
 from fleetquill.layout.space import Space
 from fleetquill.style import generated
@@ -64,7 +65,7 @@ def lay_out_margin_boxes(
     for name in MARGIN_BOXES:
         style = styles.get(name)
         if style is not None and isinstance(style.content, tuple):
-            boxes[name] = _box(_aligned(style, name), numbers)
+            boxes[name] = _box(_aligned(style, name), numbers, context)
     rects = _rectangles(boxes, area, context)
     return [_lay_out(name, box, rects[name], context) for name, box in boxes.items()]
 
@@ -85,9 +86,11 @@ def _aligned(style: ComputedStyle, name: str) -> ComputedStyle:
     return aligned
 
 
-def _box(style: ComputedStyle, numbers: PageNumbers) -> LinesBox:
+def _box(style: ComputedStyle, numbers: PageNumbers, context: Context) -> LinesBox:
     text = "".join(_text(part, numbers) for part in style.content if not isinstance(part, str))
-    return LinesBox(style, None, [TextBox(style, None, text)])
+    box = LinesBox(style, None, [TextBox(style, None, text)])
+    box.paragraph = Paragraph(style, box.children, context)  # of its own: no other page says the same
+    return box
 
 
 def _text(part: generated.ContentPart, numbers: PageNumbers) -> str:

@@ -35,7 +35,7 @@ SOFT_HYPHEN: Final = "\u00ad"
 IDEOGRAPH: Final = re.compile(r"[\u1100-\u11ff\u2e80-\u9fff\uac00-\ud7ff\uf900-\ufaff\uff00-\uffef]")
 EPSILON: Final = 0.005  # px
 LONGEST_SHARED: Final = 60  # characters of a text whose paragraph may be shared
-MOST_SHARED: Final = 20_000
+MOST_SHARED: Final = 8_000
 
 
 class Metrics(NamedTuple):
@@ -463,7 +463,9 @@ def shared_paragraph(style: ComputedStyle, box: TextBox, context: Context) -> Pa
     if paragraph is None:
         paragraph = Paragraph(style, [box], context)
         lacks = paragraph.runs and paragraph.runs[0].setting.lacks  # its remark names the element
-        if not lacks and len(paragraphs) < MOST_SHARED:
+        if not lacks:
+            if len(paragraphs) >= MOST_SHARED:
+                paragraphs.clear()
             paragraphs[key] = paragraph
     return paragraph
 

@@ -1,0 +1,251 @@
+"""Ledgers: rows from a stream, in the table's own look, every row once and in order."""
+
+from __future__ import annotations
+
+import dataclasses
+import io
+import re
+from decimal import Decimal
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+import fleetquill as fq
+from fleetquill import Column
+
+STYLE = (
+    "<html lang=en><style>@page{size:400px 300px;margin:20px;@bottom-right{content:counter(page) '/' counter(pages)}}"
+    "table{width:100%;border-spacing:0;font-size:12px} td,th{padding:2px 4px}</style>"
+)
+COLUMNS = [Column("no"), Column("lock"), Column("fee", align="right")]
+
+
+def ledger(rows: object, columns: list[Column] = COLUMNS, **options: object) -> fq.Manuscript:
+    manuscript = fq.Manuscript.from_html(options.pop("html", STYLE))
+    manuscript.ledger(rows, columns, **options)
+    return manuscript
+
+
+def rows(count: int) -> list[tuple[str, str, str]]:
+    return [(f"n{number}", "Saltgate", f"{number}.50") for number in range(count)]
+
+
+def words(edition: fq.Edition) -> list[str]:
+    return [word for page in edition.pages for word in page.text.split()]
+
+
+@pytest.mark.parametrize("count", [0, 1, 2, 15, 16, 17, 300])
+def test_every_row_is_there_once_and_in_order(count, read_pdf, check_pdf):
+    edition = fq.compose(ledger(rows(count)))
+    assert [w for w in words(edition) if w[0] == "n" and w[1:].isdigit()] == [f"n{n}" for n in range(count)]
+    content = edition.to_bytes()
+    check_pdf(content)
+    found = "\n".join(read_pdf(content))
+    assert re.findall(r"n\d+", found) == [f"n{n}" for n in range(count)]
+    assert found.count("lock") == edition.page_count
+
+
+def test_it_stands_where_an_ordinary_table_would(px):
+    data = [(f"n{n}", "Upper Willow" if n % 3 else "x", f"{n}.25") for n in range(40)]
+    css = STYLE.replace("</style>", "tr:nth-child(even) td{background:#eef} td:last-child{text-align:right}</style>")
+    body = "".join(f"<tr>{''.join(f'<td>{value}</td>' for value in row)}</tr>" for row in data)
+    head = "<thead><tr><th style='text-align:start'>no<th style='text-align:start'>lock<th style='text-align:right'>fee</thead>"
+    plain = fq.compose(fq.Manuscript.from_html(f"{css}<table>{head}<tbody>{body}</tbody></table>"))
+    streamed = fq.compose(ledger(data, html=css))
+    assert plain.page_count == streamed.page_count
+    assert [p.text for p in plain.pages] == [p.text for p in streamed.pages]
+    shots = [_shots(edition.to_bytes()) for edition in (plain, streamed)]
+    for one, other in zip(*shots, strict=True):
+        assert _difference(one, other) < 0.002
+
+
+def _shots(content: bytes) -> list:
+    import pypdfium2 as pdfium
+
+    return [page.render(scale=1.5).to_pil().convert("L") for page in pdfium.PdfDocument(content)]
+
+
+def _difference(one, other) -> float:
+    from PIL import ImageChops
+
+    difference = ImageChops.difference(one, other).point(lambda v: 255 if v > 96 else 0)
+    return difference.histogram()[255] / (one.width * one.height)
+
+
+def test_publish_and_compose_write_the_same_bytes():
+    stream = io.BytesIO()
+    summary = fq.publish(ledger(iter(rows(200))), stream)
+    assert stream.getvalue() == fq.compose(ledger(rows(200))).to_bytes()
+    assert summary.page_count > 10
+
+
+@dataclasses.dataclass
+class Crossing:
+    no: str
+    lock: str
+    fee: Decimal
+
+
+@pytest.mark.parametrize("kind", ["mappings", "lists", "objects", "frame", "csv", "generator"])
+def test_rows_of_every_kind(kind, tmp_path):
+    plain = [("n1", "Saltgate", "1.50"), ("n2", "Fenny Bridge", "2.50")]
+    if kind == "mappings":
+        given = [dict(zip(("fee", "lock", "no"), row[::-1], strict=True)) for row in plain]
+    elif kind == "lists":
+        given = [list(row) for row in plain]
+    elif kind == "objects":
+        given = [Crossing(a, b, Decimal(c)) for a, b, c in plain]
+    elif kind == "frame":
+        pandas = pytest.importorskip("pandas")
+        given = pandas.DataFrame(plain, columns=["no", "lock", "fee"])
+    elif kind == "csv":
+        (tmp_path / "r.csv").write_text("fee,no,lock\n" + "".join(f"{c},{a},{b}\n" for a, b, c in plain))
+        given = tmp_path / "r.csv"
+    else:
+        given = (row for row in plain)
+    assert words(fq.compose(ledger(given))) == "no lock fee n1 Saltgate 1.50 n2 Fenny Bridge 2.50".split()
+
+
+def test_an_element_in_html_reads_its_file(tmp_path):
+    (tmp_path / "r.csv").write_text("no,lock,fee\nn1,Saltgate,1234.5\n")
+    html = '<fq-ledger src="r.csv"><fq-column name="fee" head="Toll" form="money:EUR" align="right"></fq-column><fq-column name="no"></fq-column></fq-ledger>'
+    edition = fq.Press(locale="en-IE").compose(fq.Manuscript.from_html(html, base=tmp_path))
+    assert words(edition) == ["Toll", "no", "€1,234.50", "n1"]
+    every = fq.compose(fq.Manuscript.from_html('<fq-ledger src="r.csv"></fq-ledger>', base=tmp_path))
+    assert words(every) == ["no", "lock", "fee", "n1", "Saltgate", "1234.5"]
+
+
+def test_sums_are_carried_brought_and_totalled():
+    columns = [Column("no"), Column("lock"), Column("fee", form="0.00", total="sum", carry=True)]
+    edition = fq.compose(ledger(rows(50), columns))
+    texts = [page.text.split("\n") for page in edition.pages]
+    carried = [text[text.index("Carried forward") + 1] for text in texts[:-1]]
+    brought = [text[text.index("Brought forward") + 1] for text in texts[1:]]
+    assert carried == brought
+    assert texts[-1][-2:] == ["Total", "1250.00"]
+    assert "Total" not in texts[0] and "Brought forward" not in texts[0] and "Carried forward" not in texts[-1]
+
+
+def test_groups_have_headings_and_subtotals():
+    data = [(f"n{n}", ["Heron", "Teal", "Dunlin"][n // 15], "1.00") for n in range(45)]
+    columns = [Column("no"), Column("lock"), Column("fee", form="0.00", total="sum")]
+    edition = fq.compose(ledger(data, columns, group="lock"))
+    lines = [line for page in edition.pages for line in page.text.split("\n")]
+    assert [w for w in lines if w[0] == "n" and w[1:].isdigit()] == [f"n{n}" for n in range(45)]
+    assert lines.count("15.00") == 3 and lines[-2:] == ["Total", "45.00"]
+    for page in edition.pages:  # no heading is left alone at the foot, no subtotal at the head
+        text = page.text.split("\n")
+        assert text[-1] not in ("Heron", "Teal", "Dunlin") and text[3] in ("Heron", "Teal", "Dunlin")
+
+
+def test_a_value_that_does_not_fit_is_wrapped_or_clipped_with_a_remark():
+    data = rows(120)
+    data[110] = ("n110", "a name that is far wider than what the sample let the column be", "9")
+    columns = [Column("no"), Column("lock", width="70px"), Column("fee")]
+    wrapped = fq.compose(ledger(data, columns))
+    assert "sample let" in " ".join(words(wrapped))
+    clipped = fq.compose(ledger(data, [Column("no"), Column("lock", width="70px", overflow="clip"), Column("fee")]))
+    assert "…" in "".join(words(clipped)) and "sample let" not in " ".join(words(clipped))
+    assert {r.kind for r in clipped.remarks} == {"overflow"}
+
+
+def test_a_caption_stands_on_the_first_page():
+    edition = fq.compose(ledger(rows(40), caption="Crossings in May"))
+    assert edition.pages[0].text.startswith("Crossings in May") and "Crossings" not in edition.pages[1].text
+
+
+@pytest.mark.parametrize(
+    ("given", "columns", "said"),
+    [
+        ([("a", "b")], COLUMNS, "Row 1 has 2 values for 3 columns."),
+        ([{"no": 1, "lock": 2, "fe": 3}], COLUMNS, "Row 1 has no value for the column 'fee'. Did you mean 'fe'?"),
+        ([("1", "b", "x")], [*COLUMNS[:2], Column("fee", total="sum")], "Row 1, column 'fee': 'x' is not a number"),
+        ([("1", "b", "1"), ("1", "b", float("nan"))], [*COLUMNS[:2], Column("fee", total="sum")], "Row 2, column 'fee': nan is not a number"),
+        ([("1", "b", "1"), ("1", "b", "zwei")], [*COLUMNS[:2], Column("fee", form="0.00")], "Row 2, column 'fee': 'zwei' is not a number"),
+        ("gone.csv", COLUMNS, "The file of rows does not exist."),
+    ],
+)  # fmt: skip
+def test_bad_rows_are_errors_with_their_number(given, columns, said):
+    with pytest.raises(fq.DataError) as caught:
+        fq.compose(ledger(given, columns))
+    assert said in str(caught.value)
+
+
+def test_bad_files_and_columns_are_clear_errors(tmp_path):
+    (tmp_path / "r.csv").write_text("no,lock\n1,2\n1\n")
+    with pytest.raises(fq.DataError, match=r"r\.csv, line 1: There is no column 'fee'"):
+        fq.compose(ledger(tmp_path / "r.csv"))
+    with pytest.raises(fq.DataError, match=r"r\.csv, line 3: This row has 1 values, the head has 2"):
+        fq.compose(ledger(tmp_path / "r.csv", [Column("no")]))
+    with pytest.raises(fq.DataError, match="grouped by 'lok'"):
+        fq.compose(ledger(rows(1), group="lok"))
+    with pytest.raises(fq.OptionError, match=r"'rigth' is not a value of 'align'.*Did you mean 'right'"):
+        Column("a", align="rigth")
+    with pytest.raises(fq.OptionError, match="carried forward but not added up"):
+        Column("a", carry=True)
+    with pytest.raises(TypeError):
+        Column("a", algin="right")  # type: ignore[call-arg]
+    with pytest.raises(fq.OptionError, match="needs columns"):
+        fq.Manuscript.from_html("x").ledger([], [])
+
+
+def test_none_is_an_empty_cell_and_adds_nothing():
+    columns = [Column("no"), Column("lock"), Column("fee", total="sum", form="0.00")]
+    assert words(fq.compose(ledger([("a", None, None), ("b", "x", 2)], columns)))[-4:] == ["x", "2.00", "Total", "2.00"]
+
+
+def test_a_generator_that_fails_halfway_leaves_no_file(tmp_path):
+    def failing():
+        yield from rows(500)
+        raise RuntimeError("the database went away")
+
+    with pytest.raises(RuntimeError, match="went away"):
+        fq.publish(ledger(failing()), tmp_path / "a.pdf")
+    assert list(tmp_path.iterdir()) == []
+
+
+def test_an_iterator_is_read_once_and_says_so_the_second_time():
+    manuscript = ledger(iter(rows(3)))
+    fq.compose(manuscript)
+    with pytest.raises(fq.DataError, match="have been read already"):
+        fq.compose(manuscript)
+
+
+def test_thousands_of_columns_are_a_remark_and_not_a_hang():
+    columns = [Column(f"c{n}") for n in range(1500)]
+    edition = fq.compose(ledger([tuple("x" for _ in columns)], columns))
+    assert "overflow" in {remark.kind for remark in edition.remarks}
+
+
+def test_the_rows_are_asked_for_as_they_are_needed():
+    taken = []
+
+    def counting():
+        for row in rows(20_000):
+            taken.append(row)
+            yield row
+
+    fq.compose(ledger(counting()))
+    assert len(taken) == 20_000
+    press = fq.Press(policy=fq.Policy(pages=3))
+    taken.clear()
+    with pytest.raises(fq.LimitError):
+        press.compose(ledger(counting()))
+    assert len(taken) < 2_000
+
+
+@settings(max_examples=25, deadline=None)
+@given(
+    st.lists(st.tuples(st.text("ab 1.5é", max_size=14), st.sampled_from("ABC"), st.integers(-999, 999)), max_size=60),
+    st.booleans(),
+    st.sampled_from(["collapse", "separate"]),
+)
+def test_no_row_is_lost_whatever_its_values(values, grouped, model):
+    data = [(f"r{n}", a, b, c) for n, (a, b, c) in enumerate(values)]
+    columns = [Column("n"), Column("a", width="50px"), Column("b"), Column("c", total="sum", carry=True)]
+    html = STYLE.replace("table{", f"table{{border-collapse:{model};")
+    edition = fq.compose(ledger(data, columns, html=html, group="b" if grouped else ""))
+    assert [w for w in words(edition) if re.fullmatch(r"r\d+", w)] == [f"r{n}" for n in range(len(values))]
+    total = sum(c for _, _, c in values)
+    assert edition.pages[-1].text.split("\n")[-1].replace(",", "") == str(total)

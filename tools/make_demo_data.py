@@ -84,6 +84,35 @@ def invoice(seed: int, number: str, day: date, count: int, customer: dict[str, A
     }
 
 
+def voyages(seed: int, count: int) -> list[list[str]]:
+    """The voyage log: one barge after the other, each in order of time."""
+    chance = random.Random(seed)
+    rows = []
+    for number, barge in enumerate(BARGES):
+        share = count // len(BARGES) + (number < count % len(BARGES))
+        days = sorted(chance.randrange(365) for _ in range(share))
+        for day in days:
+            line = freight_line(chance, date(2025, 6, 1) + timedelta(days=day), 0)
+            fee = cents(Decimal(str(line["amount"])) * Decimal("0.04"))
+            rows.append(
+                [
+                    barge,
+                    str(line["date"]),
+                    str(line["from"]),
+                    str(line["to"]),
+                    str(line["cargo"]),
+                    str(line["tonnes"]),
+                    str(fee),
+                ]
+            )
+    return rows
+
+
+def write_csv(name: str, head: list[str], rows: list[list[str]]) -> None:
+    lines = [",".join(row) for row in [head, *rows]]
+    (TARGET / name).write_text("\n".join(lines) + "\n", encoding="utf-8")
+
+
 def write_json(name: str, value: Any) -> None:
     """Decimals go out as plain numbers with all their digits."""
     marks: dict[str, str] = {}
@@ -145,6 +174,8 @@ def main() -> None:
     }
     write_json("invoice-short.json", invoice(2041, "F-2041", date(2026, 6, 2), 12, osier))
     write_json("invoice-long.json", invoice(2042, "F-2042", date(2026, 6, 2), 90, marrow))
+    head = ["barge", "date", "from", "to", "cargo", "tonnes", "toll"]
+    write_csv("voyages.csv", head, voyages(2043, 5000))
     mark(360).quantize(48).save(TARGET / "mark.png", optimize=True)
 
 

@@ -17,6 +17,8 @@ TARGET = Path(__file__).parent.parent / "docs/screenshots"
 PAGES = {  # picture → document and its pages, from 1
     "invoice": ("invoice.pdf", [1]),
     "invoice-long": ("invoice-long.pdf", [2, 4]),
+    "voyage-log": ("voyage-log.pdf", [1, 40]),
+    "tables": ("tables.pdf", [1]),
     "specimen": ("specimen.pdf", [1, 2]),
 }
 SCALE = 80 / 72

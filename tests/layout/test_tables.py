@@ -32,6 +32,26 @@ def test_given_widths_and_percentages_are_kept(compose, px):
     assert [p.width for p in px(edition, "td")] == [100, 60, 240]
 
 
+def test_a_given_width_stands_in_for_the_content_s(compose, px):
+    edition = compose(
+        f"{CELLS}<table style='width:400px'><tr><th style='width:80px'>a<th>b<tr><td>a long line of text that wraps<td>b</table>"
+    )
+    assert px(edition, "th")[0].width == 80
+
+
+def test_numbers_align_on_their_separator(compose, px):
+    values = ["1.5", "1234.25", "17", ".125 t"]
+    edition = compose(
+        f"{CELLS}<style>td{{text-align:'.'}}</style><table style='width:300px'>{''.join(f'<tr><td>{v}' for v in values)}</table>"
+    )
+    import pypdfium2 as pdfium
+
+    page = pdfium.PdfDocument(edition.to_bytes())[0].get_textpage()
+    text = page.get_text_range()
+    points = [round(page.get_charbox(i)[0], 1) for i, c in enumerate(text) if c == "."]
+    assert len(points) == 3 and len(set(points)) == 1
+
+
 def test_fixed_layout_asks_the_first_row_alone(compose, px):
     edition = compose(
         f"{CELLS}<table style='width:300px;table-layout:fixed'><tr><td style='width:50px'>a<td>b<tr><td>mmmmmmmmmmmm<td>c</table>"

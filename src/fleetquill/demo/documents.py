@@ -23,6 +23,8 @@ class Document(NamedTuple):
 DOCUMENTS: Final = (
     Document("invoice.pdf", "invoice.html", "invoice-short.json"),
     Document("invoice-long.pdf", "invoice.html", "invoice-long.json"),
+    Document("voyage-log.pdf", "voyage-log.html", ""),
+    Document("tables.pdf", "tables.html", ""),
     Document("specimen.pdf", "specimen.html", ""),
 )
 
@@ -32,5 +34,5 @@ def make_documents(folder: Path) -> Iterator[tuple[Path, Summary]]:
     press = Press(locale="en-IE")
     for document in DOCUMENTS:
         target = folder / document.name
-        data = read_data(HERE / document.data) if document.data else None
+        data = read_data(HERE / document.data) if document.data else {}
         yield target, press.publish(HERE / document.template, target, data=data)

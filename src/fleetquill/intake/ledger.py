@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from functools import lru_cache
+from heapq import nlargest
 from itertools import islice
 from pathlib import Path
 from typing import Any, Final
@@ -19,13 +20,15 @@ from fleetquill.manuscript.ledger import LedgerColumn, LedgerPlan, OpenLedger
 
 Element = etree._Element
 
-SAMPLE: Final = 100  # rows that the column widths are taken from
+SAMPLE: Final = 2_000  # rows that the column widths are taken from
+LONGEST: Final = 4  # of the sample's values in each column that are measured
 LABELS: Final = {  # by language: brought forward, carried forward, total
     "en": ("Brought forward", "Carried forward", "Total"),
     "de": ("Übertrag", "Übertrag", "Summe"),
     "fr": ("Report", "À reporter", "Total"),
     "ar": ("رصيد مرحل", "يرحل بعده", "المجموع"),
 }
+WRAPPED: Final = "overflow-wrap:break-word;"  # no value is drawn over its neighbour
 CLIPPED: Final = "white-space:nowrap;overflow:hidden;text-overflow:ellipsis;"
 
 
@@ -121,13 +124,22 @@ def _prototype(
     _group_row(etree.SubElement(table, "tbody"), columns)
     _sum_row(etree.SubElement(table, "tbody"), "subtotal", columns, "x", scope="group", carried=False)
     body = etree.SubElement(table, "tbody")
-    for row in sample:
-        _row(body, columns, _texts(plan, row))
+    for texts in _longest([tuple(_texts(plan, row)) for row in sample], len(columns)):
+        shown = [text if c.overflow == "wrap" or not c.width else "x" for c, text in zip(columns, texts, strict=True)]
+        _row(body, columns, shown)
     if carries:
         _sums(table, "tfoot", "carried", "going-on", columns, labels[1], carried=True)
     if any(column.total for column in columns):
         _sums(table, "tfoot", "total", "last", columns, labels[2], carried=False)
     return table
+
+
+def _longest(rows: list[tuple[str, ...]], count: int) -> list[tuple[str, ...]]:
+    """The rows that have the longest texts of any column."""
+    chosen: dict[tuple[str, ...], None] = {}
+    for column in range(count):
+        chosen.update(dict.fromkeys(nlargest(LONGEST, rows, key=lambda row: len(row[column]))))
+    return list(chosen)
 
 
 def _texts(plan: LedgerPlan, row: Sequence[Any]) -> Iterator[str]:
@@ -149,10 +161,12 @@ def _language(element: Element) -> str:
 
 def _style(column: Column, *, head: bool) -> str:
     align = column.align or ("start" if head else "")  # a head stands over its values
+    if align == "decimal":
+        align = "end" if head else '"."'
     style = f"text-align:{align};" if align else ""
     if head and column.width:
         style += f"width:{column.width};"
-    return style + (CLIPPED if column.overflow == "clip" and not head else "")
+    return style + (CLIPPED if column.overflow == "clip" and not head else WRAPPED)
 
 
 def _row(body: Element, columns: Sequence[Column], texts: Iterable[str]) -> None:
@@ -168,7 +182,7 @@ def _clean(text: str) -> str:
 
 def _group_row(body: Element, columns: Sequence[Column]) -> None:
     row = etree.SubElement(body, "tr", {"class": "group"})
-    cell = etree.SubElement(row, "th", {"colspan": str(len(columns)), "style": "text-align:start;"})
+    cell = etree.SubElement(row, "th", {"colspan": str(len(columns)), "style": f"text-align:start;{WRAPPED}"})
     cell.text = "x"
 
 
@@ -185,7 +199,7 @@ def _sum_row(parent: Element, name: str, columns: Sequence[Column], label: str, 
     shown = [bool(column.carry if carried else column.total) for column in columns]
     lead = shown.index(True) if True in shown else len(columns)
     if lead:
-        etree.SubElement(row, "td", {"colspan": str(lead), "style": "text-align:start;"}).text = label
+        etree.SubElement(row, "td", {"colspan": str(lead), "style": f"text-align:start;{WRAPPED}"}).text = label
     for column, has_sum in list(zip(columns, shown, strict=True))[lead:]:
         cell = etree.SubElement(row, "td", {"style": _style(column, head=False)})
         if has_sum:

@@ -137,6 +137,16 @@ class RowStream:
             return None
         return self.groups[number - self._base]
 
+    def group_length(self, number: int, most: int) -> int:
+        """How many rows from `number` on are of its group, up to `most`."""
+        self.text(number + most)
+        start = number - self._base
+        name = self.groups[start]
+        length = 1
+        while length < most and start + length < len(self.groups) and self.groups[start + length] == name:
+            length += 1
+        return length
+
     def forget(self, number: int) -> None:
         """Drops the rows before `number`: no page asks for them again."""
         drop = number - self._base
@@ -223,8 +233,12 @@ class RowStream:
 class Slot:
     """One column of plain rows: where its text stands, and the cells made so far."""
 
-    def __init__(self, cell: Fragment, context: Context, left: float, figures: dict[FontSetting, Figures]) -> None:
+    def __init__(
+        self, cell: Fragment, context: Context, left: float, figures: dict[FontSetting, Figures], after: float
+    ) -> None:
         box = cell.box
+        self.after = after
+        self.character = box.style.text_align[1:] if box.style.text_align.startswith('"') else ""
         child = box.children[0]
         style = child.style
         edges = cell_edges(box) if isinstance(box, CellBox) else edges_of(box.style, 0.0)
@@ -248,7 +262,10 @@ class Slot:
     @property
     def key(self) -> tuple[object, ...]:
         """Slots with the same key make the same cells."""
-        return (self.setting, self.left, self.width, self.baseline, self.align, self.look, self.plain)
+        return (
+            *(self.setting, self.left, self.width, self.baseline, self.align, self.look),
+            *(self.plain, self.character, self.after),
+        )
 
     def cell(self, text: str) -> Cell:
         """The cell of a text; TALL where it does not fit on one line or needs more care."""
@@ -284,7 +301,17 @@ class Slot:
         if spare < -EPSILON:
             return TALL
         x = self.left + (0.0 if self.align == "left" else spare if self.align == "right" else spare / 2)
+        if self.character:
+            x -= max(0.0, self.after - self._after(shown))
         return Cell(f"{x:.2f} {self.baseline:.2f}", self.look, strings, words)
+
+    def _after(self, text: str) -> float:
+        """The width of a text from its last character to align on."""
+        place = text.rfind(self.character)
+        if place < 0:
+            return 0.0
+        word = self.setting.exact(text[place:])
+        return word.advance * self.look.size + word.count * self.look.letter_spacing
 
     def _word(self, text: str) -> Word:
         """Words with figures in them are as a rule not met again: they are not kept."""
@@ -346,7 +373,12 @@ def _make_stencils(box: LedgerBox, space: Space, geometry: Geometry) -> Stencils
         rows.append(row)
         heights.append(band.height)
         cells = [child for child in row.children if isinstance(child, Fragment)]
-        slots.append([Slot(cell, space.context, geometry.lefts[0], figures) for cell in cells])
+        slots.append(
+            [
+                Slot(cell, space.context, geometry.lefts[0], figures, geometry.after[number])
+                for number, cell in enumerate(cells)
+            ]
+        )
         for cell in cells:
             cell.children = []
         row.x, row.y = geometry.lefts[0], 0.0
@@ -365,6 +397,13 @@ class _LedgerPage(TablePage):
         self.stream = box.stream
         self.contributions = None
         self.placed_rows: list[tuple[int, float]] = []  # number of each plain row, and its height
+
+    def place(self, band: Band) -> None:
+        """As in a table; after plain rows in a new fragment, so that reading order is the rows' order."""
+        last = self.fragment.children[-1] if self.fragment.children else None
+        if isinstance(last, Fragment) and isinstance(last.box, RowsBox):
+            self.group_fragments.clear()
+        super().place(band)
 
     def _start(self) -> int:
         return self.resume.at if self.resume else 0
@@ -400,15 +439,12 @@ class _LedgerPage(TablePage):
             if texts is None:
                 self.at = row
                 return None, placed
-            if self.stream.plan.group is not None:
-                if not self._group_heading(row, room, placed):
-                    self.at = row
-                    return row, placed
+            if self.stream.plan.group is not None and not self._group_heading(row, room, placed):
+                self.at = row
+                return row, placed
+            taken = self._block(row, stencils, room)
+            if not taken:
                 taken = self._one(row, texts, stencils, room, placed)
-            else:
-                taken = self._block(row, stencils, room)
-                if not taken:
-                    taken = self._one(row, texts, stencils, room, placed)
             if not taken:
                 self.at = row
                 return row, placed
@@ -423,6 +459,8 @@ class _LedgerPage(TablePage):
         if stencils.heights[1] != height:
             return 0
         count = int((room - self.y) / height)
+        if self.stream.plan.group is not None:  # the last row of a group waits for its subtotal
+            count = min(count, self.stream.group_length(row, count + 1) - 1)
         if count < 1:
             return 0
         texts = self.stream.slice(row, count)

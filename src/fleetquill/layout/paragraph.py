@@ -439,7 +439,7 @@ def alignment(align: str, rtl: bool) -> str:
     """`text-align` as left, right, center or justify."""
     if align in ("start", "match-parent"):
         return "right" if rtl else "left"
-    if align == "end":
+    if align == "end" or align.startswith('"'):
         return "left" if rtl else "right"
     return align
 

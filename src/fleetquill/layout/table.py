@@ -11,9 +11,10 @@ from fleetquill.layout import breaks
 from fleetquill.layout.block import flow_children
 from fleetquill.layout.boxes import CellBox, LinesBox, RowBox, RowGroupBox, TableBox
 from fleetquill.layout.context import Context
+from fleetquill.layout.decimals import halves
 from fleetquill.layout.dispatch import layout
 from fleetquill.layout.fragments import Fragment
-from fleetquill.layout.lines import single_line
+from fleetquill.layout.lines import paragraph_of, single_line
 from fleetquill.layout.sizing import Edges, clamp_width, edges_of, margin_left_right, own_height, own_width
 from fleetquill.layout.space import SLACK, UNBOUNDED, Laid, Resume, Space
 from fleetquill.layout.table_borders import Collapsed, cell_edges
@@ -37,6 +38,7 @@ class Geometry(NamedTuple):
     spacing_down: float
     top: float  # the table's own border and padding
     bottom: float
+    after: list[float]  # for each column the widest text from the character on that cells are aligned on
 
     def span_width(self, cell: GridCell) -> float:
         last = cell.column + cell.columns - 1
@@ -173,7 +175,8 @@ def _geometry(box: TableBox, space: Space) -> Geometry:
     for size in widths:
         lefts.append(x)
         x += size + across
-    return Geometry(grid, collapsed, width, lefts, widths, across, down, top, bottom)
+    after = [column.after for column in columns]
+    return Geometry(grid, collapsed, width, lefts, widths, across, down, top, bottom, after)
 
 
 def _empty_table(box: TableBox, space: Space, geometry: Geometry) -> Laid:
@@ -563,7 +566,7 @@ def lay_out_cell(cell: GridCell, geometry: Geometry, space: Space, room: float, 
     fragment = Fragment(box, width, 0.0)
     fragment.detail = edges
     fragment.first = resume is None
-    if resume is None and _lay_out_line(fragment, inner):
+    if resume is None and _lay_out_line(fragment, inner, geometry.after[cell.column]):
         return CellPiece(cell, fragment, None)
     flow = flow_children(box.children, inner, resume, joined=False) if box.children else None
     if flow is None:
@@ -584,7 +587,7 @@ def lay_out_cell(cell: GridCell, geometry: Geometry, space: Space, room: float, 
     return CellPiece(cell, fragment, flow.resume)
 
 
-def _lay_out_line(fragment: Fragment, inner: Space) -> bool:
+def _lay_out_line(fragment: Fragment, inner: Space, after: float) -> bool:
     """The short way for a cell that holds one line of text; False where it does not."""
     box = fragment.box
     child = box.children[0] if len(box.children) == 1 else None
@@ -595,6 +598,9 @@ def _lay_out_line(fragment: Fragment, inner: Space) -> bool:
         return False
     edges: Edges = fragment.detail
     line.x, line.y = edges.left, edges.top
+    align = box.style.text_align
+    if align.startswith('"'):
+        line.x -= max(0.0, after - halves(paragraph_of(child, inner.context), align[1:]).after)
     fragment.children.append(line)
     fragment.baseline = edges.top + line.baseline
     fragment.height = edges.top + line.height + edges.bottom

@@ -7,6 +7,7 @@ from itertools import pairwise
 
 from fleetquill.layout.boxes import CellBox, LinesBox
 from fleetquill.layout.context import Context
+from fleetquill.layout.decimals import halves_of
 from fleetquill.layout.dispatch import content_widths
 from fleetquill.layout.lines import lines_content_widths
 from fleetquill.layout.table_borders import cell_edges
@@ -23,6 +24,9 @@ class Column:
     most: float = 0.0
     share: float = 0.0
     given: bool = False
+    asked: float = 0.0  # the width that was given
+    before: float = 0.0  # widest text before the character that cells are aligned on
+    after: float = 0.0  # and from it on
 
 
 def measure_columns(grid: Grid, context: Context, spacing: float) -> list[Column]:
@@ -40,9 +44,17 @@ def measure_columns(grid: Grid, context: Context, spacing: float) -> list[Column
                 continue
             column = columns[cell.column]
             least, most = cell_widths(cell.box, context)
+            halves = halves_of(cell.box, context)
+            if halves is not None:
+                column.before = max(column.before, halves.before)
+                column.after = max(column.after, halves.after)
+                least = max(least, column.before + column.after + cell_edges(cell.box).across)
             column.least = max(column.least, least)
             column.most = max(column.most, most, least)
             _take_width(column, cell.box.style, cell_edges(cell.box).across)
+    for column in columns:
+        if column.given:  # a width that was asked for stands in for the content's (§3.9.2)
+            column.most = max(column.least, column.asked)
     for cell in sorted(spanning, key=lambda c: c.columns):
         _spread_span(columns[cell.column : cell.column + cell.columns], cell, context, spacing)
     for column in columns:
@@ -75,8 +87,7 @@ def _take_width(column: Column, style: ComputedStyle, across: float) -> None:
         column.share = max(column.share, width.ratio)
     elif isinstance(width, float):
         size = max(width, across) if style.box_sizing == "border-box" else width + across
-        column.most = size if not column.given else max(column.most, size)
-        column.most = max(column.most, column.least)
+        column.asked = max(column.asked, size)
         column.given = True
 
 

@@ -7,7 +7,7 @@ from typing import Final
 
 from fleetquill.errors import OptionError, nearest
 
-ALIGNMENTS: Final = ("", "left", "right", "center", "start", "end")
+ALIGNMENTS: Final = ("", "left", "right", "center", "start", "end", "decimal")
 TOTALS: Final = ("", "sum")
 
 
@@ -17,7 +17,8 @@ class Column:
 
     `name` is the key of the value in each row (or, for rows that are sequences, only a name).
     `head` is what stands in the table's head; the name where it is not given. `form` is a CLDR
-    number pattern, 'money:EUR' or 'percent'. `align` is a CSS text-align keyword. `width` is a CSS
+    number pattern, 'money:EUR' or 'percent'. `align` is a CSS text-align keyword, or
+    'decimal' to align numbers on their point. `width` is a CSS
     width. With `total="sum"` the column is added up at the end; with `carry` the sum is carried
     forward at the foot of each page and brought forward at the head of the next. `overflow` says
     what happens to a value that is too wide: 'wrap' or 'clip' (with an ellipsis).

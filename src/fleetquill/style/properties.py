@@ -220,11 +220,7 @@ class ComputedStyle:
 
     # text
     color: Rgba = prop(BLACK, one(color_value), inherits=True)
-    text_align: str = prop(
-        "start",
-        keywords("start", "end", "left", "right", "center", "justify", "match-parent"),
-        inherits=True,
-    )
+    text_align: str = prop("start", texts.text_align, inherits=True)
     text_align_last: str = prop(
         "auto", keywords("auto", "start", "end", "left", "right", "center", "justify"), inherits=True
     )

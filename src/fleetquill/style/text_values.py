@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any, NamedTuple
+from typing import TYPE_CHECKING, Any, Final, NamedTuple
 
 from fleetquill.style.tokens import Tokens, ident, split_commas
 from fleetquill.style.values import (
@@ -17,6 +17,9 @@ from fleetquill.style.values import (
 
 if TYPE_CHECKING:
     from fleetquill.style.properties import StyleBasis
+
+
+ALIGNMENTS: Final = frozenset(("start", "end", "left", "right", "center", "justify", "match-parent"))
 
 
 class Shadow(NamedTuple):
@@ -44,6 +47,15 @@ def compute_shadows(value: Any, basis: StyleBasis) -> tuple[Shadow, ...]:
     return tuple(
         Shadow(compute_length(x, basis), compute_length(y, basis), compute_color(color, basis)) for x, y, color in value
     )
+
+
+def text_align(tokens: Tokens) -> str | None:
+    """A keyword, or a string of one character to align on (CSS Text 4 §7.1), kept with a quote mark."""
+    if len(tokens) != 1:
+        return None
+    if tokens[0].type == "string":
+        return f'"{tokens[0].value}' if len(tokens[0].value) == 1 else None
+    return ident(tokens[0]) if ident(tokens[0]) in ALIGNMENTS else None
 
 
 def tab_size(tokens: Tokens) -> Any:

@@ -12,6 +12,7 @@ from threading import Lock
 from time import perf_counter
 from typing import TYPE_CHECKING, Any, BinaryIO, Final, NamedTuple
 
+from fleetquill.collector import resting_collector
 from fleetquill.edition import Edition, write_whole
 from fleetquill.errors import FleetQuillError, OptionError, Where
 from fleetquill.formats import Formats
@@ -145,11 +146,13 @@ class Press:
         of more style sheets, applied after the document's own.
         Raises an error of the FleetQuillError family where source, data or template are at fault.
         """
-        job = _Job(self, self._manuscript(source, data), styles)
-        pages = list(job.pages())
+        with resting_collector():
+            job = _Job(self, self._manuscript(source, data), styles)
+            pages = list(job.pages())
 
         def write(stream: BinaryIO) -> None:
-            job.write(pages, stream)
+            with resting_collector():
+                job.write(pages, stream)
 
         return Edition(pages, job.remarks.all, write)
 
@@ -166,16 +169,17 @@ class Press:
         `target` is a path (written whole or not at all) or a binary stream.
         """
         start = perf_counter()
-        job = _Job(self, self._manuscript(source, data), styles)
         counts: list[tuple[int, int]] = []
+        with resting_collector():
+            job = _Job(self, self._manuscript(source, data), styles)
 
-        def write(stream: BinaryIO) -> None:
-            counts.append(job.write(job.pages(), stream))
+            def write(stream: BinaryIO) -> None:
+                counts.append(job.write(job.pages(), stream))
 
-        if isinstance(target, (str, os.PathLike)):
-            write_whole(Path(target), write)
-        else:
-            write(target)
+            if isinstance(target, (str, os.PathLike)):
+                write_whole(Path(target), write)
+            else:
+                write(target)
         pages, length = counts[0]
         return Summary(pages, job.remarks.all(), length, perf_counter() - start)
 

@@ -34,6 +34,7 @@ OBJECT: Final = "\ufffc"
 SOFT_HYPHEN: Final = "\u00ad"
 IDEOGRAPH: Final = re.compile(r"[\u1100-\u11ff\u2e80-\u9fff\uac00-\ud7ff\uf900-\ufaff\uff00-\uffef]")
 EPSILON: Final = 0.005  # px
+SHORT: Final = re.compile(r"\s*[\w.,:€/-][\w .,:€/-]{0,60}", re.ASCII)  # a plain text that fits in a cell
 LONGEST_SHARED: Final = 60  # characters of a text whose paragraph may be shared
 MOST_SHARED: Final = 8_000
 
@@ -192,7 +193,9 @@ class Paragraph:
         self.hyphenates = False
         self.has_tabs = False
         self.strut = metrics_of(style, context.font(style))
-        Builder(self).build(children)
+        builder = Builder(self)
+        if not (len(children) == 1 and isinstance(children[0], TextBox) and builder.short_way(children[0])):
+            builder.build(children)
         self.run_starts = [run.start for run in self.runs]
         self.plain = not self.edges and not self.atomics and not self.floats and not self.bidi
         self.plans: dict[float, dict[int, int]] = {}  # line ends by line start, for a width
@@ -506,6 +509,23 @@ class Builder:
                 level = levels[min(offset, len(levels) - 1)] if levels else 0
                 self._other(part, may_break or end == len(text), level)
             offset, place = end, stop
+
+    def short_way(self, box: TextBox) -> bool:
+        """One piece of plain text in one style, such as a cell holds; False where it is more than that."""
+        style = box.style
+        own = self.paragraph.style
+        if not (
+            SHORT.fullmatch(box.text)
+            and style.white_space == "normal"
+            and style.word_break == style.unicode_bidi == "normal"
+            and style.line_break == "auto"
+            and style.direction == own.direction == "ltr"
+            and own.unicode_bidi == "normal"
+        ):
+            return False
+        text = transform(SPACES.sub(" ", box.text.strip()), style.text_transform, style.language)
+        self._stretch(text, opportunities(text), self._run(style, box.element, ()))
+        return True
 
     def _levels(self, text: str) -> list[int] | None:
         """Bidi levels of the characters; None where all of it runs from left to right."""

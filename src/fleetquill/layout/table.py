@@ -555,19 +555,16 @@ def lay_out_cell(cell: GridCell, geometry: Geometry, space: Space, room: float, 
     width = geometry.span_width(cell)
     edges = cell_edges(box)
     top = edges.top
-    inner = Space(
-        space.context,
-        max(0.0, width - edges.across),
-        None,
-        max(0.0, room - top - edges.bottom),
-        max(0.0, space.page - edges.down),
-        True,
-    )
+    inner_width = max(0.0, width - edges.across)
+    inner_room = max(0.0, room - top - edges.bottom)
     fragment = Fragment(box, width, 0.0)
     fragment.detail = edges
     fragment.first = resume is None
-    if resume is None and _lay_out_line(fragment, inner, geometry.after[cell.column]):
+    after = geometry.after[cell.column]
+    if resume is None and _lay_out_line(fragment, edges, inner_width, inner_room, after, space.context):
         return CellPiece(cell, fragment, None)
+    page = max(0.0, space.page - edges.down)
+    inner = Space(space.context, inner_width, None, inner_room, page, True)
     flow = flow_children(box.children, inner, resume, joined=False) if box.children else None
     if flow is None:
         fragment.height = edges.down
@@ -587,26 +584,24 @@ def lay_out_cell(cell: GridCell, geometry: Geometry, space: Space, room: float, 
     return CellPiece(cell, fragment, flow.resume)
 
 
-def _lay_out_line(fragment: Fragment, inner: Space, after: float) -> bool:
+def _lay_out_line(fragment: Fragment, edges: Edges, width: float, room: float, after: float, context: Context) -> bool:
     """The short way for a cell that holds one line of text; False where it does not."""
     box = fragment.box
     child = box.children[0] if len(box.children) == 1 else None
     if not isinstance(child, LinesBox) or child.element is not None:
         return False
-    line = single_line(child, inner.width, inner.context)
-    if line is None or line.height > inner.room:
+    line = single_line(child, width, context)
+    if line is None or line.height > room:
         return False
-    edges: Edges = fragment.detail
     line.x, line.y = edges.left, edges.top
     align = box.style.text_align
     if align.startswith('"'):
-        line.x -= max(0.0, after - halves(paragraph_of(child, inner.context), align[1:]).after)
+        line.x -= max(0.0, after - halves(paragraph_of(child, context), align[1:]).after)
     fragment.children.append(line)
     fragment.baseline = edges.top + line.baseline
     fragment.height = edges.top + line.height + edges.bottom
-    given = own_height(box.style, None, edges.down)
-    if given is not None:
-        fragment.height = max(fragment.height, given)
+    if box.style.height != "auto":
+        fragment.height = max(fragment.height, own_height(box.style, None, edges.down) or 0.0)
     return True
 
 

@@ -41,6 +41,15 @@ def border_of(style: ComputedStyle, side: str, source: int) -> Border:
     return Border(width, STYLE_RANK[kind], source, kind, color)
 
 
+def has_borders(style: ComputedStyle) -> bool:
+    """Whether a style says anything of borders, if only to hide them; asked once."""
+    kept = style.kept.get("bordered")
+    if kept is None:
+        sides = ("top", "right", "bottom", "left")
+        kept = style.kept["bordered"] = any(getattr(style, f"border_{side}_style") != "none" for side in sides)
+    return bool(kept)
+
+
 def cell_edges(box: CellBox) -> Edges:
     """The cell's border and padding; halves of the shared borders where they collapse."""
     return box.kept.get("edges") or edges_of(box.style, 0.0)
@@ -51,13 +60,14 @@ class Collapsed:
 
     def __init__(self, table: TableBox, grid: Grid) -> None:
         rows, columns = len(grid.rows), grid.column_count
+        self.bordered = False
         self.across = [[NO_BORDER] * columns for _ in range(rows + 1)]
         self.down = [[NO_BORDER] * (columns + 1) for _ in range(rows)]
         self._add_cells(grid)
         self._add_rows(grid, columns)
         self._add_columns(grid, rows, columns)
         self._add_table(table.style, rows, columns)
-        for row in grid.cells_of:
+        for row in grid.cells_of if self.bordered else ():
             for cell in row:
                 self._set_cell_edges(cell)
 
@@ -78,6 +88,9 @@ class Collapsed:
                 self._frame(cell.box.style, cell.row, cell.row + cell.rows, cell.column, cell.column + cell.columns, 5)
 
     def _frame(self, style: ComputedStyle, top: int, bottom: int, left: int, right: int, source: int) -> None:
+        if not has_borders(style):
+            return
+        self.bordered = True
         self._offer_across(top, left, right, border_of(style, "top", source))
         self._offer_across(bottom, left, right, border_of(style, "bottom", source))
         self._offer_down(top, bottom, left, border_of(style, "left", source))

@@ -36,6 +36,10 @@ def _paint_words(canvas: Canvas, span: TextSpan, run: TextRun, x: float, baselin
     setting = run.setting
     face = setting.face
     contested = canvas.use_words(words)
+    if len(words) == 1 and words[0].face is face and not contested and span.spaced is None:
+        synthesis = setting.synthesis.get(face) if setting.synthesis else None
+        canvas.text(x, baseline, face, run.size, color, words[0].strings, run.letter_spacing, synthesis)
+        return
     faces = {word.face for word in words}
     if len(faces) == 1 and face in faces and setting.space.face is face and not contested:
         space = _space_strings(span, run)

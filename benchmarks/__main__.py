@@ -7,6 +7,7 @@ import gc
 import json
 import resource
 import statistics
+from collections.abc import Callable
 from pathlib import Path
 from time import perf_counter
 from typing import Any
@@ -22,15 +23,9 @@ def measure(work: Work) -> dict[str, Any]:
     work.ours()
     work.floor()
     for _ in range(work.runs):
-        gc.collect()
-        start = perf_counter()
-        work.ours()
-        middle = perf_counter()
-        work.floor()
-        end = perf_counter()
-        ours.append(middle - start)
-        floor.append(end - middle)
-        ratios.append((middle - start) / (end - middle))
+        ours.append(_timed(work.ours))
+        floor.append(_timed(work.floor))
+        ratios.append(ours[-1] / floor[-1])
     peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
     return {
         "work": work.name,
@@ -41,6 +36,14 @@ def measure(work: Work) -> dict[str, Any]:
         "reach": work.reach,
         "peak_mb": round(peak),
     }
+
+
+def _timed(run: Callable[[], object]) -> float:
+    """Seconds for one run, with no garbage of the one before left over."""
+    gc.collect()
+    start = perf_counter()
+    run()
+    return perf_counter() - start
 
 
 def main() -> None:

@@ -80,9 +80,9 @@ def single_line(box: LinesBox, width: float, context: Context) -> LineFragment |
     line = LineFragment(width, ascent + descent, ascent)
     span = paragraph.spans.get(x)
     if span is None:
-        span = LineFiller(paragraph, width, Space(context, width)).span(
-            run, 0, len(paragraph.items), x, ascent, 0.0, ends_line=True
-        )
+        words = paragraph.items
+        spaced = None if all(paragraph.glues[:-1]) else [bool(glue) for glue in paragraph.glues]
+        span = TextSpan(run, words, x, paragraph.ends[-1], ascent - run.shift, run.space, spaced)  # type: ignore[arg-type]
         if len(paragraph.spans) < MOST_SPANS:
             paragraph.spans[x] = span
     line.items.append(span)
@@ -746,5 +746,8 @@ def lines_content_widths(box: LinesBox, context: Context) -> tuple[float, float]
         left, right = margin_left_right(atomic.box.style, 0.0, None)
         paragraph.set_width(index, most + left + right)
     narrow, wide = paragraph.content_widths()
-    indent = resolve(box.style.text_indent, 0.0)
+    indent = box.style.text_indent
+    if indent == 0.0:
+        return narrow, wide
+    indent = resolve(indent, 0.0)
     return narrow + max(0.0, indent), wide + max(0.0, indent)

@@ -417,6 +417,8 @@ class Paragraph:
 
     def content_widths(self) -> tuple[float, float]:
         """The min-content and max-content widths in px (CSS Sizing 3 §4)."""
+        if len(self.items) == 1 and not self.forced and self.style.overflow_wrap == "normal":
+            return self.widths[0], self.widths[0]
         widest = 0.0
         start = 0
         for stop in [*(index + 1 for index in self.forced), len(self.items)]:

@@ -44,14 +44,16 @@ def measure_columns(grid: Grid, context: Context, spacing: float) -> list[Column
                 continue
             column = columns[cell.column]
             least, most = cell_widths(cell.box, context)
-            halves = halves_of(cell.box, context)
+            style = cell.box.style
+            halves = halves_of(cell.box, context) if style.text_align[0] == '"' else None
             if halves is not None:
                 column.before = max(column.before, halves.before)
                 column.after = max(column.after, halves.after)
                 least = max(least, column.before + column.after + cell_edges(cell.box).across)
             column.least = max(column.least, least)
             column.most = max(column.most, most, least)
-            _take_width(column, cell.box.style, cell_edges(cell.box).across)
+            if style.width != "auto":
+                _take_width(column, style, cell_edges(cell.box).across)
     for column in columns:
         if column.given:  # a width that was asked for stands in for the content's (§3.9.2)
             column.most = max(column.least, column.asked)

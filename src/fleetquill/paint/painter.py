@@ -41,7 +41,8 @@ def paint_fragment(canvas: Canvas, fragment: Fragment, x: float, y: float) -> No
         _paint_children(canvas, fragment, x, y)
     else:
         _paint_clipped(canvas, fragment, x, y)
-    _link(canvas, box, x, y, fragment.width, fragment.height)
+    if box.element is not None and box.element.tag == "a":
+        _link(canvas, box, x, y, fragment.width, fragment.height)
 
 
 def _frame(fragment: Fragment, x: float, y: float) -> Frame:

@@ -148,11 +148,17 @@ def variable_font(path: Path) -> None:
     builder.setupHorizontalHeader(ascent=800, descent=-200)
     builder.setupOS2(usWeightClass=400)
     builder.setupNameTable({"familyName": "Wider", "styleName": "Regular", "psName": "Wider-Regular"})
-    builder.setupFvar([("wght", 100, 400, 900, "Weight")], [])
+    builder.setupFvar([("wght", 100, 400, 900, "Weight"), ("slnt", -10, 0, 0, "Slant")], [])
     from fontTools.ttLib.tables.TupleVariation import TupleVariation
 
+    slanted = [(0, 0), (0, 0), (300, 0), (300, 0), (0, 0), (250, 0), (0, 0), (0, 0)]
     deltas = [(0, 0), (500, 0), (500, 0), (0, 0), (0, 0), (500, 0), (0, 0), (0, 0)]
-    builder.setupGvar({"a": [TupleVariation({"wght": (0, 1, 1)}, deltas)], ".notdef": []})
+    builder.setupGvar(
+        {
+            "a": [TupleVariation({"wght": (0, 1, 1)}, deltas), TupleVariation({"slnt": (-1, -1, 0)}, slanted)],
+            ".notdef": [],
+        }
+    )
     builder.setupPost()
     builder.save(path)
 
@@ -161,6 +167,8 @@ def test_variable_fonts_are_instanced_at_the_asked_weight(tmp_path):
     variable_font(tmp_path / "wider.ttf")
     press = fq.Press(font_folders=[tmp_path])
     html = "<style>span{font:100px/1 Wider}b{font-weight:900}i{font-style:normal;font-weight:650}</style><p>"
+    sloped = press.compose(fq.Manuscript.from_html(f"{html}<span style='font-style:italic'>a</span>"))
+    assert sloped.locate("span")[0].width / 0.75 == pytest.approx(75, abs=0.2) and sloped.remarks == ()
     edition = press.compose(
         fq.Manuscript.from_html(f"{html}<span>a</span><br><span><b>a</b></span><br><span><i>a</i></span>")
     )

@@ -186,6 +186,16 @@ def test_vertical_align_of_inline_boxes(compose, px, align, shift):
     assert px(edition, "#a")[0].y - px(edition, "#b")[0].y == pytest.approx(shift, abs=0.02)
 
 
+@pytest.mark.parametrize(
+    ("align", "edge"), [("top", "y"), ("bottom", "bottom"), ("text-top", "y"), ("text-bottom", "bottom")]
+)
+def test_vertical_align_to_the_line_and_to_the_text(compose, px, align, edge):
+    html = f"<p id=p style='line-height:normal;font-size:40px'><span id=t>X</span><span id=a style='font-size:10px;vertical-align:{align}'>x"
+    edition = compose(html)
+    small, whole, text = px(edition, "#a")[0], px(edition, "#p")[0], px(edition, "#t")[0]
+    assert getattr(small, edge) == pytest.approx(getattr(whole if align in ("top", "bottom") else text, edge), abs=0.05)
+
+
 def test_inline_blocks_stand_on_their_last_baseline(compose, px):
     edition = compose("<p><span id=a>x</span><span id=b style='display:inline-block'>one<br>two</span>")
     assert px(edition, "#b")[0].bottom == pytest.approx(px(edition, "#a")[0].y + 20, abs=1.5)

@@ -517,6 +517,7 @@ class LineBuilder:
         self.hyphen = hyphen
         self.context = filler.space.context
         self.ascent, self.descent = self.paragraph.strut
+        self.moved: dict[InlineBox, float] = {}
         self.tall: list[tuple[float, str]] = []  # (height, 'top' or 'bottom') of line-relative boxes
 
     def build(self, x: float) -> LineFragment:
@@ -552,22 +553,39 @@ class LineBuilder:
 
     def _measure(self, units: list[Unit]) -> None:
         """How high the line is: the highest and the deepest of all that stands in it."""
+        aside: dict[InlineBox, list[tuple[Metrics, float]]] = {}  # what hangs from the line's top or bottom
         for unit in units:
-            if unit.run is not None:
-                self._reach(unit.run.metrics, unit.run.shift)
-                continue
             item = self.paragraph.items[unit.start]
-            if isinstance(item, Atomic):
-                self._reach_atomic(item)
+            root = line_relative(unit.around)
+            if unit.run is not None:
+                reach = (unit.run.metrics, unit.run.shift)
             elif isinstance(item, Edge) and item.opens:
                 style = item.box.style
-                self._reach(metrics_of(style, self.context.font(style)), self._shift(item.around))
+                reach = (metrics_of(style, self.context.font(style)), self._shift(item.around))
+            else:
+                if isinstance(item, Atomic):
+                    self._reach_atomic(item)
+                continue
+            if root is None:
+                self._reach(*reach)
+            else:
+                aside.setdefault(root, []).append(reach)
+        reaches = {root: _together(found) for root, found in aside.items()}
+        self.tall += [(sum(reach), str(root.style.vertical_align)) for root, reach in reaches.items()]
         for height, side in self.tall:
             spare = height - self.ascent - self.descent
             if spare > 0 and side == "top":
                 self.descent += spare
             elif spare > 0:
                 self.ascent += spare
+        for root, (above, below) in reaches.items():
+            at_top = root.style.vertical_align == "top"
+            self.moved[root] = self.ascent - above if at_top else below - self.descent
+
+    def _moved(self, around: tuple[InlineBox, ...]) -> float:
+        """How far a box that hangs from the line's top or bottom was moved up."""
+        root = line_relative(around) if self.moved else None
+        return 0.0 if root is None else self.moved.get(root, 0.0)
 
     def _shift(self, around: tuple[InlineBox, ...]) -> float:
         """The baseline shift of the inline boxes around an item."""
@@ -661,6 +679,7 @@ class LineBuilder:
         ends_line = unit.stop == self.end
         filler = self.filler
         span = filler.span(run, unit.start, unit.stop, x, self.ascent, self.extra, ends_line=ends_line)
+        span.baseline -= self._moved(unit.around)
         trailing = 0.0
         if not ends_line and self.paragraph.glues[unit.stop - 1]:
             trailing = self.paragraph.glues[unit.stop - 1] + self.extra
@@ -692,6 +711,7 @@ class LineBuilder:
         while parent is not None and parent.display == "inline":
             shift += baseline_shift(parent, self.context)
             parent = parent.parent
+        shift += self._moved(_up_to(box, self.runs))
         edges = edges_of(style, self.filler.width)
         top = self.ascent - shift - face.ascent * style.font_size - edges.top
         height = (face.ascent + face.descent) * style.font_size + edges.down
@@ -713,6 +733,28 @@ class LineBuilder:
             shift = self._shift(atomic.around) + self._atomic_shift(atomic.box, above, below)
             fragment.y = self.ascent - shift - above + margin_top
         return fragment
+
+
+def line_relative(around: tuple[InlineBox, ...]) -> InlineBox | None:
+    """The outermost of these boxes that hangs from the line's top or bottom (CSS 2.2 §10.8.1)."""
+    for box in around:
+        if box.style.vertical_align in ("top", "bottom"):
+            return box
+    return None
+
+
+def _together(reaches: list[tuple[Metrics, float]]) -> tuple[float, float]:
+    """How far several things on one baseline reach above and below it."""
+    above = max(metrics.ascent + shift for metrics, shift in reaches)
+    return above, max(metrics.descent - shift for metrics, shift in reaches)
+
+
+def _up_to(box: Box, runs: list[TextRun]) -> tuple[InlineBox, ...]:
+    """An inline box and those around it."""
+    for run in runs:
+        if box in run.around:
+            return run.around[: run.around.index(box) + 1]
+    return (box,) if isinstance(box, InlineBox) else ()
 
 
 def _atomic_reach(box: Box, fragment: Fragment, width: float) -> tuple[float, float]:

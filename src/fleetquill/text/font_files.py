@@ -13,7 +13,7 @@ from fleetquill.text.face import Face, faces_in
 from fleetquill.text.fonts import FaceEntry
 
 SUFFIXES: Final = (".otf", ".ttf", ".otc", ".ttc", ".woff", ".woff2")
-INDEX_VERSION: Final = 1
+INDEX_VERSION: Final = 2
 
 
 def system_folders() -> list[Path]:
@@ -65,21 +65,32 @@ def describe(face: Face, path: Path, index: int, content: bytes | None = None) -
     family = face.name("TYPOGRAPHIC_FAMILY") or face.name("FONT_FAMILY") or path.stem
     weights = (float(face.weight), float(face.weight))
     stretches = (face.stretch, face.stretch)
+    slope = ("", 0.0)
     for axis in face.axes:
         if axis.tag == "wght":
             weights = (axis.min_value, axis.max_value)
         elif axis.tag == "wdth":
             stretches = (axis.min_value, axis.max_value)
-    return FaceEntry(family, weights, face.italic, path, stretches, index, content, full_name=face.name("FULL_NAME"))
+        elif axis.tag == "slnt":  # degrees, below 0 for a slope to the right
+            slope = ("slnt", max(axis.min_value, -14.0))
+        elif axis.tag == "ital":
+            slope = ("ital", axis.max_value)
+    name = face.name("FULL_NAME")
+    return FaceEntry(family, weights, face.italic, path, stretches, index, content, full_name=name, slope=slope)
 
 
 def _packed(entry: FaceEntry) -> list[Any]:
-    return [entry.family, *entry.weights, entry.italic, *entry.stretches, entry.number, entry.full_name]
+    return [
+        *(entry.family, *entry.weights, entry.italic, *entry.stretches),
+        *(entry.number, entry.full_name, *entry.slope),
+    ]
 
 
 def _unpacked(row: list[Any], path: Path) -> FaceEntry:
-    family, light, heavy, italic, narrow, wide, index, full_name = row
-    return FaceEntry(family, (light, heavy), italic, path, (narrow, wide), index, full_name=full_name)
+    family, light, heavy, italic, narrow, wide, number, full_name, axis, slope = row
+    return FaceEntry(
+        family, (light, heavy), italic, path, (narrow, wide), number, full_name=full_name, slope=(axis, slope)
+    )
 
 
 def _read_index(index: Path | None) -> dict[str, Any]:

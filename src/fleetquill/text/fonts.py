@@ -45,6 +45,7 @@ class FaceEntry(NamedTuple):
     content: bytes | None = None
     ranges: CodeRanges = ()
     full_name: str = ""
+    slope: tuple[str, float] = ("", 0.0)  # the axis of a variable font that slopes it, and how far
 
 
 _WEIGHTS: Final = {
@@ -142,13 +143,15 @@ class FontLibrary:
         entries = self.entries(name)
         return best(entries, 400, "normal", 100.0)[0] if entries else None
 
-    def face(self, entry: FaceEntry, weight: float, stretch: float) -> Face:
+    def face(self, entry: FaceEntry, weight: float, stretch: float, *, sloped: bool = False) -> Face:
         """The open face; of a variable font the instance nearest to the wish."""
         axes = {}
         if entry.weights[0] < entry.weights[1]:
             axes["wght"] = min(max(weight, entry.weights[0]), entry.weights[1])
         if entry.stretches[0] < entry.stretches[1]:
             axes["wdth"] = min(max(stretch, entry.stretches[0]), entry.stretches[1])
+        if sloped and entry.slope[0] and not entry.italic:
+            axes[entry.slope[0]] = entry.slope[1]
         key = (entry.path, entry.number, entry.content, tuple(axes.items()), entry.ranges)
         face = self._faces.get(key)
         if face is None:
@@ -161,7 +164,8 @@ class FontLibrary:
         for name in (*families, *LAST_RESORT):
             entries = self.entries(name)
             for entry in best(entries, weight, style, stretch) if entries else ():
-                found.setdefault(self.face(entry, weight, stretch), entry)
+                face = self.face(entry, weight, stretch, sloped=style != "normal")
+                found.setdefault(face, entry)
         if not found:
             entry = best(next(iter(self.families.values())), weight, style, stretch)[0]
             found[self.face(entry, weight, stretch)] = entry
@@ -175,7 +179,7 @@ def best(entries: list[FaceEntry], weight: int, style: str, stretch: float) -> l
     def distance(entry: FaceEntry) -> tuple[object, ...]:
         return (
             _stretch_distance(entry.stretches, stretch),
-            entry.italic != wants_italic,
+            entry.italic != wants_italic and not (wants_italic and entry.slope[0]),
             _weight_distance(entry.weights, weight),
         )
 

@@ -49,7 +49,7 @@ NONE = Synthesis(False, False)
 def _synthesis(style: ComputedStyle, entry: FaceEntry) -> Synthesis:
     """What the asked style has and the face has not (CSS Fonts 4 §2.8)."""
     bold = style.font_weight >= 600 and entry.weights[1] < 500 and "weight" in style.font_synthesis
-    slope = style.font_style != "normal" and not entry.italic and "style" in style.font_synthesis
+    slope = style.font_style != "normal" and not (entry.italic or entry.slope[0]) and "style" in style.font_synthesis
     return Synthesis(bold, slope)
 
 

@@ -89,6 +89,28 @@ def test_collapsed_borders_are_shared_in_halves(compose, px):
     assert (a.width, b.width) == (50 + 1 + 3, 50 + 3 + 1)
 
 
+def test_shared_borders_are_drawn_once_and_by_the_winner(compose):
+    edition = compose(
+        "<style>table{border-collapse:collapse;margin:10px}td{border:2px solid #00f;padding:0;width:60px;height:40px}"
+        "td.w{border:8px solid #f00}tr{border-bottom:2px dashed #0f0}</style><table><tr><td>&nbsp;<td class=w>&nbsp;<tr><td>&nbsp;<td>&nbsp;</table>"
+    )
+    import pypdfium2 as pdfium
+
+    shot = pdfium.PdfDocument(edition.to_bytes())[0].render(scale=4 * 96 / 72).to_pil().convert("RGB")
+
+    def colours(y: float) -> list[str]:
+        names = {(255, 0, 0): "red", (0, 0, 255): "blue", (255, 255, 255): "white", (0, 255, 0): "green"}
+        row = [names.get(shot.getpixel((x, round(y * 4))), "") for x in range(shot.width)]
+        runs = [c for i, c in enumerate(row) if c and (i == 0 or row[i - 1] != c)]
+        return [c for i, c in enumerate(runs) if i == 0 or runs[i - 1] != c]
+
+    assert colours(30) == ["white", "blue", "white", "red", "white", "red", "white"]
+    assert colours(80) == ["white", "blue", "white", "blue", "white", "blue", "white"]
+    (cell,) = edition.locate("td.w")
+    red = [x for x in range(shot.width) if shot.getpixel((x, 120)) == (255, 0, 0)]
+    assert len(red) == pytest.approx(2 * 8 * 4, abs=4) and cell.width == 51.0
+
+
 def test_cells_align_on_their_baselines_unless_told_otherwise(compose, px):
     edition = compose(
         f"{CELLS}<style>td{{vertical-align:baseline}}</style><table><tr><td><span id=a>small</span>"

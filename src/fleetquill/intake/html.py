@@ -21,7 +21,23 @@ def parse_html(text: str) -> Element:
         root = lxml_html.document_fromstring(content or b"<html></html>", parser=parser, ensure_head_body=False)
     except (etree.ParserError, etree.XMLSyntaxError):
         root = lxml_html.document_fromstring(b"<html><body></body></html>", parser=parser)
+    _add_row_groups(root)
     return root
+
+
+def _add_row_groups(root: Element) -> None:
+    """Rows that stand in a table directly get a tbody around them (HTML §13.2.6.4.9)."""
+    for table in list(root.iter("table")):
+        group: Element | None = None
+        for child in list(table):
+            if child.tag != "tr":
+                group = None
+                continue
+            if group is None:
+                group = table.makeelement("tbody")
+                child.addprevious(group)
+                group.sourceline = child.sourceline
+            group.append(child)
 
 
 def read_text(path: Path, what: str) -> str:

@@ -166,7 +166,9 @@ def _style(column: Column, *, head: bool) -> str:
     style = f"text-align:{align};" if align else ""
     if head and column.width:
         style += f"width:{column.width};"
-    return style + (CLIPPED if column.overflow == "clip" and not head else WRAPPED)
+    if column.overflow == "clip" and not head:
+        return style + CLIPPED
+    return style + (WRAPPED.replace("break-word", "anywhere") if column.width else WRAPPED)
 
 
 def _row(body: Element, columns: Sequence[Column], texts: Iterable[str]) -> None:

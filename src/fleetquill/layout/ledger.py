@@ -442,12 +442,13 @@ class _LedgerPage(TablePage):
             if self.stream.plan.group is not None and not self._group_heading(row, room, placed):
                 self.at = row
                 return row, placed
-            taken = self._block(row, stencils, room)
-            if not taken:
-                taken = self._one(row, texts, stencils, room, placed)
+            if self.inner:
+                taken = self._broken_row(row, texts, room)
+            else:
+                taken = self._block(row, stencils, room) or self._one(row, texts, stencils, room, placed)
             if not taken:
                 self.at = row
-                return row, placed
+                return row, placed or bool(self.inner)
             placed = True
             row += taken
             if self.stream.plan.group is not None and self.stream.group(row) != self.stream.group(row - 1):
@@ -509,10 +510,24 @@ class _LedgerPage(TablePage):
         if self.y + band.height + following > room:
             if placed or not self.space.at_top:
                 return 0
-            self._overflow(band)
-            return 1
+            return self._broken_row(row, texts, room)
         self.place(band)
         return 1
+
+    def _broken_row(self, row: int, texts: Sequence[str], room: float) -> int:
+        """A row that is taller than its page goes on inside its cells; 1 where it ends here."""
+        index = self.geometry.grid.body.start + row % 2
+        cells = self.geometry.grid.cells_of[index]
+        pieces = [
+            lay_out_cell(self._with_text(cell, text), self.geometry, self.space, room - self.y, self.inner.get(cell))
+            for cell, text in zip(cells, texts, strict=True)
+        ]
+        self.place(self._banded(index, pieces))
+        if not any(piece.resume for piece in pieces):
+            self.inner = {}
+            return 1
+        self.inner = {cell: piece.resume or Resume(1) for cell, piece in zip(cells, pieces, strict=True)}
+        return 0
 
     def _group_heading(self, row: int, room: float, placed: bool) -> bool:
         """The heading where a group begins, kept with its first row; repeated where a page goes on."""

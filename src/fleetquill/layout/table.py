@@ -204,6 +204,7 @@ class TablePage:
         self.rows: list[tuple[int, float, float]] = []
         self.group_fragments: dict[int, Fragment] = {}
         self.forced = ""
+        self.baselines: dict[int, float] = {}
         self.head_rows = 0
         self.page_start = 0
         self.at = 0  # the body row that comes next
@@ -469,6 +470,7 @@ class TablePage:
             tops.append(self.y)
             self.rows.append((index, self.y, height - between))
             self.y += height
+        self.baselines = _shared_baselines(band)
         for piece in band.pieces:
             self._place_cell(piece, band, row_fragments, tops)
 
@@ -494,7 +496,7 @@ class TablePage:
         fragment.height = tops[end - 1] + rows[end - 1].height - tops[begin]
         fragment.x = self.geometry.lefts[cell.column] - self.geometry.lefts[0]
         fragment.y = 0.0
-        shift = self._vertical_shift(piece, natural, fragment.height, band)
+        shift = self._vertical_shift(piece, natural, fragment.height)
         if shift:
             for child in fragment.children:
                 child.y += shift
@@ -502,7 +504,7 @@ class TablePage:
                 fragment.baseline += shift
         rows[begin].children.append(fragment)
 
-    def _vertical_shift(self, piece: CellPiece, natural: float, height: float, band: Band) -> float:
+    def _vertical_shift(self, piece: CellPiece, natural: float, height: float) -> float:
         """How far the content moves down in its cell (CSS 2.2 §17.5.3)."""
         align = piece.cell.box.style.vertical_align
         if piece.resume is not None or not piece.fragment.first:
@@ -513,14 +515,7 @@ class TablePage:
             return height - natural
         if align == "top" or piece.cell.rows > 1:
             return 0.0
-        shared = max(
-            _cell_baseline(other.fragment)
-            for other in band.pieces
-            if other.cell.row == piece.cell.row
-            and other.cell.rows == 1
-            and other.cell.box.style.vertical_align not in ("top", "middle", "bottom")
-        )
-        return shared - _cell_baseline(piece.fragment)
+        return self.baselines[piece.cell.row] - _cell_baseline(piece.fragment)
 
     def _stretch(self, top: float, next_row: int | None) -> None:
         """A table with a height of its own: what is left over goes to the last row (§3.11)."""
@@ -603,6 +598,16 @@ def _lay_out_line(fragment: Fragment, edges: Edges, width: float, room: float, a
     if box.style.height != "auto":
         fragment.height = max(fragment.height, own_height(box.style, None, edges.down) or 0.0)
     return True
+
+
+def _shared_baselines(band: Band) -> dict[int, float]:
+    """By row: the lowest baseline of the cells that share one."""
+    found: dict[int, float] = {}
+    for piece in band.pieces:
+        if piece.cell.rows == 1 and piece.cell.box.style.vertical_align not in ("top", "middle", "bottom"):
+            row = piece.cell.row
+            found[row] = max(found.get(row, 0.0), _cell_baseline(piece.fragment))
+    return found
 
 
 def _cell_baseline(fragment: Fragment) -> float:

@@ -7,7 +7,7 @@ from typing import NamedTuple
 from fleetquill.paint.canvas import Canvas
 from fleetquill.paint.shapes import SQUARE, Corners, inset, polygon, rounded
 from fleetquill.style.properties import ComputedStyle
-from fleetquill.style.values import Rgba, resolve
+from fleetquill.style.values import BLACK, Rgba, resolve
 
 
 class Side(NamedTuple):
@@ -43,6 +43,17 @@ def decoration_of(style: ComputedStyle) -> Decoration | None:
     return found
 
 
+TABLE_PARTS = frozenset(("table-row", "table-row-group", "table-header-group", "table-footer-group"))
+BARE = Side(0.0, "none", BLACK)
+
+
+def _draws_borders(style: ComputedStyle) -> bool:
+    """Rows and their groups have no borders of their own, nor have cells whose borders are shared."""
+    if style.display in TABLE_PARTS:
+        return False
+    return style.display != "table-cell" or style.border_collapse == "separate"
+
+
 def _decoration(style: ComputedStyle) -> Decoration | None:
     background = style.color if style.background_color is None else style.background_color
     sides = tuple(
@@ -53,6 +64,8 @@ def _decoration(style: ComputedStyle) -> Decoration | None:
         )
         for side in ("top", "right", "bottom", "left")
     )
+    if not _draws_borders(style):
+        sides = (BARE, BARE, BARE, BARE)
     shown = background if background.alpha > 0 else None
     if shown is None and not any(side.width for side in sides):
         return None

@@ -2,23 +2,40 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from typing import NamedTuple
+
 from fleetquill.layout.table import TableDetail
 from fleetquill.layout.table_borders import NO_BORDER, Border, Collapsed, drawn_width
 from fleetquill.paint.borders import Side, stroke_line
 from fleetquill.paint.canvas import Canvas
 
 
+class Segment(NamedTuple):
+    """A stretch of one border, from (x0, y0) to (x1, y1)."""
+
+    border: Border
+    x0: float
+    y0: float
+    x1: float
+    y1: float
+
+
 def paint_collapsed(canvas: Canvas, detail: TableDetail, x: float, y: float) -> None:
-    """Lines along the edges of the rows on this page; equal neighbours become one line."""
+    """Lines along the edges of the rows on this page; equal neighbours become one line.
+
+    Where lines meet, the strongest runs through and the others end beneath it: they are drawn from
+    the weakest to the strongest.
+    """
     collapsed = detail.geometry.collapsed
-    if collapsed is None or not detail.rows:
+    if collapsed is None or not detail.rows or not collapsed.bordered:
         return
     lefts = [x + left for left in detail.geometry.lefts]
     stops = [*lefts, lefts[-1] + detail.geometry.widths[-1]]
     lines = _lines_across(collapsed, detail)
-    for number, (line, at) in enumerate(lines):
-        _paint_across(canvas, line, at + y, stops, _thickness_beside(collapsed, detail, number))
-    _paint_down(canvas, collapsed, detail, stops, y)
+    segments = [*_across(collapsed, detail, lines, stops, y), *_down(collapsed, detail, lines, stops, y)]
+    for segment in sorted(segments, key=lambda s: s.border[:3]):
+        _stroke(canvas, (segment.x0, segment.y0), (segment.x1, segment.y1), segment.border)
 
 
 def _lines_across(collapsed: Collapsed, detail: TableDetail) -> list[tuple[list[Border], float]]:
@@ -37,48 +54,62 @@ def _lines_across(collapsed: Collapsed, detail: TableDetail) -> list[tuple[list[
     return lines
 
 
-def _thickness_beside(collapsed: Collapsed, detail: TableDetail, number: int) -> list[float]:
-    """For each vertical line, how thick it is where it meets the horizontal line `number`."""
+def _reach(border: Border, crossing: list[Border]) -> float:
+    """How far a line runs on past the middle of a joint: half of what it crosses, if it is as strong."""
+    strongest = max(crossing, key=lambda b: (drawn_width(b), b.rank, b.source), default=NO_BORDER)
+    width = drawn_width(strongest)
+    return width / 2 if (drawn_width(border), border.rank) >= (width, strongest.rank) else 0.0
+
+
+def _across(
+    collapsed: Collapsed, detail: TableDetail, lines: list[tuple[list[Border], float]], stops: list[float], y: float
+) -> Iterator[Segment]:
+    """Horizontal stretches."""
     rows = [row for row, _, _ in detail.rows]
-    above = collapsed.down[rows[number - 1]] if number > 0 else []
-    below = collapsed.down[rows[number]] if number < len(rows) else []
-    count = max(len(above), len(below))
-    return [max(drawn_width(above[i]) if above else 0.0, drawn_width(below[i]) if below else 0.0) for i in range(count)]
+    for number, (line, at) in enumerate(lines):
+        beside = [collapsed.down[row] for row in rows[max(0, number - 1) : number + 1]]
+        column = 0
+        while column < len(line):
+            border = line[column]
+            end = column + 1
+            while end < len(line) and line[end] == border:
+                end += 1
+            if drawn_width(border):
+                left = stops[column] - _reach(border, [down[column] for down in beside])
+                right = stops[end] + _reach(border, [down[end] for down in beside])
+                yield Segment(border, left, y + at, right, y + at)
+            column = end
 
 
-def _paint_across(canvas: Canvas, line: list[Border], y: float, stops: list[float], beside: list[float]) -> None:
-    column = 0
-    while column < len(line):
-        border = line[column]
-        end = column + 1
-        while end < len(line) and line[end] == border:
-            end += 1
-        width = drawn_width(border)
-        if width:
-            left = stops[column] - beside[column] / 2
-            right = stops[end] + beside[end] / 2
-            _stroke(canvas, (left, y), (right, y), border)
-        column = end
-
-
-def _paint_down(canvas: Canvas, collapsed: Collapsed, detail: TableDetail, stops: list[float], y: float) -> None:
+def _down(
+    collapsed: Collapsed, detail: TableDetail, lines: list[tuple[list[Border], float]], stops: list[float], y: float
+) -> Iterator[Segment]:
+    """Vertical stretches."""
+    rows = detail.rows
     for column in range(len(stops)):
-        start = 0.0
-        current = NO_BORDER
-        for place, (row, top, height) in enumerate(detail.rows):
-            border = collapsed.down[row][column]
-            if border != current:
-                current = border
-                start = y + top
-            end = y + top + height
-            if drawn_width(border) and _ends_here(collapsed, detail, place, column, border):
-                _stroke(canvas, (stops[column], start), (stops[column], end), border)
-                current = NO_BORDER
+        start = 0
+        while start < len(rows):
+            border = collapsed.down[rows[start][0]][column]
+            end = start + 1
+            while (
+                end < len(rows) and collapsed.down[rows[end][0]][column] == border and _touch(rows[end - 1], rows[end])
+            ):
+                end += 1
+            if drawn_width(border):
+                top = y + rows[start][1] - _reach(border, _beside(lines[start][0], column))
+                bottom = y + rows[end - 1][1] + rows[end - 1][2] + _reach(border, _beside(lines[end][0], column))
+                yield Segment(border, stops[column], top, stops[column], bottom)
+            start = end
 
 
-def _ends_here(collapsed: Collapsed, detail: TableDetail, place: int, column: int, border: Border) -> bool:
-    """Whether the line does not go on in the next row of this page."""
-    return place + 1 == len(detail.rows) or collapsed.down[detail.rows[place + 1][0]][column] != border
+def _touch(above: tuple[int, float, float], below: tuple[int, float, float]) -> bool:
+    """Whether two rows of a page stand one right below the other."""
+    return abs(above[1] + above[2] - below[1]) < 0.01
+
+
+def _beside(line: list[Border], column: int) -> list[Border]:
+    """The borders of a horizontal line at the left and the right of a vertical one."""
+    return line[max(0, column - 1) : column + 1]
 
 
 def _stroke(canvas: Canvas, start: tuple[float, float], end: tuple[float, float], border: Border) -> None:

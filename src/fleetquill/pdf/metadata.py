@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from datetime import datetime
 from typing import Any
-from xml.sax.saxutils import escape
+from html import escape
 
 from fleetquill.metadata import Metadata
 
@@ -43,10 +43,10 @@ def xmp(metadata: Metadata) -> bytes:
     ):
         if value:
             language = ' xml:lang="x-default"' if container == "Alt" else ""
-            row = f"<rdf:li{language}>{escape(value)}</rdf:li>"
+            row = f"<rdf:li{language}>{escape(value, quote=False)}</rdf:li>"
             parts.append(f"<{element}><rdf:{container}>{row}</rdf:{container}></{element}>")
     if metadata.keywords:
-        parts.append(f"<pdf:Keywords>{escape(metadata.keywords)}</pdf:Keywords>")
+        parts.append(f"<pdf:Keywords>{escape(metadata.keywords, quote=False)}</pdf:Keywords>")
     if metadata.created is not None:
         parts.append(f"<xmp:CreateDate>{metadata.created.isoformat()}</xmp:CreateDate>")
     parts.append(f"<pdf:Producer>{PRODUCER}</pdf:Producer>")

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Any
 from fleetquill.layout.boxes import Box
 
 if TYPE_CHECKING:
-    from fleetquill.layout.paragraph import TextRun
+    from fleetquill.layout.inline_items import TextRun
     from fleetquill.text.shaping import Word
 
 

@@ -17,7 +17,8 @@ from fleetquill.errors import DataError, Where
 from fleetquill.layout.boxes import Box, CellBox, LinesBox, TableBox, TextBox
 from fleetquill.layout.context import Context
 from fleetquill.layout.fragments import Fragment, LineFragment
-from fleetquill.layout.paragraph import EPSILON, last_alignment
+from fleetquill.layout.inline_items import last_alignment
+from fleetquill.layout.paragraph import EPSILON
 from fleetquill.layout.sizing import edges_of
 from fleetquill.layout.space import UNBOUNDED, Laid, Resume, Space
 from fleetquill.layout.table import (

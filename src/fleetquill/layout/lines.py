@@ -4,28 +4,23 @@ from __future__ import annotations
 
 from typing import Final, NamedTuple
 
-from fleetquill.layout.boxes import Box, InlineBox, LinesBox, PictureBox, TextBox
+from fleetquill.layout.boxes import Box, LinesBox, PictureBox, TextBox
 from fleetquill.layout.context import Context
 from fleetquill.layout.dispatch import content_widths, layout
 from fleetquill.layout.first_line import first_line_children
 from fleetquill.layout.floats import Floats, FloatSpace, lay_out_float, place_float
-from fleetquill.layout.fragments import Fragment, InlineFragment, LineFragment, TextSpan
-from fleetquill.layout.margins import is_root_of_context
-from fleetquill.layout.paragraph import (
-    EPSILON,
+from fleetquill.layout.fragments import Fragment, LineFragment, TextSpan
+from fleetquill.layout.inline_items import (
     Atomic,
-    Edge,
     FloatItem,
     ForcedBreak,
-    Metrics,
-    Paragraph,
-    Tab,
     TextRun,
     alignment,
-    baseline_shift,
-    metrics_of,
-    shared_paragraph,
 )
+from fleetquill.layout.line_builder import LineBuilder, highest, hyphen_span
+from fleetquill.layout.margins import is_root_of_context
+from fleetquill.layout.paragraph import EPSILON, Paragraph
+from fleetquill.layout.paragraph_builder import measured_paragraph, shared_paragraph
 from fleetquill.layout.sizing import (
     clamp_height,
     clamp_width,
@@ -33,12 +28,10 @@ from fleetquill.layout.sizing import (
     margin_left_right,
     own_height,
     own_width,
-    vertical_margin,
 )
 from fleetquill.layout.space import SLACK, Laid, Resume, Space
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.style.values import resolve
-from fleetquill.text.bidi import visual_order
 from fleetquill.text.shaping import Word, clusters
 
 MOST_BALANCED_LINES: Final = 10
@@ -51,16 +44,16 @@ def paragraph_of(box: LinesBox, context: Context) -> Paragraph:
     if "tallies" in box.kept:
         for tally in box.kept["tallies"]:
             tally.text = context.tally_text(tally)
-        return Paragraph(box.style, box.children, context)
+        return measured_paragraph(box.style, box.children, context)
     if paragraph is None:
         children = box.children
         if len(children) == 1 and isinstance(children[0], TextBox) and box.first_line is None:
             paragraph = shared_paragraph(box.style, children[0], context)
         else:
-            paragraph = Paragraph(box.style, children, context)
+            paragraph = measured_paragraph(box.style, children, context)
         box.paragraph = paragraph
         if box.first_line is not None:
-            first = Paragraph(box.style, first_line_children(box, box.first_line), context)
+            first = measured_paragraph(box.style, first_line_children(box, box.first_line), context)
             first.hyphenates = False  # its items stay those of the paragraph
             if len(first.items) == len(paragraph.items):
                 paragraph.first_line = first
@@ -76,7 +69,7 @@ def single_line(box: LinesBox, width: float, context: Context) -> LineFragment |
     align = paragraph.last_alignment
     x = 0.0 if align == "left" else spare if align == "right" else spare / 2
     run = paragraph.runs[0]
-    ascent, descent = _highest(paragraph.strut, run.metrics, run.shift)
+    ascent, descent = highest(paragraph.strut, run.metrics, run.shift)
     line = LineFragment(width, ascent + descent, ascent)
     span = paragraph.spans.get(x)
     if span is None:
@@ -379,7 +372,7 @@ class LineFiller:
 
     def _plain_line(self, run: TextRun, start: int, end: int, x: float, extra: float, hyphen: bool) -> LineFragment:
         """A line of words in one style and nothing else."""
-        ascent, descent = _highest(self.paragraph.strut, run.metrics, run.shift)
+        ascent, descent = highest(self.paragraph.strut, run.metrics, run.shift)
         line = LineFragment(self.width, ascent + descent, ascent)
         stop = end - 1 if isinstance(self.paragraph.items[end - 1], ForcedBreak) else end
         if self.paragraph.has_tabs:
@@ -417,7 +410,7 @@ class LineFiller:
         stop = start
         while stop < end and paragraph.ends[stop] - paragraph.starts[start] <= room:
             stop += 1
-        ascent, descent = _highest(paragraph.strut, run.metrics, run.shift)
+        ascent, descent = highest(paragraph.strut, run.metrics, run.shift)
         line = LineFragment(self.width, ascent + descent, ascent)
         kept = [item for item in paragraph.items[start:stop] if isinstance(item, Word)]
         left = room - (paragraph.starts[stop] - paragraph.starts[start])
@@ -457,11 +450,6 @@ def _cuts_off(style: ComputedStyle) -> bool:
     return style.text_overflow == "ellipsis" and style.overflow != "visible"
 
 
-def hyphen_span(run: TextRun, x: float, ascent: float) -> TextSpan:
-    word = run.hyphen_word
-    return TextSpan(run, [word], x, run.width(word), ascent - run.shift, run.space, None)
-
-
 def _fitting(word: Word, run: TextRun, room: float) -> str:
     """As many clusters of a word as fit."""
     text = ""
@@ -486,296 +474,6 @@ def _layout_atomic(box: Box, width: float, space: Space) -> Fragment:
     fragment = layout(box, inner, None).fragment
     assert fragment is not None
     return fragment
-
-
-def _highest(strut: Metrics, metrics: Metrics, shift: float) -> tuple[float, float]:
-    return max(strut.ascent, metrics.ascent + shift), max(strut.descent, metrics.descent - shift)
-
-
-class Unit(NamedTuple):
-    """What stands on a line as one piece: words of one run, an edge, a tab or an atomic box."""
-
-    start: int
-    stop: int
-    level: int
-    around: tuple[InlineBox, ...]
-    run: TextRun | None
-
-
-class LineBuilder:
-    """Builds a line that holds more than words of one run."""
-
-    def __init__(
-        self, filler: LineFiller, start: int, end: int, runs: list[TextRun], extra: float, hyphen: bool
-    ) -> None:
-        self.filler = filler
-        self.paragraph = filler.paragraph
-        self.start = start
-        self.end = end
-        self.runs = runs
-        self.extra = extra
-        self.hyphen = hyphen
-        self.context = filler.space.context
-        self.ascent, self.descent = self.paragraph.strut
-        self.moved: dict[InlineBox, float] = {}
-        self.tall: list[tuple[float, str]] = []  # (height, 'top' or 'bottom') of line-relative boxes
-
-    def build(self, x: float) -> LineFragment:
-        units = self._units()
-        self._measure(units)
-        line = LineFragment(self.filler.width, self.ascent + self.descent, self.ascent)
-        if self.paragraph.bidi:
-            units = [units[index] for index in visual_order([unit.level for unit in units])]
-        self._place(line, units, x)
-        return line
-
-    def _units(self) -> list[Unit]:
-        """The line's items in logical order, words gathered by run."""
-        units: list[Unit] = []
-        items = self.paragraph.items
-        index = self.start
-        while index < self.end:
-            item = items[index]
-            if isinstance(item, Word):
-                run = self.paragraph.run_at(index)
-                stop = index + 1
-                while stop < self.end and isinstance(items[stop], Word) and self.paragraph.run_at(stop) is run:
-                    stop += 1
-                units.append(Unit(index, stop, run.level, run.around, run))
-                index = stop
-                continue
-            if isinstance(item, (Edge, Atomic)):
-                units.append(Unit(index, index + 1, item.level, item.around, None))
-            elif isinstance(item, Tab):
-                units.append(Unit(index, index + 1, item.run.level, item.run.around, item.run))
-            index += 1
-        return units
-
-    def _measure(self, units: list[Unit]) -> None:
-        """How high the line is: the highest and the deepest of all that stands in it."""
-        aside: dict[InlineBox, list[tuple[Metrics, float]]] = {}  # what hangs from the line's top or bottom
-        for unit in units:
-            item = self.paragraph.items[unit.start]
-            root = line_relative(unit.around)
-            if unit.run is not None:
-                reach = (unit.run.metrics, unit.run.shift)
-            elif isinstance(item, Edge) and item.opens:
-                style = item.box.style
-                reach = (metrics_of(style, self.context.font(style)), self._shift(item.around))
-            else:
-                if isinstance(item, Atomic):
-                    self._reach_atomic(item)
-                continue
-            if root is None:
-                self._reach(*reach)
-            else:
-                aside.setdefault(root, []).append(reach)
-        reaches = {root: _together(found) for root, found in aside.items()}
-        self.tall += [(sum(reach), str(root.style.vertical_align)) for root, reach in reaches.items()]
-        for height, side in self.tall:
-            spare = height - self.ascent - self.descent
-            if spare > 0 and side == "top":
-                self.descent += spare
-            elif spare > 0:
-                self.ascent += spare
-        for root, (above, below) in reaches.items():
-            at_top = root.style.vertical_align == "top"
-            self.moved[root] = self.ascent - above if at_top else below - self.descent
-
-    def _moved(self, around: tuple[InlineBox, ...]) -> float:
-        """How far a box that hangs from the line's top or bottom was moved up."""
-        root = line_relative(around) if self.moved else None
-        return 0.0 if root is None else self.moved.get(root, 0.0)
-
-    def _shift(self, around: tuple[InlineBox, ...]) -> float:
-        """The baseline shift of the inline boxes around an item."""
-        return sum([baseline_shift(box.style, self.context) for box in around])
-
-    def _reach(self, metrics: Metrics, shift: float) -> None:
-        self.ascent = max(self.ascent, metrics.ascent + shift)
-        self.descent = max(self.descent, metrics.descent - shift)
-
-    def _reach_atomic(self, atomic: Atomic) -> None:
-        fragment = atomic.fragment
-        assert fragment is not None
-        above, below = _atomic_reach(atomic.box, fragment, self.filler.width)
-        align = atomic.box.style.vertical_align
-        if align in ("top", "bottom"):
-            self.tall.append((above + below, str(align)))
-            return
-        shift = self._shift(atomic.around) + self._atomic_shift(atomic.box, above, below)
-        self._reach(Metrics(above, below), shift)
-
-    def _atomic_shift(self, box: Box, above: float, below: float) -> float:
-        """As `baseline_shift`, for a box whose own height counts."""
-        value = box.style.vertical_align
-        parent = box.style.parent or box.style
-        face = self.context.font(parent).face
-        if value == "middle":
-            return face.x_height * parent.font_size / 2 - (above - below) / 2
-        if value == "text-top":
-            return face.ascent * parent.font_size - above
-        if value == "text-bottom":
-            return below - face.descent * parent.font_size
-        return baseline_shift(box.style, self.context)
-
-    def _place(self, line: LineFragment, units: list[Unit], x: float) -> None:
-        """Puts every unit at its place from left to right, and inline boxes behind what they hold."""
-        reach: dict[InlineBox, list[list[float]]] = {}
-        opened: set[InlineBox] = set()
-        closed: set[InlineBox] = set()
-        for unit in units:
-            left = x
-            item = self.paragraph.items[unit.start]
-            if isinstance(item, Word):
-                x = self._place_words(line, unit, x)
-            elif isinstance(item, Edge):
-                width = self.paragraph.widths[unit.start]
-                margin = margin_left_right(item.box.style, 0.0, None)[0 if item.opens else 1]
-                (opened if item.opens else closed).add(item.box)
-                if item.opens == (unit.level % 2 == 0):
-                    left = x + margin
-                    x += width
-                else:
-                    x += width - margin
-                self._extend(reach, unit.around, left, x)
-                x += 0.0 if item.opens == (unit.level % 2 == 0) else margin
-                continue
-            elif isinstance(item, Atomic):
-                line.items.append(self._placed(item, x))
-                x += self.paragraph.widths[unit.start]
-            elif isinstance(item, Tab) and unit.run is not None:
-                width = self.paragraph.widths[unit.start]
-                blank = unit.run.setting.segment(" ")
-                baseline = self.ascent - unit.run.shift
-                line.items.append(TextSpan(unit.run, [blank], x, width, baseline, width, [True]))
-                x += width
-            self._extend(reach, unit.around, left, x)
-        inline = [
-            self._inline(
-                box, part[0], part[1], number == 0 and box in opened, number == len(parts) - 1 and box in closed
-            )
-            for box, parts in reach.items()
-            for number, part in enumerate(parts)
-        ]
-        line.items[:0] = inline
-
-    @staticmethod
-    def _extend(
-        reach: dict[InlineBox, list[list[float]]], around: tuple[InlineBox, ...], left: float, right: float
-    ) -> None:
-        """Lets the boxes around a unit reach over it; a box that is torn apart has several parts."""
-        for box in around:
-            parts = reach.setdefault(box, [])
-            if parts and abs(parts[-1][1] - left) < 0.01:
-                parts[-1][1] = right
-            else:
-                parts.append([left, right])
-
-    def _place_words(self, line: LineFragment, unit: Unit, x: float) -> float:
-        """Words from left to right; those of a right-to-left run in reverse. Gives where they end."""
-        run = unit.run
-        assert run is not None
-        ends_line = unit.stop == self.end
-        filler = self.filler
-        span = filler.span(run, unit.start, unit.stop, x, self.ascent, self.extra, ends_line=ends_line)
-        span.baseline -= self._moved(unit.around)
-        trailing = 0.0
-        if not ends_line and self.paragraph.glues[unit.stop - 1]:
-            trailing = self.paragraph.glues[unit.stop - 1] + self.extra
-        hyphen = hyphen_span(run, x, self.ascent) if self.hyphen and ends_line else None
-        if run.level % 2:
-            if hyphen is not None:
-                line.items.append(hyphen)
-                span.x += hyphen.width
-            span.x += trailing
-            spaced = span.spaced or [True] * (len(span.words) - 1) + [False]
-            span.words = span.words[::-1]
-            span.spaced = [*spaced[-2::-1], False]
-        line.items.append(span)
-        x = span.x + span.width
-        if run.level % 2:
-            return x
-        if hyphen is not None:
-            hyphen.x = x
-            line.items.append(hyphen)
-            x += hyphen.width
-        return x + trailing
-
-    def _inline(self, box: Box, left: float, right: float, first: bool, last: bool) -> InlineFragment:
-        """The border box of an inline box on this line (CSS 2.2 §10.6.1)."""
-        style = box.style
-        face = self.context.font(style).face
-        shift = baseline_shift(style, self.context)
-        parent = style.parent
-        while parent is not None and parent.display == "inline":
-            shift += baseline_shift(parent, self.context)
-            parent = parent.parent
-        shift += self._moved(_up_to(box, self.runs))
-        edges = edges_of(style, self.filler.width)
-        top = self.ascent - shift - face.ascent * style.font_size - edges.top
-        height = (face.ascent + face.descent) * style.font_size + edges.down
-        return InlineFragment(box, left, top, right - left, height, first, last)
-
-    def _placed(self, atomic: Atomic, x: float) -> Fragment:
-        fragment = atomic.fragment
-        assert fragment is not None
-        style = atomic.box.style
-        left, _ = margin_left_right(style, self.filler.width, None)
-        margin_top = vertical_margin(style.margin_top, self.filler.width)
-        above, below = _atomic_reach(atomic.box, fragment, self.filler.width)
-        fragment.x = x + left
-        if style.vertical_align == "top":
-            fragment.y = margin_top
-        elif style.vertical_align == "bottom":
-            fragment.y = self.ascent + self.descent - above - below + margin_top
-        else:
-            shift = self._shift(atomic.around) + self._atomic_shift(atomic.box, above, below)
-            fragment.y = self.ascent - shift - above + margin_top
-        return fragment
-
-
-def line_relative(around: tuple[InlineBox, ...]) -> InlineBox | None:
-    """The outermost of these boxes that hangs from the line's top or bottom (CSS 2.2 §10.8.1)."""
-    for box in around:
-        if box.style.vertical_align in ("top", "bottom"):
-            return box
-    return None
-
-
-def _together(reaches: list[tuple[Metrics, float]]) -> tuple[float, float]:
-    """How far several things on one baseline reach above and below it."""
-    above = max(metrics.ascent + shift for metrics, shift in reaches)
-    return above, max(metrics.descent - shift for metrics, shift in reaches)
-
-
-def _up_to(box: Box, runs: list[TextRun]) -> tuple[InlineBox, ...]:
-    """An inline box and those around it."""
-    for run in runs:
-        if box in run.around:
-            return run.around[: run.around.index(box) + 1]
-    return (box,) if isinstance(box, InlineBox) else ()
-
-
-def _atomic_reach(box: Box, fragment: Fragment, width: float) -> tuple[float, float]:
-    """How far the margin box of an atomic box reaches above and below its baseline."""
-    margin_top = vertical_margin(box.style.margin_top, width)
-    margin_bottom = vertical_margin(box.style.margin_bottom, width)
-    baseline = None if isinstance(box, PictureBox) else last_baseline(fragment)
-    if baseline is None:
-        return margin_top + fragment.height + margin_bottom, 0.0
-    return margin_top + baseline, fragment.height - baseline + margin_bottom
-
-
-def last_baseline(fragment: Fragment) -> float | None:
-    """The baseline of the last line in a fragment, from its top (CSS 2.2 §10.8.1, inline-block)."""
-    for child in reversed(fragment.children):
-        if isinstance(child, LineFragment):
-            return child.y + child.baseline
-        inner = last_baseline(child)
-        if inner is not None:
-            return child.y + inner
-    return None
 
 
 def lines_content_widths(box: LinesBox, context: Context) -> tuple[float, float]:

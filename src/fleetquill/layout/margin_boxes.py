@@ -9,7 +9,7 @@ from fleetquill.layout.context import Context
 from fleetquill.layout.counters import represent
 from fleetquill.layout.dispatch import content_widths, layout
 from fleetquill.layout.fragments import Fragment
-from fleetquill.layout.paragraph import Paragraph
+from fleetquill.layout.paragraph_builder import measured_paragraph
 from fleetquill.layout.sizing import edges_of, own_height, own_width
 from fleetquill.layout.space import Space
 from fleetquill.style import generated
@@ -89,7 +89,7 @@ def _aligned(style: ComputedStyle, name: str) -> ComputedStyle:
 def _box(style: ComputedStyle, numbers: PageNumbers, context: Context) -> LinesBox:
     text = "".join(_text(part, numbers) for part in style.content if not isinstance(part, str))
     box = LinesBox(style, None, [TextBox(style, None, text)])
-    box.paragraph = Paragraph(style, box.children, context)  # of its own: no other page says the same
+    box.paragraph = measured_paragraph(style, box.children, context)  # of its own: no other page says the same
     return box
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from fleetquill.layout.fragments import TextSpan
-from fleetquill.layout.paragraph import TextRun
+from fleetquill.layout.inline_items import TextRun
 from fleetquill.paint.borders import Side, stroke_line
 from fleetquill.paint.canvas import Canvas
 from fleetquill.paint.ink import clear_of_ink

@@ -88,7 +88,10 @@ def _is_through(box: Box, basis: float) -> bool:
     if isinstance(box, LinesBox):
         return box.paragraph is not None and box.paragraph.is_empty and box.marker is None
     inner = _inner_width(box, basis)
-    return box.marker is None and all(is_through(child, inner) for child in in_flow(box.children))
+    children = in_flow(box.children)
+    if len(children) < len(box.children):
+        return False  # floats must be placed, though they give no height
+    return box.marker is None and all(is_through(child, inner) for child in children)
 
 
 def top_margins(box: Box, basis: float) -> Margins:

@@ -1,0 +1,135 @@
+"""What is painted, as calls on a canvas that only remembers."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import pytest
+
+import fleetquill as fq
+from fleetquill.paint.painter import paint_fragment
+
+
+class Recorder:
+    """A canvas that keeps each call by its verb."""
+
+    def __init__(self) -> None:
+        self.calls: list[tuple[str, tuple[Any, ...]]] = []
+
+    def __getattr__(self, verb: str) -> Any:
+        def call(*arguments: Any, **_options: Any) -> bool:
+            self.calls.append((verb, arguments))
+            return False
+
+        return call
+
+    def named(self, verb: str) -> list[tuple[Any, ...]]:
+        return [arguments for name, arguments in self.calls if name == verb]
+
+
+@pytest.fixture
+def paint(compose):
+    def run(html: str) -> Recorder:
+        recorder = Recorder()
+        for fragment in compose(html)._fragments:
+            paint_fragment(recorder, fragment.content, 0.0, 0.0)
+        return recorder
+
+    return run
+
+
+def test_a_line_of_one_style_is_one_operation(paint):
+    assert len(paint("<p>five words on one line").named("text")) == 1
+    assert len(paint("<p>five <b>words</b> on one line").named("text")) == 3
+
+
+def test_backgrounds_come_before_text_and_borders(paint):
+    calls = [verb for verb, _ in paint("<p style='background:#eee;border:2px solid'>x").calls if verb != "use_words"]
+    assert calls == ["fill_rect", "fill_path", "text"]
+
+
+def test_hidden_boxes_are_not_painted_but_keep_their_place(paint):
+    assert paint("<p style='visibility:hidden;background:red'>x").calls == []
+    assert len(paint("<p style='visibility:hidden'>x <span style='visibility:visible'>y").named("text")) == 1
+
+
+def test_what_overflows_is_clipped_where_that_is_asked_for(paint):
+    verbs = [verb for verb, _ in paint("<div style='overflow:hidden;height:10px'><p>x</div>").calls]
+    assert verbs.index("save") < verbs.index("clip") < verbs.index("text") < verbs.index("restore")
+    assert paint("<div style='height:10px'><p>x</div>").named("clip") == []
+
+
+def test_an_underline_skips_what_hangs_through_it(paint):
+    assert len(paint("<u>nnnn</u>").named("fill_rect")) == 1
+    assert len(paint("<u>ngng</u>").named("fill_rect")) > 1
+    assert len(paint("<u style='text-decoration-skip-ink:none'>ngng</u>").named("fill_rect")) == 1
+
+
+@pytest.mark.parametrize(
+    ("style", "verb", "count"),
+    [("underline", "fill_rect", 1), ("underline double", "fill_rect", 2), ("underline dotted", "stroke_path", 1),
+     ("underline dashed", "stroke_path", 1), ("underline wavy", "stroke_path", 1), ("line-through", "fill_rect", 1),
+     ("underline overline", "fill_rect", 2), ("none", "fill_rect", 0)],
+)  # fmt: skip
+def test_decorations(paint, style, verb, count):
+    assert len(paint(f"<span style='text-decoration:{style}'>nnn</span>").named(verb)) == count
+
+
+def test_decorations_reach_into_what_is_within(paint):
+    lines = paint("<p style='text-decoration:underline red'>nn <b>nn</b></p>").named("fill_rect")
+    assert len(lines) == 2 and {line[4][:3] for line in lines} == {(1, 0, 0)}
+
+
+def test_shadows_are_set_before_their_text(paint):
+    texts = paint("<p style='color:#000;text-shadow:2px 3px #f00, 1px 1px #00f'>x").named("text")
+    assert [t[4][:3] for t in texts] == [(0, 0, 1), (1, 0, 0), (0, 0, 0)]
+    assert texts[1][0] - texts[2][0] == 2 and texts[1][1] - texts[2][1] == 3
+
+
+def test_a_picture_that_is_not_there_has_a_frame_with_a_cross(paint):
+    recorder = paint("<img src=gone.png width=50 height=40>")
+    assert [a[:4] for a in recorder.named("fill_rect")][0][2:] == (50, 40)
+    assert len(recorder.named("stroke_path")) == 1 and recorder.named("picture") == []
+
+
+@pytest.mark.parametrize(
+    ("fit", "size"),
+    [("fill", (100, 100)), ("contain", (100, 50)), ("cover", (200, 100)), ("none", (40, 20)), ("scale-down", (40, 20))],
+)
+def test_object_fit(paint, tmp_path, fit, size):
+    from PIL import Image
+
+    Image.new("RGB", (40, 20)).save(tmp_path / "p.png")
+    recorder = paint(f"<img src=p.png style='width:100px;height:100px;object-fit:{fit}'>")
+    ((*_, width, height),) = recorder.named("picture")
+    assert (width, height) == size
+    assert bool(recorder.named("clip")) == (fit == "cover")
+
+
+def test_links_cover_each_line_of_their_text(paint):
+    recorder = paint("<p style='width:90px'><a href='#x'>words of a link over lines</a>")
+    assert len(recorder.named("link")) > 1 and {link[4] for link in recorder.named("link")} == {"#x"}
+
+
+def test_words_of_several_faces_are_set_one_by_one(paint):
+    recorder = paint("<p>abc ♞ def")
+    assert len({call[2] for call in recorder.named("text")}) == 2
+
+
+def test_glyphs_that_do_not_tell_their_text_have_it_said(paint):
+    assert paint("<p>q\u0323\u0302").named("replaced_text") == [("q\u0323\u0302",)]
+    assert paint("<p>plain").named("replaced_text") == []
+
+
+def test_plain_rows_of_a_ledger_are_stamped():
+    manuscript = fq.Manuscript.from_html("<style>@page{size:300px 300px;margin:0}</style>")
+    manuscript.ledger([("a", "1"), ("b", "2")], [fq.Column("x"), fq.Column("y")])
+    recorder = Recorder()
+    for fragment in fq.compose(manuscript)._fragments:
+        paint_fragment(recorder, fragment.content, 0.0, 0.0)
+    ((x, y, rows, _draw),) = recorder.named("stamp_rows")
+    assert [[cell.words[0].text if cell.words[0].text else "figure" for cell in row] for row in rows.rows] == [
+        ["a", "figure"],
+        ["b", "figure"],
+    ]
+    assert x == 0 and y > 0 and rows.height > 10

@@ -1,0 +1,123 @@
+"""The edition: pages, placements, remarks, and the ways out."""
+
+from __future__ import annotations
+
+import io
+
+import pytest
+
+import fleetquill as fq
+from fleetquill.remarks import Remarks
+
+
+def test_pages_know_their_number_size_and_text(compose):
+    edition = compose("<p>one</p><p style='break-before:page'>two</p>")
+    assert [(p.number, p.width, p.height, p.text) for p in edition.pages] == [
+        (1, 300, 450, "one"),
+        (2, 300, 450, "two"),
+    ]
+    assert repr(edition.pages[0]) == "<Page 1: 300 × 450 pt>"
+    assert edition.page_count == len(edition.pages) == 2
+
+
+def test_locate_gives_a_placement_for_each_fragment(compose):
+    edition = compose(f"<p id=a>{'<br>'.join('x' * 40)}</p><p class=b>y</p>")
+    first, second = edition.locate("#a")
+    assert (first.page, second.page) == (1, 2)
+    assert first.width == 300 and first.height + second.height == 40 * 15
+    assert edition.locate(".none") == []
+    assert [p.page for p in edition.locate("#a, .b")] == [1, 2, 2]
+
+
+def test_locate_finds_inline_elements_line_by_line(compose):
+    edition = compose("<p style='width:100px'><b>several words that wrap over lines</b></p>")
+    parts = edition.locate("b")
+    assert len(parts) > 1 and len({p.y for p in parts}) == len(parts)
+
+
+@pytest.mark.parametrize("selector", ["", "p >", "::", "p:unknown"])
+def test_a_selector_that_is_not_understood_is_an_error(compose, selector):
+    with pytest.raises(fq.OptionError, match="is not understood"):
+        compose("<p>x").locate(selector)
+
+
+def test_saved_written_and_as_bytes_are_the_same(compose, tmp_path):
+    edition = compose("<p>x")
+    stream = io.BytesIO()
+    edition.write_to(stream)
+    path = edition.save(tmp_path / "a.pdf")
+    assert path == tmp_path / "a.pdf"
+    assert path.read_bytes() == stream.getvalue() == edition.to_bytes()
+
+
+def test_saving_where_one_cannot_is_a_clear_error(compose, tmp_path):
+    edition = compose("<p>x")
+    with pytest.raises(fq.OutputError, match=r"The folder '.*none' does not exist"):
+        edition.save(tmp_path / "none" / "a.pdf")
+    with pytest.raises(fq.OutputError, match="The output is a folder"):
+        edition.save(tmp_path)
+    assert list(tmp_path.iterdir()) == []
+
+
+def test_remarks_come_once_in_order_and_up_to_a_bound():
+    remarks = Remarks()
+    for number in range(300):
+        remarks.add("glyph", f"number {number % 250}", source="a.html", line=number % 250)
+    found = remarks.all()
+    assert len(found) == 201 and found[0].message == "number 0"
+    assert found[-1].message == "50 more remarks of this kind were left out."
+
+
+@pytest.mark.parametrize(
+    ("remark", "text"),
+    [
+        (fq.Remark("style", "Wrong.", "a.css", 3), "a.css, line 3: Wrong."),
+        (fq.Remark("glyph", "Missing.", "a.html", 3, 2), "a.html, line 3, page 2: Missing."),
+        (fq.Remark("page", "No room.", page=2), "page 2: No room."),
+        (fq.Remark("x", "Plain."), "Plain."),
+    ],
+)
+def test_a_remark_says_where(remark, text):
+    assert str(remark) == text
+
+
+def test_a_manuscript_knows_its_metadata():
+    html = (
+        "<html lang=de><title> Fracht\n brief </title><meta name=author content=A><meta name=Keywords content='b, c'>"
+        "<meta name=description content=d><meta name=dcterms.created content=nonsense><p>x"
+    )
+    metadata = fq.Manuscript.from_html(html).metadata
+    assert metadata == ("Fracht brief", "A", "d", "b, c", "de", None)
+
+
+def test_further_style_sheets_come_last():
+    manuscript = fq.Manuscript.from_html("<style>p{width:10px}</style><p>x", base=".")
+    manuscript.add_style("p{width:40px;colour:red}", "extra.css")
+    edition = fq.compose(manuscript)
+    assert edition.locate("p")[0].width == 30
+    assert [(r.source, r.line) for r in edition.remarks] == [("extra.css", 1)]
+
+
+def test_a_press_keeps_what_it_learnt_and_the_result_does_not_change(press):
+    source = "<style>@page{size:300px 200px}</style><h1>Heron</h1><p>carries slate"
+    first = press.compose(fq.Manuscript.from_html(source)).to_bytes()
+    for _ in range(3):
+        assert press.compose(fq.Manuscript.from_html(source)).to_bytes() == first
+    assert fq.Press(locale="en-IE").compose(fq.Manuscript.from_html(source)).to_bytes() == first
+
+
+def test_the_collector_is_as_it_was_afterwards(press):
+    import gc
+
+    before = gc.get_threshold()
+    press.compose(fq.Manuscript.from_html("<p>x")).to_bytes()
+    with pytest.raises(fq.LimitError):
+        fq.Press(policy=fq.Policy(nesting=3)).compose(fq.Manuscript.from_html("<div>" * 9))
+    assert gc.get_threshold() == before
+
+
+def test_a_missing_document_is_an_error_that_says_so(tmp_path):
+    with pytest.raises(fq.SourceError, match=r"none\.html: The document does not exist"):
+        fq.compose(tmp_path / "none.html")
+    with pytest.raises(fq.SourceError, match="is a folder"):
+        fq.compose(tmp_path)

@@ -41,6 +41,14 @@ BLOCKIFIED: Final = {  # CSS Display 3 §2.7
     "inline-block": "block",
     "inline-flex": "flex",
     "inline-table": "table",
+    "table-row-group": "block",
+    "table-header-group": "block",
+    "table-footer-group": "block",
+    "table-row": "block",
+    "table-cell": "block",
+    "table-column": "block",
+    "table-column-group": "block",
+    "table-caption": "block",
 }
 GROUP_ROLES: Final = {
     "table-header-group": "head",
@@ -209,11 +217,12 @@ class _BoxBuilder:
         """Flex items: runs of text become anonymous items, white space between them none (§4)."""
         items: list[Box] = []
         run: list[Box] = []
-        for box in [*self._children(element, node, style, items=True), None]:
-            if isinstance(box, TextBox):
+        children = self._wrap_table_parts(self._children(element, node, style, items=True), style)
+        for box in [*children, None]:
+            if isinstance(box, (TextBox, InlineBox, BreakBox)):
                 run.append(box)
                 continue
-            if any(isinstance(text, TextBox) and text.text.strip() for text in run):
+            if any(not _is_blank(text) and not isinstance(text, BreakBox) for text in run):
                 anonymous = LinesBox(self.cascade.anonymous(style, "block"), None, run)
                 anonymous.kept["is_item"] = True
                 items.append(anonymous)
@@ -276,7 +285,7 @@ class _BoxBuilder:
     def _fill_table(self, table: TableBox, children: list[Box]) -> None:
         loose: list[Box] = []
         for child in [*children, None]:
-            if isinstance(child, (RowGroupBox, ColumnBox)) or child is None or child.style.display == "table-caption":
+            if isinstance(child, (RowGroupBox, ColumnBox)) or child is None or _is_caption(child):
                 if any(not _is_blank(box) for box in loose):
                     style = self.cascade.anonymous(table.style, "table-row-group")
                     table.groups.append(RowGroupBox(style, None, "body"))
@@ -532,6 +541,10 @@ def _is_blank(box: Box) -> bool:
         and not box.text.strip(" \t\n\r\f")
         and box.style.white_space in ("normal", "nowrap", "pre-line")
     )
+
+
+def _is_caption(box: Box) -> bool:
+    return box.style.display == "table-caption" and not is_inline_level(box) and not is_float(box)
 
 
 def _integer(text: str | None, fallback: int) -> int:

@@ -56,6 +56,8 @@ def paragraph_of(box: LinesBox, context: Context) -> Paragraph:
             first = measured_paragraph(box.style, first_line_children(box, box.first_line), context)
             first.hyphenates = False  # its items stay those of the paragraph
             if len(first.items) == len(paragraph.items):
+                for index in paragraph.atomics:
+                    first.items[index] = paragraph.items[index]
                 paragraph.first_line = first
     return paragraph
 
@@ -441,6 +443,8 @@ class LineFiller:
             atomic.fragment = _layout_atomic(atomic.box, self.width, self.space)
             left, right = margin_left_right(atomic.box.style, self.width, None)
             paragraph.set_width(index, atomic.fragment.width + left + right)
+            if paragraph.first_line is not None:
+                paragraph.first_line.set_width(index, atomic.fragment.width + left + right)
 
 
 def _cuts_off(style: ComputedStyle) -> bool:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import Final
 
 from lxml import etree
 from lxml import html as lxml_html
@@ -21,8 +22,32 @@ def parse_html(text: str) -> Element:
         root = lxml_html.document_fromstring(content or b"<html></html>", parser=parser, ensure_head_body=False)
     except (etree.ParserError, etree.XMLSyntaxError):
         root = lxml_html.document_fromstring(b"<html><body></body></html>", parser=parser)
+    _clear_head(root)
     _add_row_groups(root)
     return root
+
+
+HEAD_CONTENT: Final = frozenset(("title", "base", "link", "style", "meta", "script", "noscript", "template"))
+
+
+def _clear_head(root: Element) -> None:
+    """What cannot stand in a head, but was parsed into it, begins the body (HTML §13.2.6.4.4)."""
+    head = root.find("head")
+    if head is None:
+        return
+    moved: list[Element] = []
+    for child in list(head):
+        if moved or (isinstance(child.tag, str) and child.tag not in HEAD_CONTENT):
+            moved.append(child)
+    if not moved:
+        return
+    body = root.find("body")
+    if body is None:
+        body = root.makeelement("body")
+        root.append(body)
+    before, body.text = body.text or "", None
+    body[:0] = moved
+    moved[-1].tail = (moved[-1].tail or "") + before
 
 
 def _add_row_groups(root: Element) -> None:

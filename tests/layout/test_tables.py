@@ -185,6 +185,23 @@ def test_captions_stand_above_or_below(compose, px):
     assert px(edition, "caption")[0].y == 20 and px(edition, "td")[0].y == 0
 
 
+def test_a_caption_is_shown_though_there_are_no_rows(compose):
+    assert compose("<table><caption>Nothing was carried</caption></table>").pages[0].text == "Nothing was carried"
+
+
+def test_rows_that_the_parser_put_into_the_head_are_shown(press):
+    edition = press.compose(fq.Manuscript.from_html("<style>p{}</style><tr>row</tr><p>text</p>"))
+    assert edition.pages[0].text.split() == ["row", "text"]
+
+
+def test_table_parts_are_blocks_among_flex_items_and_floats(compose, px):
+    edition = compose(
+        "<div style='display:flex'><td class=a>one</td><br><tr>two</tr></div><td class=b style='float:right'>three</td>"
+    )
+    assert sorted(edition.pages[0].text.split()) == ["one", "three", "two"]
+    assert px(edition, ".b")[0].right == pytest.approx(400, abs=0.02)
+
+
 def test_a_table_wider_than_its_page_is_a_remark(compose):
     cells = "".join(f"<td>columnnumber{n}" for n in range(20))
     remarks = compose(f"{CELLS}<table><tr>{cells}</table>").remarks

@@ -12,7 +12,7 @@ from fleetquill.layout.block import flow_children
 from fleetquill.layout.boxes import CellBox, LinesBox, RowBox, RowGroupBox, TableBox
 from fleetquill.layout.context import Context
 from fleetquill.layout.decimals import halves
-from fleetquill.layout.dispatch import layout
+from fleetquill.layout.dispatch import content_widths, layout
 from fleetquill.layout.fragments import Fragment
 from fleetquill.layout.lines import paragraph_of, single_line
 from fleetquill.layout.sizing import Edges, clamp_width, edges_of, margin_left_right, own_height, own_width
@@ -77,7 +77,7 @@ class Band(NamedTuple):
 def layout_table(box: TableBox, space: Space, resume: Resume | None) -> Laid:
     """Captions, then rows from `resume.at` on; `resume.inner` goes on inside cells."""
     geometry = geometry_of(box, space)
-    if geometry.grid.column_count == 0:
+    if geometry.grid.column_count == 0 and not box.children:
         return _empty_table(box, space, geometry)
     laid = TablePage(box, space, geometry, resume, ends=True).lay_out()
     if laid.fragment is not None and laid.resume is not None and feet_differ(geometry.grid):
@@ -162,7 +162,10 @@ def _geometry(box: TableBox, space: Space) -> Geometry:
         widths = fixed_columns(grid, inner, across)
     else:
         widths = distribute(columns, inner)
-    width = max(width, sum(widths) + fixed_parts) if grid.column_count else width
+    if grid.column_count:
+        width = max(width, sum(widths) + fixed_parts)
+    elif box.children:  # captions alone
+        width = max(width, min(available, max(content_widths(c, space.context)[1] for c in box.children)))
     if width > available + 1:
         space.context.remark(
             "overflow",

@@ -253,6 +253,13 @@ def test_the_first_line_has_a_style_of_its_own(compose, px):
     assert len(wide) >= len(plain)
 
 
+def test_a_word_split_on_the_first_line_goes_on(compose):
+    edition = compose(
+        "<style>p::first-line{font-weight:bold}</style><p style='width:10px;overflow-wrap:anywhere'>w200w"
+    )
+    assert lines(edition) == list("w200w")
+
+
 def test_floats_narrow_the_lines_beside_them(compose, px):
     edition = compose(
         f"<div style='float:right;width:100px;height:30px;margin-left:10px'></div><p><span id=a>{LOREM}</span></p><p id=c style='clear:both'>x"

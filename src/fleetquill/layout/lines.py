@@ -353,9 +353,14 @@ class LineFiller:
         whole = self.paragraph
         try:
             self.paragraph = first
-            return self.line(0)
+            line = self.line(0)
         finally:
             self.paragraph = whole
+        for index in range(line.end):  # a word that the first line had to split is split in both
+            item, own = first.items[index], whole.items[index]
+            if isinstance(item, Word) and isinstance(own, Word) and len(item.text) < len(own.text):
+                whole.split(index, [len(item.text)], hyphen=False)
+        return line
 
     def _place(self, start: int, end: int, spare: float, last: bool) -> tuple[float, float]:
         """Where the line starts, and what each space in it grows by."""

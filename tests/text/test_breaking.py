@@ -8,7 +8,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from fleetquill.text.breaking import _by_rules, mandatory, opportunities
+from fleetquill.text.breaking import _by_rules, opportunities
 
 SUITE = Path("/usr/share/unicode/auxiliary/LineBreakTest.txt")
 
@@ -29,10 +29,6 @@ def marked(text: str) -> str:
 )  # fmt: skip
 def test_examples(text):
     assert marked(text.replace("|", "")).replace("|", "¦") == text.replace("|", "¦")
-
-
-def test_mandatory_breaks():
-    assert mandatory("a\nb\r\nc\n") == [2, 5]
 
 
 @given(st.text(alphabet="ab1é .,;:!?'\"’“()-–—", max_size=12))

@@ -119,7 +119,7 @@ def _prototype(
     if carries:
         _sums(table, "thead", "brought", "continued", columns, labels[0], carried=True)
     body = etree.SubElement(table, "tbody")
-    for _ in range(2):
+    for _ in range(4):  # see ODD and EVEN in layout/ledger.py
         _row(body, columns, ["x"] * len(columns))
     _group_row(etree.SubElement(table, "tbody"), columns)
     _sum_row(etree.SubElement(table, "tbody"), "subtotal", columns, "x", scope="group", carried=False)

@@ -25,6 +25,7 @@ from fleetquill.layout.table import (
     Band,
     CellPiece,
     Geometry,
+    TableDetail,
     TablePage,
     feet_differ,
     geometry_of,
@@ -46,7 +47,9 @@ from fleetquill.text.shaping import FontSetting, Word
 STRINGS: Final = {str}
 CHUNK: Final = 512  # rows that are read at a time
 MOST_CELLS: Final = 2_000  # kept for one column
-FIRST, SECOND, GROUP, SUBTOTAL = range(4)  # rows of the prototype's body, before the sample
+# Rows of the prototype's body: plain ones with an odd and an even number, which stand between others of their
+# kind, so that shared borders are those of the middle of a table; then the headings and sums of groups.
+ODD, EVEN, GROUP, SUBTOTAL = 2, 1, 4, 5
 ROOM_FOR_SUMS: Final = 100  # times the sum of the sample, for the width of columns that are added up
 
 
@@ -366,7 +369,7 @@ def _make_stencils(box: LedgerBox, space: Space, geometry: Geometry) -> Stencils
     rows: list[Fragment] = []
     heights: list[float] = []
     slots: list[list[Slot]] = []
-    for offset in (FIRST, SECOND):
+    for offset in (ODD, EVEN):
         index = geometry.grid.body.start + offset
         band = page.band(index, index + 1)
         page.place(band)
@@ -383,6 +386,10 @@ def _make_stencils(box: LedgerBox, space: Space, geometry: Geometry) -> Stencils
         for cell in cells:
             cell.children = []
         row.x, row.y = geometry.lefts[0], 0.0
+        if geometry.collapsed is not None:  # rows are ruled off as these two are from one another
+            ruled = geometry.collapsed.one_row(index, geometry.collapsed.across[geometry.grid.body.start + ODD])
+            alone = geometry._replace(collapsed=ruled)
+            row.detail = TableDetail(0.0, row.height, alone, [(0, 0.0, row.height)])
     for first, second in zip(*slots, strict=True):
         if first.key == second.key:
             second.cells = first.cells
@@ -507,7 +514,7 @@ class _LedgerPage(TablePage):
                 return 0
             self._add_rows([cells], [texts], row, stencils)
             return 1
-        band = self._text_band(self.geometry.grid.body.start + parity, texts)
+        band = self._text_band(self.geometry.grid.body.start + (EVEN if parity else ODD), texts)
         if self.y + band.height + following > room:
             if placed or not self.space.at_top:
                 return 0
@@ -517,7 +524,7 @@ class _LedgerPage(TablePage):
 
     def _broken_row(self, row: int, texts: Sequence[str], room: float) -> int:
         """A row that is taller than its page goes on inside its cells; 1 where it ends here."""
-        index = self.geometry.grid.body.start + row % 2
+        index = self.geometry.grid.body.start + (EVEN if row % 2 else ODD)
         cells = self.geometry.grid.cells_of[index]
         pieces = [
             lay_out_cell(self._with_text(cell, text), self.geometry, self.space, room - self.y, self.inner.get(cell))

@@ -5,7 +5,6 @@ from __future__ import annotations
 import math
 from typing import TYPE_CHECKING, Any, NamedTuple
 
-from fleetquill.layout.boxes import Box
 from fleetquill.layout.fragments import Fragment
 
 if TYPE_CHECKING:
@@ -53,12 +52,3 @@ class Laid(NamedTuple):
 
     fragment: Fragment | None
     resume: Resume | None
-
-
-def finished(fragment: Fragment) -> Laid:
-    return Laid(fragment, None)
-
-
-def nothing(box: Box, resume: Resume | None) -> Laid:
-    """Nothing of the box fits: it goes on where it stood."""
-    return Laid(None, resume or Resume())

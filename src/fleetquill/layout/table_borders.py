@@ -71,6 +71,14 @@ class Collapsed:
             for cell in row:
                 self._set_cell_edges(cell)
 
+    def one_row(self, row: int, line: list[Border]) -> Collapsed:
+        """The borders of one row on its own: those between its cells, and `line` over and under it."""
+        alone = Collapsed.__new__(Collapsed)
+        alone.across = [line, line]
+        alone.down = [self.down[row]]
+        alone.bordered = self.bordered
+        return alone
+
     def _offer_across(self, row: int, first: int, stop: int, border: Border) -> None:
         line = self.across[row]
         for column in range(first, stop):

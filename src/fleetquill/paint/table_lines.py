@@ -10,6 +10,8 @@ from fleetquill.layout.table_borders import NO_BORDER, Border, Collapsed, drawn_
 from fleetquill.paint.borders import Side, stroke_line
 from fleetquill.paint.canvas import Canvas
 
+Row = tuple[int, float, float]  # index, top and height
+
 
 class Segment(NamedTuple):
     """A stretch of one border, from (x0, y0) to (x1, y1)."""
@@ -32,10 +34,25 @@ def paint_collapsed(canvas: Canvas, detail: TableDetail, x: float, y: float) -> 
         return
     lefts = [x + left for left in detail.geometry.lefts]
     stops = [*lefts, lefts[-1] + detail.geometry.widths[-1]]
-    lines = _lines_across(collapsed, detail)
-    segments = [*_across(collapsed, detail, lines, stops, y), *_down(collapsed, detail, lines, stops, y)]
+    segments: list[Segment] = []
+    for run in _runs(detail.rows):
+        part = detail._replace(rows=run)
+        lines = _lines_across(collapsed, part)
+        segments += _across(collapsed, part, lines, stops, y)
+        segments += _down(collapsed, part, lines, stops, y)
     for segment in sorted(segments, key=lambda s: s.border[:3]):
         _stroke(canvas, (segment.x0, segment.y0), (segment.x1, segment.y1), segment.border)
+
+
+def _runs(rows: list[Row]) -> list[list[Row]]:
+    """Rows in stretches that stand one right below the other; a ledger's plain rows lie between."""
+    runs: list[list[Row]] = []
+    for row in rows:
+        if runs and _touch(runs[-1][-1], row):
+            runs[-1].append(row)
+        else:
+            runs.append([row])
+    return runs
 
 
 def _lines_across(collapsed: Collapsed, detail: TableDetail) -> list[tuple[list[Border], float]]:
@@ -102,7 +119,7 @@ def _down(
             start = end
 
 
-def _touch(above: tuple[int, float, float], below: tuple[int, float, float]) -> bool:
+def _touch(above: Row, below: Row) -> bool:
     """Whether two rows of a page stand one right below the other."""
     return abs(above[1] + above[2] - below[1]) < 0.01
 

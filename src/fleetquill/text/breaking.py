@@ -25,20 +25,12 @@ DASHED_BREAKS: Final = re.compile(rf"{AFTER_SPACE}|[–—](?=[{LETTER}0-9])|[{L
 def opportunities(text: str) -> list[int]:
     """Offsets in `text` where a line may break before that character (UAX #14).
 
-    Neither the start nor the end of the text is among them. Mandatory breaks are, too: see
-    `mandatory`.
+    Neither the start nor the end of the text is among them; places where a line must break are.
     """
     if PLAIN.fullmatch(text) and not UNPLAIN.search(text):
         pattern = DASHED_BREAKS if "—" in text or "–" in text else PLAIN_BREAKS
         return [match.end() for match in pattern.finditer(text)]
     return _by_rules(text)
-
-
-def mandatory(text: str) -> list[int]:
-    """Offsets where a line must break before that character (UAX #14, LB4 and LB5)."""
-    return [
-        match.end() for match in re.finditer("\r\n|[\n\x0b\x0c\r\x85\u2028\u2029]", text) if match.end() < len(text)
-    ]
 
 
 @cache

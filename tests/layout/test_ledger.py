@@ -65,8 +65,8 @@ def test_it_stands_where_an_ordinary_table_would(ruled):
     shots = [_shots(edition.to_bytes()) for edition in (plain, streamed)]
     for one, other in zip(*shots, strict=True):
         if "collapse" not in ruled:  # there the row under the head shares its thicker border: a pixel less
-            assert _difference(one, other) < 0.003
-        assert abs(_ink(one) - _ink(other)) < 0.008  # a shared line is drawn by both of its rows
+            assert _difference(one, other) < 0.002
+        assert abs(_ink(one) - _ink(other)) < 0.004
 
 
 def _shots(content: bytes) -> list:

@@ -101,6 +101,7 @@ class LedgerRows(NamedTuple):
     height: float  # from one row to the next
     first: int  # number of the first row, which picks its stencil
     stencils: tuple[Fragment, Fragment]
+    closing: Fragment  # the line under the last row: each row draws the one over it
     texts: list[tuple[str, ...]]
 
 
@@ -329,6 +330,7 @@ class Stencils(NamedTuple):
     """The empty rows and the slots of a ledger for one geometry."""
 
     rows: tuple[Fragment, Fragment]
+    closing: Fragment
     heights: tuple[float, float]
     slots: tuple[list[Slot], list[Slot]]
 
@@ -393,7 +395,10 @@ def _make_stencils(box: LedgerBox, space: Space, geometry: Geometry) -> Stencils
     for first, second in zip(*slots, strict=True):
         if first.key == second.key:
             second.cells = first.cells
-    return Stencils((rows[0], rows[1]), (heights[0], heights[1]), (slots[0], slots[1]))
+    closing = Fragment(rows[0].box, rows[0].width, 0.0)
+    if isinstance(rows[0].detail, TableDetail):
+        closing.detail = rows[0].detail._replace(height=0.0, rows=[(0, 0.0, 0.0)])
+    return Stencils((rows[0], rows[1]), closing, (heights[0], heights[1]), (slots[0], slots[1]))
 
 
 class _LedgerPage(TablePage):
@@ -498,7 +503,7 @@ class _LedgerPage(TablePage):
                 return
         fragment = Fragment(RowsBox(self.box.style, None, []), self.geometry.width, height * len(rows))
         fragment.y = self.y
-        fragment.detail = LedgerRows(rows, height, row, stencils.rows, texts)
+        fragment.detail = LedgerRows(rows, height, row, stencils.rows, stencils.closing, texts)
         self.fragment.children.append(fragment)
         self.y += fragment.height
 

@@ -72,9 +72,9 @@ class Collapsed:
                 self._set_cell_edges(cell)
 
     def one_row(self, row: int, line: list[Border]) -> Collapsed:
-        """The borders of one row on its own: those between its cells, and `line` over and under it."""
+        """The borders of one row on its own: those between its cells, and `line` over it."""
         alone = Collapsed.__new__(Collapsed)
-        alone.across = [line, line]
+        alone.across = [line, [NO_BORDER] * len(line)]
         alone.down = [self.down[row]]
         alone.bordered = self.bordered
         return alone

@@ -109,7 +109,8 @@ def _paint_table(canvas: Canvas, fragment: Fragment, x: float, y: float) -> None
 
 
 def _paint_stencil(canvas: Canvas, row: Fragment) -> None:
-    paint_fragment(canvas, row, 0.0, 0.0)
+    if row.height:
+        paint_fragment(canvas, row, 0.0, 0.0)
     if row.detail is not None:
         paint_collapsed(canvas, row.detail, 0.0, 0.0)
 

@@ -196,7 +196,7 @@ class PdfCanvas:
         for offset, row in enumerate(rows.rows):
             cells = "".join([known.get(cell) or make(cell) for cell in row])
             out.append(f"{step if offset else ''}{grounds[(rows.first + offset) % 2]}BT {cells}ET")
-        out.append("Q")
+        out.append(f"{step}{self._ground(rows.closing, draw)}Q")
         self._out.append("\n".join(out))
 
     def _ground(self, stencil: Fragment, draw: Callable[[Canvas, Fragment], None]) -> str:

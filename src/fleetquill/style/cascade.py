@@ -14,6 +14,7 @@ from typing import Any, Final
 import tinycss2
 from lxml import etree
 
+from fleetquill.style.box_values import Running
 from fleetquill.style.hints import hints
 from fleetquill.style.media import Medium, applies
 from fleetquill.style.page_selectors import PageKind
@@ -29,7 +30,7 @@ from fleetquill.style.sheet import (
     Wide,
     parse_style_attribute,
 )
-from fleetquill.style.shorthands import expand
+from fleetquill.style.shorthands import INLINE, expand
 from fleetquill.style.tokens import Token, Tokens, without_space
 from fleetquill.style.values import BLACK, CURRENT
 
@@ -44,7 +45,9 @@ MOST_NODES: Final = 20_000  # distinct ancestor chains that are kept
 MOST_STYLES: Final = 20_000
 MOST_INLINE: Final = 4_000
 
-Match = tuple[tuple[int, tuple[int, int, int], int], Rule]  # (origin, specificity, order), rule
+LEVELS: Final = 10_000  # of layers in one origin; rules in none stand on the highest
+
+Match = tuple[tuple[int, tuple[int, int, int], int], Rule]  # (level, specificity, order), rule
 
 
 class Candidate:
@@ -52,10 +55,10 @@ class Candidate:
 
     __slots__ = ("conditional", "rank", "rule", "selector")
 
-    def __init__(self, selector: Selector, rule: Rule, origin: int, order: int) -> None:
+    def __init__(self, selector: Selector, rule: Rule, level: int, order: int) -> None:
         self.selector = selector
         self.rule = rule
-        self.rank = (origin, selector.specificity, order)
+        self.rank = (level, selector.specificity, order)
         self.conditional = selector.conditional
 
 
@@ -104,12 +107,14 @@ class Cascade:
 
     def __init__(self, sheets: Sequence[tuple[int, Sheet]], medium: Medium) -> None:
         candidates: list[Candidate] = []
+        layers = _layer_ranks(sheets)
         self.page_rules: list[tuple[int, PageRule]] = []
         for origin, sheet in sheets:
             for rule in sheet.rules:
                 if applies(rule.media, medium):
                     for selector in rule.selectors:
-                        candidates.append(Candidate(selector, rule, origin, len(candidates)))
+                        level = origin * LEVELS + layers.get(rule.layer, LEVELS - 1)
+                        candidates.append(Candidate(selector, rule, level, len(candidates)))
             self.page_rules += [(origin, rule) for rule in sheet.pages if applies(rule.media, medium)]
         self.medium = medium
         self._index = Index(c for c in candidates if not c.selector.pseudo_element)
@@ -233,12 +238,15 @@ class Cascade:
         style = self._styles.get(key)
         if style is None:
             inherited = parent or INITIAL_STYLE
-            blocks = [rule.declarations for (origin, _, _), rule in matches if origin == USER_AGENT]
+            blocks = [rule.declarations for (level, _, _), rule in matches if level < LEVELS]
             base = _winners(blocks)
             if hinted:
                 blocks.append(self._inline_declarations(hinted))
-            blocks += [rule.declarations for (origin, _, _), rule in matches if origin != USER_AGENT]
+            authored = [(rule.layer, rule.declarations) for (level, _, _), rule in matches if level >= LEVELS]
+            blocks += [declarations for _, declarations in authored]
             winners = _winners(blocks, self._inline_declarations(inline) if inline else None)
+            if any(layer for layer, _ in authored):
+                _reverse_layers(winners, matches)
             style = self._compute(inherited, winners, base, language or inherited.language, root=parent is None)
             self._keep(key, style)
         return style
@@ -285,6 +293,9 @@ class Cascade:
         basis.font_size = style.font_size
         style.root_font_size = style.font_size if root else parent.root_font_size
         basis.root_font_size = style.root_font_size
+        logical = [field for field in settled if field.startswith(INLINE)]
+        if logical:
+            _map_logical(style, settled, logical, basis)
         for field, value in settled.items():
             _set(style, field, value, basis)
         _finish(style)
@@ -300,6 +311,24 @@ class _Basis:
         self.root_font_size = parent.root_font_size
         self.viewport_width = medium.width
         self.viewport_height = medium.height
+
+
+def _map_logical(style: ComputedStyle, settled: dict[str, Any], logical: list[str], basis: _Basis) -> None:
+    """Gives the fields of a line's start and end their sides, now that the direction can be known."""
+    if "direction" in settled:
+        _set(style, "direction", settled.pop("direction"), basis)
+    for field in logical:
+        value = settled.pop(field)
+        name = field.removeprefix(INLINE)
+        if style.direction == "rtl":
+            name = _mirrored(name)
+        settled[name] = value
+
+
+def _mirrored(field: str) -> str:
+    if "left" in field:
+        return field.replace("left", "right")
+    return field.replace("right", "left")
 
 
 def _set(style: ComputedStyle, field: str, value: Any, basis: _Basis) -> None:
@@ -323,10 +352,33 @@ def _finish(style: ComputedStyle) -> None:
             values[width] = 0.0  # CSS Backgrounds 3 §3.3
         elif width not in values:
             values[width] = 3.0
+    for name in ("outline", "column_rule"):
+        kind = values.get(f"{name}_style")
+        if kind is not None:
+            values[f"{name}_width"] = 0.0 if kind in ("none", "hidden") else values.get(f"{name}_width", 3.0)
+        elif f"{name}_width" in values:
+            values[f"{name}_width"] = 0.0
+    style.outside = _outside(style)
+    style.layered = bool(
+        style.position != "static"
+        or style.float != "none"
+        or style.opacity != 1.0
+        or style.transform
+        or any(isinstance(m, float) and m < 0 for m in (style.margin_top, style.margin_bottom))
+    )
     if values.get("color") == "currentcolor":
         style.color = style.parent.color if style.parent else BLACK
     if values.get("text_decoration_color", CURRENT) is CURRENT and "text_decoration_line" in values:
         values["text_decoration_color"] = style.color
+
+
+def _outside(style: ComputedStyle) -> str:
+    """How the box is taken out of the flow; '' where it is not."""
+    if style.position in ("absolute", "fixed"):
+        return str(style.position)
+    if isinstance(style.position, Running):
+        return "running"
+    return "footnote" if style.float == "footnote" else ""
 
 
 def _winners(blocks: Sequence[Declarations], inline: Declarations | None = None) -> dict[str, Any]:
@@ -342,6 +394,33 @@ def _winners(blocks: Sequence[Declarations], inline: Declarations | None = None)
     if inline:
         winners.update(inline.important)
     return winners
+
+
+def _layer_ranks(sheets: Sequence[tuple[int, Sheet]]) -> dict[str, int]:
+    """The layers from the weakest on: in the order of their first mention, inner ones before their outer."""
+    order: dict[str, int] = {}
+    for _, sheet in sheets:
+        for name in sheet.layers:
+            parts = name.split(".")
+            for depth in range(1, len(parts) + 1):
+                order.setdefault(".".join(parts[:depth]), len(order))
+
+    def key(name: str) -> tuple[int, ...]:
+        parts = name.split(".")
+        return (*(order[".".join(parts[: depth + 1])] for depth in range(len(parts))), LEVELS)
+
+    return {name: rank for rank, name in enumerate(sorted(order, key=key))}
+
+
+def _reverse_layers(winners: dict[str, Any], matches: list[Match]) -> None:
+    """Among important declarations the earlier layer wins (CSS Cascade 5 §6.1)."""
+    by_level: dict[int, list[Rule]] = {}
+    for (level, _, _), rule in matches:
+        if level >= LEVELS:
+            by_level.setdefault(level, []).append(rule)
+    for level in sorted(by_level, reverse=True):
+        for rule in by_level[level]:
+            winners.update(rule.declarations.important)
 
 
 def _settle(field: str, value: Any, variables: Any, base: dict[str, Any]) -> Any:

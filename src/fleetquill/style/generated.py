@@ -38,6 +38,46 @@ class Picture(NamedTuple):
     url: str
 
 
+class Leader(NamedTuple):
+    """leader(): a pattern repeated until the line is full (CSS GCPM 3 §4)."""
+
+    pattern: str
+
+
+class Target(NamedTuple):
+    """target-counter(), target-counters() and target-text(): what another element says of itself.
+
+    `address` is a fragment identifier, or the attribute that holds it; `part` is 'counter',
+    'counters', or of target-text: 'content', 'before', 'after', 'first-letter'.
+    """
+
+    address: str | Attribute
+    part: str
+    name: str = ""
+    style: str = "decimal"
+    separator: str = ""
+
+
+class NamedString(NamedTuple):
+    """string(): what string-set last said; `which` is first, start, last or first-except."""
+
+    name: str
+    which: str
+
+
+class RunningElement(NamedTuple):
+    """element(): the running element of that name."""
+
+    name: str
+    which: str
+
+
+class ContentOf(NamedTuple):
+    """content(): the element's own text, its ::before or ::after, or its first letter."""
+
+    part: str
+
+
 class Tally(NamedTuple):
     """A sum that follows the rows: its name, which rows it takes, and how it is written.
 
@@ -52,7 +92,10 @@ class Tally(NamedTuple):
 
 TALLY_SCOPES: Final = frozenset(("so-far", "brought", "page", "group", "all"))
 
-ContentPart = Text | Attribute | Counter | Counters | Quote | Picture | Tally
+ContentPart = (
+    Text | Attribute | Counter | Counters | Quote | Picture | Tally
+    | Leader | Target | NamedString | RunningElement | ContentOf
+)  # fmt: skip
 Content = tuple[ContentPart, ...] | str  # or 'normal', 'none'
 
 QUOTE_WORDS: Final = {
@@ -90,8 +133,22 @@ def _content_part(token: Token) -> ContentPart | None:
         return None
     arguments = split_commas(token.arguments)
     name = arguments[0][0] if arguments and arguments[0] else None
-    if name is None or name.type != "ident":
+    if token.lower_name == "content":
+        part = ident(name) if name is not None else "text"
+        return ContentOf(part) if part in ("text", "before", "after", "first-letter", "marker") else None
+    if name is None:
         return None
+    if token.lower_name == "leader":
+        return _leader(name)
+    if token.lower_name in ("target-counter", "target-counters", "target-text"):
+        return _target(token.lower_name, arguments)
+    if name.type != "ident":
+        return None
+    if token.lower_name in ("string", "element"):
+        which = ident(arguments[1][0]) if len(arguments) > 1 and arguments[1] else "first"
+        if which not in ("first", "start", "last", "first-except"):
+            return None
+        return (NamedString if token.lower_name == "string" else RunningElement)(str(name.value), which)
     if token.lower_name == "-fq-tally":
         return _tally(name.value, arguments)
     if token.lower_name == "attr":
@@ -102,6 +159,50 @@ def _content_part(token: Token) -> ContentPart | None:
     if token.lower_name == "counters" and len(arguments) > 1 and arguments[1][0].type == "string":
         return Counters(name.value, arguments[1][0].value, _style(arguments, 2))
     return None
+
+
+LEADERS: Final = {"dotted": ". ", "solid": "_", "space": " "}
+
+
+def _leader(token: Token) -> Leader | None:
+    if token.type == "string":
+        return Leader(str(token.value) or " ")
+    return Leader(LEADERS[ident(token)]) if ident(token) in LEADERS else None
+
+
+def _target(function: str, arguments: list[list[Token]]) -> Target | None:
+    """target-counter(address, name, style?) and its kin (CSS Content 3 §2.6)."""
+    first = arguments[0][0]
+    address: str | Attribute | None = string_or_url(first)
+    if address is None and first.type == "function" and first.lower_name == "attr":
+        names = [t for t in first.arguments if t.type == "ident"]
+        address = Attribute(str(names[0].value), "") if names else None
+    if address is None:
+        return None
+    rest = [part[0] if part else None for part in arguments[1:]]
+    if function == "target-text":
+        part = ident(rest[0]) if rest and rest[0] is not None else "content"
+        return Target(address, part) if part in ("content", "before", "after", "first-letter") else None
+    if not rest or rest[0] is None or rest[0].type != "ident":
+        return None
+    name = str(rest[0].value)
+    if function == "target-counter":
+        return Target(address, "counter", name, _style(arguments, 2))
+    separator = str(rest[1].value) if len(rest) > 1 and rest[1] is not None and rest[1].type == "string" else "."
+    return Target(address, "counters", name, _style(arguments, 3), separator)
+
+
+def string_set(tokens: Tokens) -> tuple[tuple[str, Content], ...] | None:
+    """string-set: names, each with what it is set to (CSS GCPM 3 §1.1)."""
+    if len(tokens) == 1 and ident(tokens[0]) == "none":
+        return ()
+    found: list[tuple[str, Content]] = []
+    for part in split_commas(tokens):
+        value = content(part[1:]) if len(part) > 1 and part[0].type == "ident" else None
+        if value is None:
+            return None
+        found.append((str(part[0].value), value))
+    return tuple(found)
 
 
 def _tally(name: str, arguments: list[list[Token]]) -> Tally | None:
@@ -165,7 +266,7 @@ def list_style_type(tokens: Tokens) -> str | None:
 
 
 DISPLAYS: Final = frozenset(
-    "none contents block inline inline-block flow-root list-item flex inline-flex table inline-table "
+    "none contents block inline inline-block flow-root list-item flex inline-flex grid inline-grid table inline-table "
     "table-row-group table-header-group table-footer-group table-row table-cell table-column table- "
     "column-group table-caption".split()
 )
@@ -176,6 +277,8 @@ TWO_WORD_DISPLAYS: Final = {
     ("inline", "flow-root"): "inline-block",
     ("block", "flex"): "flex",
     ("inline", "flex"): "inline-flex",
+    ("block", "grid"): "grid",
+    ("inline", "grid"): "inline-grid",
     ("block", "table"): "table",
     ("inline", "table"): "inline-table",
     ("block", "list-item"): "list-item",
@@ -190,8 +293,14 @@ def display(tokens: Tokens) -> str | None:
 
 
 def page_size(tokens: Tokens) -> Any:
-    """CSS Paged Media 3 §7.1: px width and height, or ('auto',), ('portrait',), ('landscape',)."""
+    """CSS Paged Media 3 §7.1: px width and height, or ('auto',), ('portrait',), ('landscape',).
+
+    Of this engine alone: a width and 'auto', a page as tall as what stands on it.
+    """
     words = [ident(token) for token in tokens]
+    if len(tokens) == 2 and words[1] == "auto" and words[0] not in ("portrait", "landscape"):
+        wide = PAPERS[words[0]][0] if words[0] in PAPERS else compute_length(length(tokens[0]), _PAGE_BASIS)
+        return (wide, "auto") if isinstance(wide, float) and wide > 0 else None
     turns = [word for word in words if word in ("portrait", "landscape")]
     papers = [word for word in words if word in PAPERS]
     if len(tokens) == 1 and words[0] in ("auto", "portrait", "landscape"):

@@ -12,8 +12,11 @@ from dataclasses import dataclass
 from types import MappingProxyType
 from typing import Any, Final, Protocol
 
+from fleetquill.style import background_values as backgrounds
+from fleetquill.style import box_values as boxes
 from fleetquill.style import font_values as fonts
 from fleetquill.style import generated
+from fleetquill.style import grid_values as grids
 from fleetquill.style import text_values as texts
 from fleetquill.style.tokens import Parser, Tokens, ident
 from fleetquill.style.values import (
@@ -24,6 +27,7 @@ from fleetquill.style.values import (
     Factor,
     Length,
     LengthBasis,
+    Relative,
     Rgba,
     color_value,
     compute_color,
@@ -147,14 +151,14 @@ def _pair(tokens: Tokens) -> Any:
 
 
 BREAKS_BETWEEN: Final = (
-    "auto", "avoid", "avoid-page", "page", "always", "all", "left", "right", "recto", "verso",
+    "auto", "avoid", "avoid-page", "avoid-column", "page", "column", "always", "all", "left", "right", "recto", "verso",
 )  # fmt: skip
 
 
 def _justify(tokens: Tokens) -> Any:
     """justify-content and its kin: a position, or a distribution; 'safe' and 'unsafe' are dropped."""
     words = [ident(token) for token in tokens]
-    words = [word for word in words if word not in ("safe", "unsafe")]
+    words = [word for word in words if word not in ("safe", "unsafe", "legacy")]
     if words in (["first", "baseline"], ["last", "baseline"]):
         return "baseline"
     return words[0] if len(words) == 1 and words[0] in ALIGNMENTS else None
@@ -198,6 +202,8 @@ class ComputedStyle:
     language: str = ""
     root_font_size: Px = 16.0
     anonymous: bool = False  # of an anonymous box: it only hands on what it inherits
+    layered: bool = False  # may overlap others: it is painted in an order of its own
+    outside: str = ""  # 'absolute', 'fixed', 'running' or 'footnote': taken out of the flow
     parent: ComputedStyle | None = None
     kept: dict[Any, Any]  # what later rooms worked out from this style
 
@@ -270,7 +276,13 @@ class ComputedStyle:
     )
 
     # boxes
-    float: str = prop("none", keywords("none", "left", "right", "inline-start", "inline-end"))
+    position: str | boxes.Running = prop("static", boxes.position)
+    top: Length | Auto = prop("auto", one(length_percentage, "auto"), compute=compute_length)
+    right: Length | Auto = prop("auto", one(length_percentage, "auto"), compute=compute_length)
+    bottom: Length | Auto = prop("auto", one(length_percentage, "auto"), compute=compute_length)
+    left: Length | Auto = prop("auto", one(length_percentage, "auto"), compute=compute_length)
+    z_index: int | Auto = prop("auto", one(integer, "auto"))
+    float: str = prop("none", keywords("none", "left", "right", "inline-start", "inline-end", "footnote"))
     clear: str = prop("none", keywords("none", "left", "right", "both", "inline-start", "inline-end"))
     display: str = prop("inline", generated.display)
     box_sizing: str = prop("content-box", keywords("content-box", "border-box"))
@@ -304,8 +316,39 @@ class ComputedStyle:
     border_top_right_radius: tuple[Length, Length] = _radius()
     border_bottom_right_radius: tuple[Length, Length] = _radius()
     border_bottom_left_radius: tuple[Length, Length] = _radius()
+    aspect_ratio: tuple[bool, Px] = prop((True, 0.0), boxes.ratio)
     background_color: Rgba | None = prop(TRANSPARENT, one(color_value), compute=compute_color)
+    background_image: tuple[Any, ...] = prop(
+        (), backgrounds.layers(backgrounds.layer_image), compute=boxes.compute_parts
+    )
+    background_position: tuple[tuple[Length, Length], ...] = prop(
+        ((Relative(0.0, 0.0), Relative(0.0, 0.0)),),
+        backgrounds.layers(backgrounds.position),
+        compute=boxes.compute_parts,
+    )
+    background_size: tuple[Any, ...] = prop(
+        (("auto", "auto"),), backgrounds.layers(backgrounds.size), compute=boxes.compute_parts
+    )
+    background_repeat: tuple[tuple[str, str], ...] = prop(
+        (("repeat", "repeat"),), backgrounds.layers(backgrounds.repeat)
+    )
+    background_origin: tuple[str, ...] = prop(("padding-box",), backgrounds.layers(backgrounds.area))
+    background_clip: tuple[str, ...] = prop(("border-box",), backgrounds.layers(backgrounds.area))
+    box_shadow: tuple[backgrounds.BoxShadow, ...] = prop((), backgrounds.box_shadows, compute=boxes.compute_parts)
+    outline_width: Px = _border_width()
+    outline_style: str = prop("none", keywords("auto", *BORDER_STYLES))
+    outline_color: Rgba | None = prop(CURRENT, one(color_value, "invert"), compute=compute_color)
+    outline_offset: Px = prop(0.0, one(length), compute=compute_length)
+    box_decoration_break: str = prop("slice", keywords("slice", "clone"))
+    opacity: Px = prop(1.0, boxes.share)
+    transform: tuple[Any, ...] = prop((), boxes.transforms, compute=boxes.compute_parts)
+    transform_origin: tuple[Length, Length] = prop(
+        (Relative(0.0, 0.5), Relative(0.0, 0.5)), backgrounds.position, compute=boxes.compute_parts
+    )
     object_fit: str = prop("fill", keywords("fill", "contain", "cover", "none", "scale-down"))
+    object_position: tuple[Length, Length] = prop(
+        (Relative(0.0, 0.5), Relative(0.0, 0.5)), backgrounds.position, compute=boxes.compute_parts
+    )
     overflow: str = prop("visible", keywords("visible", "hidden", "clip", "scroll", "auto"))
     visibility: str = prop("visible", keywords("visible", "hidden", "collapse"), inherits=True)
 
@@ -323,6 +366,31 @@ class ComputedStyle:
     row_gap: Length | Auto = prop("normal", one(length_percentage, "normal", least=0.0), compute=compute_length)
     column_gap: Length | Auto = prop("normal", one(length_percentage, "normal", least=0.0), compute=compute_length)
 
+    # grid containers and their items
+    justify_items: str = prop("normal", _justify)
+    justify_self: str = prop("auto", _justify)
+    grid_template_columns: tuple[Any, ...] = prop((), grids.template, compute=boxes.compute_parts)
+    grid_template_rows: tuple[Any, ...] = prop((), grids.template, compute=boxes.compute_parts)
+    grid_template_areas: tuple[tuple[str, ...], ...] = prop((), grids.areas)
+    grid_auto_columns: tuple[grids.Track, ...] = prop(
+        (grids.AUTO_TRACK,), grids.auto_tracks, compute=boxes.compute_parts
+    )
+    grid_auto_rows: tuple[grids.Track, ...] = prop((grids.AUTO_TRACK,), grids.auto_tracks, compute=boxes.compute_parts)
+    grid_auto_flow: tuple[str, bool] = prop(("row", False), grids.auto_flow)
+    grid_row_start: grids.Line | Auto = prop("auto", grids.line)
+    grid_row_end: grids.Line | Auto = prop("auto", grids.line)
+    grid_column_start: grids.Line | Auto = prop("auto", grids.line)
+    grid_column_end: grids.Line | Auto = prop("auto", grids.line)
+
+    # columns
+    column_count: int | Auto = prop("auto", boxes.column_count)
+    column_width: Px | Auto = prop("auto", one(length, "auto", least=0.0), compute=compute_length)
+    column_fill: str = prop("balance", keywords("auto", "balance", "balance-all"))
+    column_span: str = prop("none", keywords("none", "all"))
+    column_rule_width: Px = _border_width()
+    column_rule_style: str = _border_style()
+    column_rule_color: Rgba | None = _border_color()
+
     # tables
     table_layout: str = prop("auto", keywords("auto", "fixed"))
     border_collapse: str = prop("separate", keywords("separate", "collapse"), inherits=True)
@@ -336,7 +404,7 @@ class ComputedStyle:
     # breaking
     break_before: str = prop("auto", keywords(*BREAKS_BETWEEN))
     break_after: str = prop("auto", keywords(*BREAKS_BETWEEN))
-    break_inside: str = prop("auto", keywords("auto", "avoid", "avoid-page"))
+    break_inside: str = prop("auto", keywords("auto", "avoid", "avoid-page", "avoid-column"))
     orphans: int = prop(2, _count, inherits=True)  # CSS Fragmentation 3 §3.3
     widows: int = prop(2, _count, inherits=True)
 
@@ -347,11 +415,18 @@ class ComputedStyle:
     counter_increment: tuple[tuple[str, int], ...] = prop((), generated.counters(1))
     quotes: tuple[str, ...] | Auto = prop("auto", generated.quotes, inherits=True)
     list_style_type: str = prop("disc", generated.list_style_type, inherits=True)
+    list_style_image: Any = prop("none", backgrounds.layer_image, inherits=True)
     list_style_position: str = prop("outside", keywords("outside", "inside"), inherits=True)
     bookmark_level: int | Auto = prop("none", one(integer, "none", least=1))
+    bookmark_label: generated.Content = prop((generated.ContentOf("text"),), generated.content)
+    bookmark_state: str = prop("open", keywords("open", "closed"))
+    string_set: tuple[tuple[str, generated.Content], ...] = prop((), generated.string_set)
 
     # pages
-    size: tuple[Px, Px] | tuple[str, ...] = prop(("auto",), generated.page_size)
+    page: str = prop("auto", boxes.page_name)
+    size: tuple[Any, ...] = prop(("auto",), generated.page_size)
+    marks: tuple[str, ...] = prop((), boxes.marks)
+    bleed: Px | Auto = prop("auto", one(length, "auto", least=0.0), compute=compute_length)
 
     def __init__(self, parent: ComputedStyle | None, values: dict[str, Any]) -> None:
         self.__dict__ = values
@@ -361,5 +436,6 @@ class ComputedStyle:
 
 for _side in ("top", "right", "bottom", "left"):
     setattr(ComputedStyle, f"border_{_side}_width", 0.0)  # computed: there is no border style initially
+ComputedStyle.outline_width = ComputedStyle.column_rule_width = 0.0
 
 INITIAL_STYLE: Final = ComputedStyle(None, dict(INHERITED))

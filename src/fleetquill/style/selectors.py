@@ -16,7 +16,9 @@ Element = etree._Element
 Test = Callable[[Element, "Siblings"], bool]
 Specificity = tuple[int, int, int]
 
-PSEUDO_ELEMENTS: Final = frozenset({"before", "after", "marker", "first-letter", "first-line"})
+PSEUDO_ELEMENTS: Final = frozenset(
+    {"before", "after", "marker", "first-letter", "first-line", "footnote-call", "footnote-marker"}
+)
 NEVER: Final = frozenset(  # states that paper does not have (Selectors 4 §9)
     [
         "hover",

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Any, Final, NamedTuple
@@ -15,9 +16,10 @@ from fleetquill.style.page_selectors import MARGIN_BOXES, PageSelector, parse_pa
 from fleetquill.style.properties import PROPERTIES
 from fleetquill.style.selectors import Selector, SelectorError, parse_selectors
 from fleetquill.style.shorthands import SHORTHANDS, expand, fields_of
-from fleetquill.style.tokens import Token, Tokens, holds_variable, ident, without_space
+from fleetquill.style.tokens import Token, Tokens, holds_variable, ident, split_commas, without_space
 from fleetquill.style.values import string_or_url
 
+PAGE_AREAS: Final = (*MARGIN_BOXES, "footnote")
 CSS_WIDE: Final = frozenset({"inherit", "initial", "unset", "revert", "revert-layer"})
 
 SCREEN_ONLY: Final = frozenset(  # properties that mean nothing on paper, passed over without a remark
@@ -33,7 +35,6 @@ SCREEN_ONLY: Final = frozenset(  # properties that mean nothing on paper, passed
         "scroll-behavior",
         "caret-color",
         "resize",
-        "outline-offset",
         "touch-action",
         "will-change",
         "appearance",
@@ -79,11 +80,20 @@ class Declarations:
     important: dict[str, Any] = field(default_factory=dict)
 
 
+class Scope(NamedTuple):
+    """What stands around a rule: media queries, its cascade layer, the selectors that it is nested in."""
+
+    media: tuple[MediaQueries, ...] = ()
+    layer: str = ""  # 'outer.inner'; '' for none
+    parents: tuple[Token, ...] = ()
+
+
 @dataclass(eq=False, slots=True)
 class Rule:
     selectors: tuple[Selector, ...]
     declarations: Declarations
     media: tuple[MediaQueries, ...]
+    layer: str = ""
 
 
 @dataclass(eq=False, slots=True)
@@ -106,22 +116,64 @@ class Sheet:
     font_faces: list[FontFaceRule] = field(default_factory=list)
     imports: list[Import] = field(default_factory=list)
     faults: list[Fault] = field(default_factory=list)
+    layers: list[str] = field(default_factory=list)  # names in the order in which they are first said
+
+    def within(self, scope: Scope) -> Sheet:
+        """The sheet as it is where an @import sets conditions for it."""
+        if not scope.media and not scope.layer:
+            return self
+        rules = [
+            Rule(r.selectors, r.declarations, (*scope.media, *r.media), _layer_name(scope.layer, r.layer))
+            for r in self.rules
+        ]
+        pages = [PageRule(p.selector, p.declarations, p.boxes, (*scope.media, *p.media)) for p in self.pages]
+        layers = [scope.layer] * bool(scope.layer) + [_layer_name(scope.layer, name) for name in self.layers]
+        return Sheet(self.source, rules, pages, self.font_faces, self.imports, self.faults, layers)
 
 
 class Import(NamedTuple):
     """@import: what to load, under which conditions, and where it stands."""
 
     url: str
-    media: tuple[MediaQueries, ...]
+    scope: Scope
     line: int
 
 
-def parse_sheet(css: str, source: str = "") -> Sheet:
-    """Parses a whole style sheet; what is not understood becomes a Fault, never an exception."""
+def parse_sheet(css: str, source: str = "", folder: str = "") -> Sheet:
+    """Parses a whole style sheet; what is not understood becomes a Fault, never an exception.
+
+    `folder` is what addresses in it are relative to, where that is not the document's own folder.
+    """
     sheet = Sheet(source)
     nodes = tinycss2.parse_stylesheet(css, skip_comments=True, skip_whitespace=True)
-    _read_rules(nodes, sheet, ())
+    if folder:
+        _rebase(nodes, folder.rstrip("/"))
+    _read_rules(nodes, sheet, Scope())
     return sheet
+
+
+def _rebase(nodes: Tokens, folder: str) -> None:
+    """Puts the folder of the sheet before relative addresses (CSS Values 4 §4.5)."""
+    for node in nodes:
+        if node.type == "at-rule" and node.lower_at_keyword in ("import", "font-face"):
+            continue  # their addresses are read with the folder at hand
+        if node.type == "url":
+            node.value = _based(node.value, folder)
+        elif node.type == "function" and node.lower_name == "url":
+            for token in node.arguments:
+                if token.type == "string":
+                    token.value = _based(token.value, folder)
+        for part in ("prelude", "content", "arguments", "value"):
+            inner = getattr(node, part, None)
+            if isinstance(inner, list):
+                _rebase(inner, folder)
+
+
+def _based(url: str, folder: str) -> str:
+    return url if ABSOLUTE.match(url) else f"{folder}/{url}"
+
+
+ABSOLUTE: Final = re.compile(r"[/#]|[A-Za-z][A-Za-z0-9+.-]*:")
 
 
 def parse_style_attribute(css: str, faults: list[Fault]) -> Declarations:
@@ -130,52 +182,172 @@ def parse_style_attribute(css: str, faults: list[Fault]) -> Declarations:
     return read_declarations([n for n in nodes if n.type in ("declaration", "error")], faults)
 
 
-def _read_rules(nodes: Tokens, sheet: Sheet, media: tuple[MediaQueries, ...]) -> None:
+def _read_rules(nodes: Tokens, sheet: Sheet, scope: Scope) -> None:
     for node in nodes:
         if node.type == "qualified-rule":
-            _read_style_rule(node, sheet, media)
+            _read_style_rule(node, sheet, scope)
         elif node.type == "at-rule":
             reader = AT_RULES.get(node.lower_at_keyword)
             if reader is None:
                 sheet.faults.append(_fault(node, f"The rule '@{node.at_keyword}' is not known."))
             else:
-                reader(node, sheet, media)
+                reader(node, sheet, scope)
         elif node.type == "error":
             sheet.faults.append(_fault(node, f"The style sheet does not parse here: {node.message}."))
 
 
-def _read_style_rule(node: Token, sheet: Sheet, media: tuple[MediaQueries, ...]) -> None:
+def _read_style_rule(node: Token, sheet: Sheet, scope: Scope) -> None:
+    prelude = _nested(node.prelude, scope.parents) if scope.parents else node.prelude
+    contents = tinycss2.parse_blocks_contents(node.content, skip_comments=True, skip_whitespace=True)
+    _read_block(prelude, contents, node, sheet, scope)
+
+
+def _read_block(prelude: Tokens, contents: Tokens, node: Token, sheet: Sheet, scope: Scope) -> None:
+    """The declarations of a style rule, then the rules nested in it (CSS Nesting 1)."""
     try:
-        selectors = parse_selectors(node.prelude)
+        selectors = parse_selectors(prelude)
     except SelectorError as error:
         text = tinycss2.serialize(node.prelude).strip()
         sheet.faults.append(_fault(node, f"The selector '{text}' is not understood: {error}."))
         return
-    contents = tinycss2.parse_blocks_contents(node.content, skip_comments=True, skip_whitespace=True)
-    declarations = read_declarations(contents, sheet.faults)
+    nested = [n for n in contents if n.type == "qualified-rule" or (n.type == "at-rule" and n.content is not None)]
+    declarations = read_declarations([n for n in contents if n not in nested], sheet.faults)
     if declarations.normal or declarations.important:
-        sheet.rules.append(Rule(tuple(selectors), declarations, media))
+        sheet.rules.append(Rule(tuple(selectors), declarations, scope.media, scope.layer))
+    _read_rules(nested, sheet, scope._replace(parents=tuple(prelude)))
 
 
-def _read_media(node: Token, sheet: Sheet, media: tuple[MediaQueries, ...]) -> None:
+def _nested(prelude: Tokens, parents: Tokens) -> list[Token]:
+    """A nested selector with its parents in it: where '&' stands, or before it (CSS Nesting 1 §3.1)."""
+    result: list[Token] = []
+    for part in _split_keeping_space(prelude):
+        place = part[0] if part else None
+        line, column = (place.source_line, place.source_column) if place is not None else (1, 1)
+        around = [
+            tinycss2.ast.LiteralToken(line, column, ":"),
+            tinycss2.ast.FunctionBlock(line, column, "is", list(parents)),
+        ]
+        space = tinycss2.ast.WhitespaceToken(line, column, " ")
+        if result:
+            result.append(tinycss2.ast.LiteralToken(line, column, ","))
+        if any(_is_parent(token) for token in part):
+            for token in part:
+                result += around if _is_parent(token) else [token]
+        else:
+            result += [*around, space, *part]
+    return result
+
+
+def _is_parent(token: Token) -> bool:
+    return bool(token.type == "literal" and token.value == "&")
+
+
+def _split_keeping_space(tokens: Tokens) -> list[list[Token]]:
+    parts: list[list[Token]] = [[]]
+    for token in tokens:
+        if token.type == "literal" and token.value == ",":
+            parts.append([])
+        else:
+            parts[-1].append(token)
+    return parts
+
+
+def _read_inner(node: Token, sheet: Sheet, scope: Scope) -> None:
+    """What stands in a conditional rule: rules, or the declarations of the rule around it."""
+    if scope.parents:
+        contents = tinycss2.parse_blocks_contents(node.content, skip_comments=True, skip_whitespace=True)
+        _read_block(scope.parents, contents, node, sheet, scope)
+    else:
+        nodes = tinycss2.parse_rule_list(node.content, skip_comments=True, skip_whitespace=True)
+        _read_rules(nodes, sheet, scope)
+
+
+def _read_media(node: Token, sheet: Sheet, scope: Scope) -> None:
+    if node.content is not None:
+        _read_inner(node, sheet, scope._replace(media=(*scope.media, parse_media(node.prelude))))
+
+
+def _read_supports(node: Token, sheet: Sheet, scope: Scope) -> None:
+    """@supports: the rules are read where the condition holds (CSS Conditional 3 §6)."""
+    if node.content is not None and _supported(without_space(node.prelude)):
+        _read_inner(node, sheet, scope)
+
+
+def _supported(tokens: list[Token]) -> bool:
+    if tokens and ident(tokens[0]) == "not":
+        return len(tokens) > 1 and not _supported(tokens[1:])
+    joints = {ident(token) for token in tokens[1::2]}
+    if len(joints) > 1 or len(tokens) % 2 == 0:
+        return False
+    answers = [_condition_holds(token) for token in tokens[::2]]
+    return any(answers) if joints == {"or"} else all(answers)
+
+
+def _condition_holds(token: Token) -> bool:
+    if token.type == "function" and token.lower_name == "selector":
+        try:
+            return bool(parse_selectors(token.arguments))
+        except SelectorError:
+            return False
+    if token.type != "() block":
+        return False
+    nodes = tinycss2.parse_blocks_contents(token.content, skip_comments=True, skip_whitespace=True)
+    if len(nodes) == 1 and nodes[0].type == "declaration":
+        return bool(declared(nodes[0]))
+    return _supported(without_space(token.content))
+
+
+def _read_layer(node: Token, sheet: Sheet, scope: Scope) -> None:
+    """@layer: a block, or names in their order (CSS Cascade 5 §6.4)."""
+    names = [_layer_name(scope.layer, _name_of(part)) for part in split_commas(node.prelude)]
     if node.content is None:
+        sheet.layers += [name for name in names if name not in sheet.layers]
         return
-    queries = parse_media(node.prelude)
-    nodes = tinycss2.parse_rule_list(node.content, skip_comments=True, skip_whitespace=True)
-    _read_rules(nodes, sheet, (*media, queries))
+    name = names[0] if without_space(node.prelude) else _layer_name(scope.layer, f"({len(sheet.layers)})")
+    if name not in sheet.layers:
+        sheet.layers.append(name)
+    _read_inner(node, sheet, scope._replace(layer=name))
 
 
-def _read_import(node: Token, sheet: Sheet, media: tuple[MediaQueries, ...]) -> None:
+def _name_of(tokens: Tokens) -> str:
+    return "".join(str(token.value) for token in tokens)
+
+
+def _layer_name(outer: str, inner: str) -> str:
+    return f"{outer}.{inner}" if outer and inner else outer or inner
+
+
+def _read_import(node: Token, sheet: Sheet, scope: Scope) -> None:
+    """@import, its layer and its conditions (CSS Cascade 5 §2)."""
     tokens = without_space(node.prelude)
     url = string_or_url(tokens[0]) if tokens else None
     if url is None:
         sheet.faults.append(_fault(node, "An '@import' needs the address of a style sheet."))
         return
-    conditions = (*media, parse_media(tokens[1:])) if len(tokens) > 1 else media
-    sheet.imports.append(Import(url, conditions, node.source_line))
+    rest = tokens[1:]
+    if rest and (ident(rest[0]) == "layer" or (rest[0].type == "function" and rest[0].lower_name == "layer")):
+        named = rest[0].type == "function"
+        name = _name_of(without_space(rest[0].arguments)) if named else f"({len(sheet.layers)})"
+        scope = scope._replace(layer=_layer_name(scope.layer, name))
+        sheet.layers.append(scope.layer)
+        rest = rest[1:]
+    if rest and rest[0].type == "function" and rest[0].lower_name == "supports":
+        if not _condition_holds(rest[0]) and not _supports_argument(rest[0]):
+            return
+        rest = rest[1:]
+    if rest:
+        scope = scope._replace(media=(*scope.media, parse_media(rest)))
+    sheet.imports.append(Import(url, scope, node.source_line))
 
 
-def _read_page(node: Token, sheet: Sheet, media: tuple[MediaQueries, ...]) -> None:
+def _supports_argument(token: Token) -> bool:
+    nodes = tinycss2.parse_blocks_contents(token.arguments, skip_comments=True, skip_whitespace=True)
+    if len(nodes) == 1 and nodes[0].type == "declaration":
+        return bool(declared(nodes[0]))
+    return _supported(without_space(token.arguments))
+
+
+def _read_page(node: Token, sheet: Sheet, scope: Scope) -> None:
     """@page with its margin boxes (CSS Paged Media 3 §4)."""
     selectors = parse_page_selectors(node.prelude)
     if selectors is None or node.content is None:
@@ -188,18 +360,18 @@ def _read_page(node: Token, sheet: Sheet, media: tuple[MediaQueries, ...]) -> No
     for inner in contents:
         if inner.type != "at-rule":
             continue
-        if inner.lower_at_keyword not in MARGIN_BOXES:
-            meant = nearest(inner.lower_at_keyword, MARGIN_BOXES)
+        if inner.lower_at_keyword not in PAGE_AREAS:
+            meant = nearest(inner.lower_at_keyword, PAGE_AREAS)
             sheet.faults.append(
                 _fault(inner, f"The page has no margin box '@{inner.at_keyword}'.{_did_you_mean(meant)}")
             )
             continue
         parsed = tinycss2.parse_blocks_contents(inner.content or [], skip_comments=True, skip_whitespace=True)
         boxes[inner.lower_at_keyword] = read_declarations(parsed, sheet.faults)
-    sheet.pages += [PageRule(selector, declarations, boxes, media) for selector in selectors]
+    sheet.pages += [PageRule(selector, declarations, boxes, scope.media) for selector in selectors]
 
 
-def _read_font_face(node: Token, sheet: Sheet, _media: tuple[MediaQueries, ...]) -> None:
+def _read_font_face(node: Token, sheet: Sheet, _scope: Scope) -> None:
     contents = tinycss2.parse_blocks_contents(node.content or [], skip_comments=True, skip_whitespace=True)
     descriptors = {n.lower_name: without_space(n.value) for n in contents if n.type == "declaration"}
     face = read_font_face(descriptors, node.source_line)
@@ -209,12 +381,14 @@ def _read_font_face(node: Token, sheet: Sheet, _media: tuple[MediaQueries, ...])
         sheet.font_faces.append(face)
 
 
-def _pass_over(_node: Token, _sheet: Sheet, _media: tuple[MediaQueries, ...]) -> None:
+def _pass_over(_node: Token, _sheet: Sheet, _scope: Scope) -> None:
     """@charset and rules for the screen alone."""
 
 
-AT_RULES: Final[dict[str, Callable[[Token, Sheet, tuple[MediaQueries, ...]], None]]] = {
+AT_RULES: Final[dict[str, Callable[[Token, Sheet, Scope], None]]] = {
     "media": _read_media,
+    "supports": _read_supports,
+    "layer": _read_layer,
     "import": _read_import,
     "page": _read_page,
     "font-face": _read_font_face,

@@ -3,8 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from typing import Any, Final
+from typing import Any, Final, NamedTuple
 
+from fleetquill.style import grid_values
+from fleetquill.style.background_values import LAYER_INITIAL, background_layers
+from fleetquill.style.box_values import columns
 from fleetquill.style.font_values import CAPS_FEATURES, LIGATURE_FEATURES, NUMERIC_FEATURES, font_shorthand
 from fleetquill.style.properties import PROPERTIES
 from fleetquill.style.tokens import Token, Tokens, ident, split_slash, without_space
@@ -12,6 +15,15 @@ from fleetquill.style.tokens import Token, Tokens, ident, split_slash, without_s
 Longhands = dict[str, Any]
 Expand = Callable[[Tokens], Longhands | None]
 
+
+class Shorthand(NamedTuple):
+    """The longhand fields that a shorthand sets, and how its value becomes theirs."""
+
+    fields: tuple[str, ...]
+    expand: Expand
+
+
+INLINE: Final = "inline:"  # before a field whose side hangs on the direction; it names that of left-to-right text
 SIDES: Final = ("top", "right", "bottom", "left")
 CORNERS: Final = ("top_left", "top_right", "bottom_right", "bottom_left")
 
@@ -20,7 +32,11 @@ def parse_longhand(field: str, tokens: Tokens) -> Any:
     return PROPERTIES[field.replace("_", "-")].parse(tokens)
 
 
-def _four(pattern: str) -> Expand:
+def initial(field: str) -> Any:
+    return PROPERTIES[field.replace("_", "-")].initial
+
+
+def _four(pattern: str) -> Shorthand:
     """One to four values for the four sides: margin, padding, border-width, …"""
     fields = [pattern.format(side) for side in SIDES]
 
@@ -30,7 +46,7 @@ def _four(pattern: str) -> Expand:
             return None
         return dict(zip(fields, _around(values), strict=True))
 
-    return expand
+    return Shorthand(tuple(fields), expand)
 
 
 def _around(values: Sequence[Any]) -> tuple[Any, Any, Any, Any]:
@@ -42,7 +58,7 @@ def _around(values: Sequence[Any]) -> tuple[Any, Any, Any, Any]:
     return top, right, bottom, left
 
 
-def _any_order(fields: Sequence[str]) -> Expand:
+def _any_order(*fields: str) -> Shorthand:
     """Each token belongs to one of the fields; those not named get their initial value."""
 
     def expand(tokens: Tokens) -> Longhands | None:
@@ -57,21 +73,26 @@ def _any_order(fields: Sequence[str]) -> Expand:
                 return None
         if not found:
             return None
-        return {field: found.get(field, PROPERTIES[field.replace("_", "-")].initial) for field in fields}
+        return {field: found.get(field, initial(field)) for field in fields}
 
-    return expand
+    return Shorthand(fields, expand)
 
 
 def _border_part(side: str) -> tuple[str, str, str]:
     return f"border_{side}_width", f"border_{side}_style", f"border_{side}_color"
 
 
-def _border(tokens: Tokens) -> Longhands | None:
-    """`border`: width, style and colour of all four sides."""
-    first = _any_order(_border_part("top"))(tokens)
-    if first is None:
-        return None
-    return {name.replace("top", side): value for side in SIDES for name, value in first.items()}
+def _border(*sides: str, prefix: str = "") -> Shorthand:
+    """Width, style and colour, the same for each of the sides."""
+    read = _any_order(*_border_part("top")).expand
+
+    def expand(tokens: Tokens) -> Longhands | None:
+        first = read(tokens)
+        if first is None:
+            return None
+        return {prefix + name.replace("top", side): value for side in sides for name, value in first.items()}
+
+    return Shorthand(tuple(prefix + name for side in sides for name in _border_part(side)), expand)
 
 
 def _border_radius(tokens: Tokens) -> Longhands | None:
@@ -87,19 +108,11 @@ def _border_radius(tokens: Tokens) -> Longhands | None:
     return {f"border_{c}_radius": (across[i], down[i]) for i, c in enumerate(CORNERS)}
 
 
-def _background(tokens: Tokens) -> Longhands | None:
-    """`background` as far as it is a colour alone; pictures have no longhand yet."""
-    if len(tokens) == 1 and ident(tokens[0]) == "none":
-        return {"background_color": PROPERTIES["background-color"].initial}
-    value = parse_longhand("background_color", tokens)
-    return None if value is None else {"background_color": value}
-
-
 def _text_decoration(tokens: Tokens) -> Longhands | None:
     fields = ("text_decoration_style", "text_decoration_color", "text_decoration_thickness")
     lines = [t for t in tokens if ident(t) in ("underline", "overline", "line-through", "none")]
     others = [t for t in tokens if t not in lines]
-    found = _any_order(fields)(others) if others else {f: PROPERTIES[f.replace("_", "-")].initial for f in fields}
+    found = _any_order(*fields).expand(others) if others else {f: initial(f) for f in fields}
     if found is None:
         return None
     line = parse_longhand("text_decoration_line", lines) if lines else ()
@@ -130,20 +143,20 @@ def _flex(tokens: Tokens) -> Longhands | None:
     }
 
 
-def _two(first: str, second: str) -> Expand:
+def _two(first: str, second: str, prefix: str = "") -> Shorthand:
     def expand(tokens: Tokens) -> Longhands | None:
         values = [parse_longhand(first, [token]) for token in tokens]
         if not 1 <= len(values) <= 2 or None in values:
             return None
-        return {first: values[0], second: values[-1]}
+        return {prefix + first: values[0], prefix + second: values[-1]}
 
-    return expand
+    return Shorthand((prefix + first, prefix + second), expand)
 
 
 def _list_style(tokens: Tokens) -> Longhands | None:
     if len(tokens) == 1 and ident(tokens[0]) == "none":
-        return {"list_style_type": "none", "list_style_position": "outside"}
-    return _any_order(("list_style_type", "list_style_position"))(tokens)
+        return {"list_style_type": "none", "list_style_position": "outside", "list_style_image": "none"}
+    return _any_order("list_style_type", "list_style_position", "list_style_image").expand(tokens)
 
 
 def _font_variant(tokens: Tokens) -> Longhands | None:
@@ -169,7 +182,73 @@ def _font_variant(tokens: Tokens) -> Longhands | None:
     return found
 
 
-def _old_break(field: str) -> Expand:
+def _place(first: str, second: str) -> Shorthand:
+    """place-items and its kin: a second value that is left out is the first one."""
+
+    def expand(tokens: Tokens) -> Longhands | None:
+        for cut in range(1, len(tokens) + 1):
+            values = parse_longhand(first, tokens[:cut]), parse_longhand(second, tokens[cut:] or tokens[:cut])
+            if None not in values:
+                return {first: values[0], second: values[1]}
+        return None
+
+    return Shorthand((first, second), expand)
+
+
+def _grid_lines(start: str, end: str) -> Shorthand:
+    def expand(tokens: Tokens) -> Longhands | None:
+        values = grid_values.two_lines(tokens)
+        return None if values is None else {start: values[0], end: values[1]}
+
+    return Shorthand((start, end), expand)
+
+
+GRID_AREA: Final = ("grid_row_start", "grid_column_start", "grid_row_end", "grid_column_end")
+
+
+def _grid_area(tokens: Tokens) -> Longhands | None:
+    values = grid_values.four_lines(tokens)
+    return None if values is None else dict(zip(GRID_AREA, values, strict=True))
+
+
+GRID_TEMPLATE: Final = ("grid_template_rows", "grid_template_columns", "grid_template_areas")
+GRID: Final = (*GRID_TEMPLATE, "grid_auto_rows", "grid_auto_columns", "grid_auto_flow")
+
+
+def _grid(tokens: Tokens) -> Longhands | None:
+    """CSS Grid 2 §7.8: a template, or auto-flow on one side of the slash."""
+    found: Longhands = {field: initial(field) for field in GRID}
+    parts = split_slash(tokens)
+    flows = [any(ident(token) == "auto-flow" for token in part) for part in parts]
+    if not any(flows):
+        template = grid_values.grid_template(tokens)
+        return None if template is None else found | template
+    if len(parts) != 2 or all(flows):
+        return None
+    flow = "row" if flows[0] else "column"
+    dense = any(ident(token) == "dense" for part in parts for token in part)
+    sizes = [t for t in parts[0 if flows[0] else 1] if ident(t) not in ("auto-flow", "dense")]
+    tracks = grid_values.auto_tracks(sizes) if sizes else (grid_values.AUTO_TRACK,)
+    template_tracks = grid_values.template(parts[1 if flows[0] else 0])
+    if tracks is None or template_tracks is None:
+        return None
+    other = "columns" if flow == "row" else "rows"
+    return found | {
+        "grid_auto_flow": (flow, dense),
+        f"grid_auto_{flow}s": tracks,
+        f"grid_template_{other}": template_tracks,
+    }
+
+
+def _overflow(tokens: Tokens) -> Longhands | None:
+    """One or two keywords; on paper a box is cut off on both axes or on none."""
+    values = [parse_longhand("overflow", [token]) for token in tokens]
+    if not 1 <= len(values) <= 2 or None in values:
+        return None
+    return {"overflow": next((value for value in values if value != "visible"), "visible")}
+
+
+def _old_break(field: str) -> Shorthand:
     """page-break-before and its kin (CSS Fragmentation 3 §3.4)."""
 
     def expand(tokens: Tokens) -> Longhands | None:
@@ -178,46 +257,112 @@ def _old_break(field: str) -> Expand:
             return None
         return {field: "page" if word == "always" else word}
 
-    return expand
+    return Shorthand((field,), expand)
 
 
-def _alias(field: str) -> Expand:
+def _alias(field: str, prefix: str = "") -> Shorthand:
     def expand(tokens: Tokens) -> Longhands | None:
         value = parse_longhand(field, tokens)
-        return None if value is None else {field: value}
+        return None if value is None else {prefix + field: value}
 
-    return expand
+    return Shorthand((prefix + field,), expand)
 
 
-SHORTHANDS: Final[dict[str, Expand]] = {
+def _logical() -> dict[str, Shorthand]:
+    """Properties by where a line starts and ends (CSS Logical 1); lines run across, so blocks run down."""
+    found = {
+        "inline-size": _alias("width"),
+        "block-size": _alias("height"),
+        "border-block": _border("top", "bottom"),
+        "border-inline": _border("left", "right", prefix=INLINE),
+    }
+    for limit in ("min", "max"):
+        found[f"{limit}-inline-size"] = _alias(f"{limit}_width")
+        found[f"{limit}-block-size"] = _alias(f"{limit}_height")
+    for name, pattern in (("margin", "margin_{}"), ("padding", "padding_{}"), ("inset", "{}")):
+        found[f"{name}-block"] = _two(pattern.format("top"), pattern.format("bottom"))
+        found[f"{name}-inline"] = _two(pattern.format("left"), pattern.format("right"), INLINE)
+        for axis, edge, side in EDGES:
+            prefix = INLINE if axis == "inline" else ""
+            found[f"{name}-{axis}-{edge}"] = _alias(pattern.format(side), prefix)
+    for axis, edge, side in EDGES:
+        prefix = INLINE if axis == "inline" else ""
+        found[f"border-{axis}-{edge}"] = _border(side, prefix=prefix)
+        for part in ("width", "style", "color"):
+            found[f"border-{axis}-{edge}-{part}"] = _alias(f"border_{side}_{part}", prefix)
+    for axis, sides, prefix in (("block", ("top", "bottom"), ""), ("inline", ("left", "right"), INLINE)):
+        for part in ("width", "style", "color"):
+            fields = [f"border_{side}_{part}" for side in sides]
+            found[f"border-{axis}-{part}"] = _two(fields[0], fields[1], prefix)
+    return found
+
+
+EDGES: Final = (
+    ("block", "start", "top"),
+    ("block", "end", "bottom"),
+    ("inline", "start", "left"),
+    ("inline", "end", "right"),
+)
+
+SHORTHANDS: Final[dict[str, Shorthand]] = {
     "margin": _four("margin_{}"),
     "padding": _four("padding_{}"),
-    "border": _border,
-    "border-top": _any_order(_border_part("top")),
-    "border-right": _any_order(_border_part("right")),
-    "border-bottom": _any_order(_border_part("bottom")),
-    "border-left": _any_order(_border_part("left")),
+    "inset": _four("{}"),
+    "border": _border(*SIDES),
+    **{f"border-{side}": _border(side) for side in SIDES},
     "border-width": _four("border_{}_width"),
     "border-style": _four("border_{}_style"),
     "border-color": _four("border_{}_color"),
-    "border-radius": _border_radius,
-    "background": _background,
-    "font": font_shorthand,
-    "font-variant": _font_variant,
-    "text-decoration": _text_decoration,
-    "flex": _flex,
-    "flex-flow": _any_order(("flex_direction", "flex_wrap")),
+    "border-radius": Shorthand(tuple(f"border_{corner}_radius" for corner in CORNERS), _border_radius),
+    "background": Shorthand(("background_color", *LAYER_INITIAL), background_layers),
+    "outline": _any_order("outline_width", "outline_style", "outline_color"),
+    "overflow": Shorthand(("overflow",), _overflow),
+    "overflow-x": Shorthand(("overflow",), _overflow),
+    "overflow-y": Shorthand(("overflow",), _overflow),
+    "font": Shorthand(
+        (
+            "font_style", "font_weight", "font_stretch", "font_variant_caps",
+            "font_size", "line_height", "font_family",
+        ),
+        font_shorthand,
+    ),
+    "font-variant": Shorthand(
+        ("font_variant_caps", "font_variant_numeric", "font_variant_ligatures", "font_variant_position"),
+        _font_variant,
+    ),
+    "text-decoration": Shorthand(
+        (
+            "text_decoration_line", "text_decoration_style", "text_decoration_color",
+            "text_decoration_thickness",
+        ),
+        _text_decoration,
+    ),
+    "flex": Shorthand(("flex_grow", "flex_shrink", "flex_basis"), _flex),
+    "flex-flow": _any_order("flex_direction", "flex_wrap"),
     "gap": _two("row_gap", "column_gap"),
-    "place-content": _two("align_content", "justify_content"),
-    "list-style": _list_style,
+    "grid-gap": _two("row_gap", "column_gap"),
+    "grid-row-gap": _alias("row_gap"),
+    "grid-column-gap": _alias("column_gap"),
+    "grid-row": _grid_lines("grid_row_start", "grid_row_end"),
+    "grid-column": _grid_lines("grid_column_start", "grid_column_end"),
+    "grid-area": Shorthand(GRID_AREA, _grid_area),
+    "grid-template": Shorthand(GRID_TEMPLATE, grid_values.grid_template),
+    "grid": Shorthand(GRID, _grid),
+    "place-content": _place("align_content", "justify_content"),
+    "place-items": _place("align_items", "justify_items"),
+    "place-self": _place("align_self", "justify_self"),
+    "columns": Shorthand(("column_count", "column_width"), columns),
+    "column-rule": _any_order("column_rule_width", "column_rule_style", "column_rule_color"),
+    "list-style": Shorthand(("list_style_type", "list_style_position", "list_style_image"), _list_style),
     "page-break-before": _old_break("break_before"),
     "page-break-after": _old_break("break_after"),
     "page-break-inside": _old_break("break_inside"),
     "word-wrap": _alias("overflow_wrap"),
     "font-width": _alias("font_stretch"),
-}
+    **_logical(),
+}  # fmt: skip
 
-ALL_FIELDS: Final = tuple(p.field for p in PROPERTIES.values() if p.name not in ("direction",))
+ALL_FIELDS: Final = tuple(p.field for p in PROPERTIES.values() if p.name not in ("direction", "unicode-bidi"))
 
 
 def fields_of(name: str) -> tuple[str, ...]:
@@ -226,45 +371,8 @@ def fields_of(name: str) -> tuple[str, ...]:
         return (PROPERTIES[name].field,)
     if name == "all":
         return ALL_FIELDS
-    return FIELDS.get(name, ())
-
-
-def _fields(*groups: str, sides: Sequence[str] = SIDES) -> tuple[str, ...]:
-    return tuple(group.format(side) for side in sides for group in groups)
-
-
-FIELDS: Final[dict[str, tuple[str, ...]]] = {
-    "margin": _fields("margin_{}"),
-    "padding": _fields("padding_{}"),
-    "border": _fields("border_{}_width", "border_{}_style", "border_{}_color"),
-    **{f"border-{side}": _border_part(side) for side in SIDES},
-    "border-width": _fields("border_{}_width"),
-    "border-style": _fields("border_{}_style"),
-    "border-color": _fields("border_{}_color"),
-    "border-radius": _fields("border_{}_radius", sides=CORNERS),
-    "background": ("background_color",),
-    "font": (
-        "font_style", "font_weight", "font_stretch", "font_variant_caps",
-        "font_size", "line_height", "font_family",
-    ),
-    "font-variant": (
-        "font_variant_caps", "font_variant_numeric", "font_variant_ligatures", "font_variant_position",
-    ),
-    "text-decoration": (
-        "text_decoration_line", "text_decoration_style", "text_decoration_color",
-        "text_decoration_thickness",
-    ),
-    "flex": ("flex_grow", "flex_shrink", "flex_basis"),
-    "flex-flow": ("flex_direction", "flex_wrap"),
-    "gap": ("row_gap", "column_gap"),
-    "place-content": ("align_content", "justify_content"),
-    "list-style": ("list_style_type", "list_style_position"),
-    "page-break-before": ("break_before",),
-    "page-break-after": ("break_after",),
-    "page-break-inside": ("break_inside",),
-    "word-wrap": ("overflow_wrap",),
-    "font-width": ("font_stretch",),
-}  # fmt: skip
+    shorthand = SHORTHANDS.get(name)
+    return shorthand.fields if shorthand else ()
 
 
 def expand(name: str, tokens: Tokens) -> Longhands | None:
@@ -272,8 +380,8 @@ def expand(name: str, tokens: Tokens) -> Longhands | None:
     stripped: list[Token] = without_space(tokens)
     if not stripped:
         return None
-    if name in PROPERTIES:
+    if name in PROPERTIES and name not in SHORTHANDS:
         value = PROPERTIES[name].parse(stripped)
         return None if value is None else {PROPERTIES[name].field: value}
     shorthand = SHORTHANDS.get(name)
-    return shorthand(stripped) if shorthand else None
+    return shorthand.expand(stripped) if shorthand else None

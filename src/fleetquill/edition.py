@@ -10,8 +10,9 @@ from pathlib import Path
 from typing import BinaryIO, NamedTuple
 
 from fleetquill.errors import OptionError, OutputError, Where
+from fleetquill.layout.fragments import walk
 from fleetquill.layout.pages import PageFragment
-from fleetquill.marks import Bookmark, bookmarks_of, nested, text_of, walk
+from fleetquill.marks import Bookmark, bookmarks_of, nested, text_of
 from fleetquill.remarks import Remark
 from fleetquill.style.selectors import SelectorError, Siblings, parse_selectors
 from fleetquill.style.tokens import Token
@@ -52,7 +53,7 @@ class Page:
     @property
     def text(self) -> str:
         """The text of the page area in reading order, a line for each line on the page."""
-        return text_of(self._fragment.content) if self._fragment.content else ""
+        return "\n".join(text_of(part) for part in self._fragment.parts)
 
     def __repr__(self) -> str:
         return f"<Page {self.number}: {self.width:g} × {self.height:g} pt>"
@@ -86,7 +87,7 @@ class Edition:
         """The bookmarks as a tree."""
         flat: list[Bookmark] = []
         for fragment in self._fragments:
-            flat += bookmarks_of(fragment.content, fragment.kind.number)
+            flat += bookmarks_of(fragment.parts, fragment.kind.number)
         return nested(flat)
 
     def locate(self, selector: str) -> list[Placement]:
@@ -105,9 +106,7 @@ class Edition:
         matched: dict[object, bool] = {}
         found: list[Placement] = []
         for fragment in self._fragments:
-            if fragment.content is None:
-                continue
-            for placed in walk(fragment.content):
+            for placed in (placed for part in fragment.parts for placed in walk(part)):
                 element = placed.box.element
                 if element is None:
                     continue

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from typing import NamedTuple
 
-from fleetquill.layout.boxes import Box, Element
-from fleetquill.layout.fragments import Fragment, InlineFragment, LineFragment, TextSpan
+from fleetquill.layout.boxes import element_text
+from fleetquill.layout.fragments import Fragment, LineFragment, TextSpan, walk
 from fleetquill.layout.ledger import LedgerRows
 from fleetquill.units import POINTS_PER_PX
 
@@ -18,35 +18,8 @@ class Bookmark(NamedTuple):
     level: int
     page: int
     y: float
+    is_open: bool = True
     children: tuple[Bookmark, ...] = ()
-
-
-class Placed(NamedTuple):
-    """A fragment of a box on a page: its border box in px from the page's top-left corner."""
-
-    box: Box
-    x: float
-    y: float
-    width: float
-    height: float
-    first: bool
-
-
-def walk(fragment: Fragment, x: float = 0.0, y: float = 0.0) -> Iterator[Placed]:
-    """Every box fragment below and including `fragment`, in document order."""
-    x += fragment.x
-    y += fragment.y
-    yield Placed(fragment.box, x, y, fragment.width, fragment.height, fragment.first)
-    for child in fragment.children:
-        if isinstance(child, Fragment):
-            yield from walk(child, x, y)
-        else:
-            for item in child.items:
-                if isinstance(item, Fragment):
-                    yield from walk(item, x + child.x, y + child.y)
-                elif isinstance(item, InlineFragment):
-                    at_x, at_y = x + child.x + item.x, y + child.y + item.y
-                    yield Placed(item.box, at_x, at_y, item.width, item.height, item.first)
 
 
 def text_of(fragment: Fragment) -> str:
@@ -79,11 +52,11 @@ def line_text(line: LineFragment) -> str:
     return "".join(parts).strip()
 
 
-def bookmarks_of(content: Fragment | None, page: int) -> list[Bookmark]:
+def bookmarks_of(parts: Sequence[Fragment], page: int) -> list[Bookmark]:
     """The bookmarks that begin on a page, flat and in order."""
     found: list[Bookmark] = []
-    if content is not None:
-        _gather(content, 0.0, page, found)
+    for part in parts:
+        _gather(part, 0.0, page, found)
     return found
 
 
@@ -92,17 +65,13 @@ def _gather(fragment: Fragment, y: float, page: int, found: list[Bookmark]) -> N
     box = fragment.box
     level = box.style.bookmark_level
     if level != "none" and fragment.first and box.element is not None:
-        label = element_text(box.element)
+        label = box.kept.get("bookmark") or element_text(box.element)
         if label:
-            found.append(Bookmark(label, int(level), page, round(y * POINTS_PER_PX, 3)))
+            top = round(y * POINTS_PER_PX, 3)
+            found.append(Bookmark(label, int(level), page, top, box.style.bookmark_state == "open"))
     for child in fragment.children:
         if child.__class__ is Fragment:
             _gather(child, y, page, found)
-
-
-def element_text(element: Element) -> str:
-    """The text content of an element with its white space folded."""
-    return " ".join("".join(str(text) for text in element.itertext()).split())
 
 
 def nested(flat: list[Bookmark]) -> tuple[Bookmark, ...]:
@@ -121,12 +90,10 @@ def _nest(flat: list[Bookmark], start: int, above: int) -> tuple[tuple[Bookmark,
     return tuple(found), index
 
 
-def places_of(content: Fragment | None) -> list[tuple[str, float, float]]:
+def places_of(parts: Sequence[Fragment]) -> list[tuple[str, float, float]]:
     """Identifiers on a page with the place where their element begins, in px."""
-    if content is None:
-        return []
     found = []
-    for placed in walk(content):
+    for placed in (placed for part in parts for placed in walk(part)):
         element = placed.box.element
         if element is not None and placed.first:
             name = element.get("id") or (element.get("name") if element.tag == "a" else None)

@@ -18,13 +18,16 @@ from fleetquill.errors import FleetQuillError, OptionError, Where
 from fleetquill.formats import Formats
 from fleetquill.graphics.pictures import PictureStore
 from fleetquill.intake.html import read_html, read_text
-from fleetquill.layout.build import build
+from fleetquill.layout.build import background_pictures, build
 from fleetquill.layout.context import Context
 from fleetquill.layout.pages import PageFragment, lay_out_pages, page_area
 from fleetquill.manuscript.manuscript import Manuscript
 from fleetquill.marks import Bookmark, bookmarks_of, nested, places_of
-from fleetquill.paint.painter import paint_fragment
-from fleetquill.pdf.document import PdfDocument
+from fleetquill.paint.borders import decoration_of
+from fleetquill.paint.page_ground import MARK_ROOM, paint_ground, paint_marks
+from fleetquill.paint.painter import paint_fragment, paint_page
+from fleetquill.pdf.canvas import PdfCanvas
+from fleetquill.pdf.document import PageSize, PdfDocument
 from fleetquill.pdf.fonts import SubsetStore
 from fleetquill.policy import Policy
 from fleetquill.remarks import Remark, Remarks
@@ -42,6 +45,7 @@ if TYPE_CHECKING:
 
 Source = str | os.PathLike[str] | Manuscript
 
+MOST_LAYOUTS: Final = 5  # until page references have settled
 MOST_SHEETS: Final = 256
 MOST_CASCADES: Final = 32
 MOST_FONT_SETS: Final = 32
@@ -91,7 +95,7 @@ class Press:
         self._settings: FontSettings | None = None
         self._own_settings: dict[tuple[FaceEntry, ...], FontSettings] = {}
         self._subsets = SubsetStore()
-        self._sheets: dict[tuple[str, str], Sheet] = {}
+        self._sheets: dict[tuple[str, str, str], Sheet] = {}
         self._cascades: dict[Any, Cascade] = {}
         self._templates: Any = None
         self._formats: Formats | None = None
@@ -211,13 +215,13 @@ class Press:
             self._formats = Formats(self.locale)
         return self._formats
 
-    def sheet(self, css: str, source: str) -> Sheet:
-        """A parsed style sheet, kept by its text."""
-        sheet = self._sheets.get((css, source))
+    def sheet(self, css: str, source: str, folder: str = "") -> Sheet:
+        """A parsed style sheet, kept by its text; `folder` is what addresses in it are relative to."""
+        sheet = self._sheets.get((css, source, folder))
         if sheet is None:
             if len(self._sheets) >= MOST_SHEETS:
                 self._sheets.clear()
-            sheet = self._sheets[css, source] = parse_sheet(css, source)
+            sheet = self._sheets[css, source, folder] = parse_sheet(css, source, folder)
         return sheet
 
     def cascade(self, sheets: Sequence[tuple[int, Sheet]]) -> Cascade:
@@ -278,7 +282,38 @@ class _Job:
         )
 
     def pages(self) -> Iterable[PageFragment]:
+        if self.context.wants_targets:
+            self._find_targets()
+        return self._lay_out()
+
+    def _lay_out(self) -> Iterable[PageFragment]:
         return lay_out_pages(self.root, self.cascade, self.context, self.press.policy.pages)
+
+    def _find_targets(self) -> None:
+        """Lays out as often as it takes until what references say is what is so."""
+        context = self.context
+        mark = self.remarks.mark()
+        for _ in range(MOST_LAYOUTS):
+            self.remarks.back_to(mark)
+            known = context.targets
+            assert known is not None
+            before = (dict(known.page_of), known.pages)
+            page_of: dict[str, int] = {}
+            pages = 0
+            for page in self._lay_out():
+                pages += 1
+                for name, _, _ in places_of(page.parts):
+                    page_of.setdefault(name, page.counter)
+            settled = before == (page_of, pages)
+            known.page_of, known.pages = page_of, pages
+            self.remarks.back_to(mark)
+            self.root = build(self.manuscript.root, self.cascade, context, self.press.policy.nesting)
+            if settled:
+                return
+        self.remarks.add(
+            "reference", "References move the pages that they name; some numbers may be wrong.",
+            source=self.manuscript.source,
+        )  # fmt: skip
 
     def write(self, pages: Iterable[PageFragment], stream: BinaryIO) -> tuple[int, int]:
         """Paints and writes; (pages, bytes). Each page may be dropped once it is painted."""
@@ -290,14 +325,17 @@ class _Job:
         for page in pages:
             count += 1
             canvas = document.canvas()
-            if page.content is not None:
-                paint_fragment(canvas, page.content, 0.0, 0.0)
-            places = places_of(page.content) if linked else []
-            document.add_page(page.area.width, page.area.height, canvas, places, bool(page.boxes))
-            bookmarks += bookmarks_of(page.content, count)
+            self._paint_ground(canvas, page)
+            for part in page.parts:
+                paint_page(canvas, part, layered=page.layered)
+            places = places_of(page.parts) if linked else []
+            around = page.bleed + MARK_ROOM * bool(page.style.marks)
+            size = PageSize(page.area.width, page.area.height, page.bleed, around)
+            document.add_page(size, canvas, places, page.has_margin_boxes)
+            bookmarks += bookmarks_of(page.parts, count)
             marked.append(page.emptied())
         for index, page in enumerate(marked):
-            if page.boxes:
+            if page.has_margin_boxes:
                 canvas = document.canvas()
                 for fragment in page.margin_boxes(count, self.context):
                     paint_fragment(canvas, fragment, 0.0, 0.0)
@@ -309,6 +347,14 @@ class _Job:
             )  # fmt: skip
         document.finish(self.manuscript.metadata, nested(bookmarks))
         return count, document.length
+
+    def _paint_ground(self, canvas: PdfCanvas, page: PageFragment) -> None:
+        context, style = self.context, page.style
+        if decoration_of(style) is not None or context.canvas_style is not None:
+            pictures = background_pictures(style, context, None) if style.background_image else {}
+            paint_ground(canvas, page, context.canvas_style, {**context.canvas_pictures, **pictures})
+        if style.marks:
+            paint_marks(canvas, page)
 
     # ---- style sheets ----
 
@@ -346,7 +392,8 @@ class _Job:
     def _use(
         self, css: str, source: str, base: Path, sheets: list[Sheet], *, first_line: int = 1, depth: int = 0
     ) -> None:
-        sheet = self.press.sheet(css, source)
+        elsewhere = base.resolve() != self.manuscript.base.resolve()
+        sheet = self.press.sheet(css, source, str(base.resolve()) if elsewhere else "")
         for wanted in sheet.imports:
             place = Where(source, wanted.line + first_line - 1)
             if depth >= 16:
@@ -354,7 +401,9 @@ class _Job:
                     "style", "Style sheets import one another without end.", source=source, line=place.line
                 )
                 break
-            self._load(wanted.url, base, sheets, place, depth + 1)
+            inner: list[Sheet] = []
+            self._load(wanted.url, base, inner, place, depth + 1)
+            sheets += [imported.within(wanted.scope) for imported in inner]
         for fault in sheet.faults:
             line = fault.line + first_line - 1
             self.remarks.add("style", f"{fault.message} (column {fault.column})", source=source, line=line)

@@ -45,6 +45,14 @@ class Remarks:
         if count <= self.MOST_OF_A_KIND:
             self._seen[remark] = None
 
+    def mark(self) -> tuple[dict[Remark, None], dict[str, int]]:
+        """What has been collected so far, to go back to."""
+        return dict(self._seen), dict(self._counts)
+
+    def back_to(self, mark: tuple[dict[Remark, None], dict[str, int]]) -> None:
+        """Forgets what was added since."""
+        self._seen, self._counts = dict(mark[0]), dict(mark[1])
+
     def all(self) -> tuple[Remark, ...]:
         """Every remark in order; where there were too many of a kind, the last says how many more."""
         more = [

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import NamedTuple
 
 from fleetquill.layout import breaks
-from fleetquill.layout.boxes import BlockBox, Box, LinesBox
+from fleetquill.layout.boxes import AnchorBox, BlockBox, Box, LinesBox
 from fleetquill.layout.context import Context
 from fleetquill.layout.dispatch import content_widths, layout
 from fleetquill.layout.floats import LEAST_BAND, Floats, FloatSpace, is_float, lay_out_float, place_float
@@ -51,7 +51,8 @@ def layout_block(box: BlockBox, space: Space, resume: Resume | None) -> Laid:
     edges = edges_of(style, space.width)
     width = border_box_width(box, space) if space.fixed_width is None else space.fixed_width
     inner = max(0.0, width - edges.across)
-    top = edges.top if resume is None else 0.0
+    clone = style.box_decoration_break == "clone"
+    top = edges.top if resume is None or clone else 0.0
     height = own_height(style, space.height, edges.down) if space.fixed_height is None else space.fixed_height
     inner_space = Space(
         space.context,
@@ -61,6 +62,7 @@ def layout_block(box: BlockBox, space: Space, resume: Resume | None) -> Laid:
         space.page - edges.down,
         space.at_top,
         floats=None if space.floats is None or is_root_of_context(box) else space.floats.moved(edges.left, top),
+        in_columns=space.in_columns,
     )
     joined = joins_top(box, space.width)
     flow = flow_children(box.children, inner_space, resume, joined=joined and resume is None)
@@ -77,6 +79,8 @@ def layout_block(box: BlockBox, space: Space, resume: Resume | None) -> Laid:
     if not joins_bottom(box, space.width) and flow.resume is None:
         content = max(0.0, content + flow.margins.size)
     fragment.height = _border_box_height(box, space, height, top, content, edges.bottom, fragment)
+    if clone and not fragment.last:
+        fragment.height += edges.bottom
     if box.marker and fragment.first:
         place_marker(box.marker, fragment, space)
     return Laid(fragment, flow.resume)
@@ -137,8 +141,16 @@ class _FlowRun:
                 if not self._float(child):
                     return self._break()
                 continue
+            if isinstance(child, AnchorBox):
+                self._anchor(child)
+                continue
             if self.index > first and self.inner is None and self.space.room != UNBOUNDED:
-                forced = breaks.forced_between(self.children[self.index - 1], child)
+                forced = breaks.forced_between(
+                    self._previous(first),
+                    child,
+                    in_columns=self.space.in_columns,
+                    named=self.space.context.named_pages,
+                )
                 if forced:
                     return self._flow(Resume(self.index, None, forced))
             _measure(child, self.space)
@@ -226,6 +238,21 @@ class _FlowRun:
         self.index += 1
         return True
 
+    def _anchor(self, child: AnchorBox) -> None:
+        """What was taken out of the flow leaves a point where it stood."""
+        fragment = Fragment(child, 0.0, 0.0)
+        y = self.y + (0.0 if self.absorbed else self.margins.size)
+        fragment.y = y
+        self.placed.append(Placed(self.index, fragment, y, self.space, None, floating=True))
+        self.index += 1
+
+    def _previous(self, first: int) -> Box | None:
+        """The sibling before the one at hand that is in flow, on this page."""
+        for index in range(self.index - 1, first - 1, -1):
+            if not isinstance(self.children[index], AnchorBox):
+                return self.children[index]
+        return None
+
     def _break(self) -> Flow | None:
         """The child at hand does not fit."""
         return _break_before(self.children, self.placed, self.index, self.inner, self.space)
@@ -254,7 +281,7 @@ def _lay_out_child(child: Box, space: Space, inner: Resume | None) -> Laid:
     if fragment is None:
         return laid
     cut = laid.resume is not None and not laid.resume.forced
-    if cut and breaks.avoided_inside(child):
+    if cut and breaks.avoided_inside(child, in_columns=space.in_columns):
         if not space.at_top:
             return Laid(None, inner)
         if inner is None:
@@ -281,11 +308,17 @@ def _break_before(
     kept = [p for p in placed if not p.floating]
     floating = [p for p in placed if p.floating]
     following = index
-    while kept and inner is None and breaks.avoided_between(children[kept[-1].child], children[following]):
+    columns = space.in_columns
+    while (
+        kept
+        and inner is None
+        and breaks.avoided_between(children[kept[-1].child], children[following], in_columns=columns)
+    ):
         last = kept[-1]
         shorter = last.space._replace(room=last.fragment.height - 2 * SLACK, at_top=False)
         laid = layout(children[last.child], shorter, last.resume) if last.fragment.height else Laid(None, None)
-        if laid.fragment is not None and laid.resume is not None and not breaks.avoided_inside(children[last.child]):
+        whole = breaks.avoided_inside(children[last.child], in_columns=columns)
+        if laid.fragment is not None and laid.resume is not None and not whole:
             _place_across(children[last.child], laid.fragment, space)
             kept[-1] = last._replace(fragment=laid.fragment)
             return Flow([*floating, *kept], last.y + laid.fragment.height, NONE, Resume(last.child, laid.resume))

@@ -12,9 +12,14 @@ if TYPE_CHECKING:
     from fleetquill.graphics.pictures import Picture
     from fleetquill.layout.paragraph import Paragraph
     from fleetquill.layout.table_grid import Grid
-    from fleetquill.style.generated import Tally
+    from fleetquill.style.generated import Counter, Tally
 
 Element = etree._Element
+
+
+def element_text(element: Element) -> str:
+    """The text content of an element with its white space folded."""
+    return " ".join("".join(str(text) for text in element.itertext()).split())
 
 
 class Box:
@@ -51,6 +56,33 @@ class FlexBox(Box):
     """A flex container; its children are its items, blockified."""
 
     __slots__ = ()
+
+
+class GridBox(Box):
+    """A grid container; its children are its items, blockified."""
+
+    __slots__ = ()
+
+
+class ColumnsBox(Box):
+    """A multi-column container; its children are block-level."""
+
+    __slots__ = ()
+
+
+class AnchorBox(Box):
+    """Where a box that was taken out of the flow stood: `target` is laid out elsewhere.
+
+    `kind` is 'absolute', 'running' or 'footnote'; `inline` says that it stood in a line.
+    """
+
+    __slots__ = ("inline", "kind", "target")
+
+    def __init__(self, style: ComputedStyle, kind: str, target: Box, inline: bool) -> None:
+        super().__init__(style, None, [])
+        self.kind = kind
+        self.target = target
+        self.inline = inline
 
 
 class PictureBox(Box):
@@ -136,6 +168,22 @@ class TextBox(Box):
     def __init__(self, style: ComputedStyle, element: Element | None, text: str) -> None:
         super().__init__(style, element, [])
         self.text = text
+
+
+class LeaderBox(TextBox):
+    """A pattern that is repeated until its line is full."""
+
+    __slots__ = ()
+
+
+class PageCounterBox(TextBox):
+    """The number of the page that the text is on, or of all pages: known only where it is laid out."""
+
+    __slots__ = ("counter",)
+
+    def __init__(self, style: ComputedStyle, element: Element | None, counter: Counter) -> None:
+        super().__init__(style, element, "")
+        self.counter = counter
 
 
 class TallyBox(TextBox):

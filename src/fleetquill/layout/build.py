@@ -11,27 +11,34 @@ from lxml import etree
 from fleetquill.errors import LimitError
 from fleetquill.graphics.pictures import Picture
 from fleetquill.layout.boxes import (
+    AnchorBox,
     BlockBox,
     Box,
     BreakBox,
     CellBox,
     ColumnBox,
+    ColumnsBox,
     Element,
     FlexBox,
+    GridBox,
     InlineBox,
+    LeaderBox,
     LinesBox,
+    PageCounterBox,
     PictureBox,
     RowBox,
     RowGroupBox,
     TableBox,
     TallyBox,
     TextBox,
+    element_text,
 )
-from fleetquill.layout.context import Context
+from fleetquill.layout.context import Context, Target, Targets
 from fleetquill.layout.counters import Counters, marker_text, represent
 from fleetquill.layout.floats import is_float
 from fleetquill.layout.ledger import LedgerBox
 from fleetquill.style import generated
+from fleetquill.style.background_values import Url
 from fleetquill.style.cascade import Cascade, MatchNode
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.style.selectors import Siblings
@@ -40,6 +47,7 @@ BLOCKIFIED: Final = {  # CSS Display 3 §2.7
     "inline": "block",
     "inline-block": "block",
     "inline-flex": "flex",
+    "inline-grid": "grid",
     "inline-table": "table",
     "table-row-group": "block",
     "table-header-group": "block",
@@ -72,9 +80,14 @@ def build(root: Element, cascade: Cascade, context: Context, nesting: int) -> Bo
 def is_inline_level(box: Box) -> bool:
     if isinstance(box, (TextBox, InlineBox, BreakBox)):
         return True
-    if box.style.float != "none":
+    if isinstance(box, AnchorBox) or box.style.float != "none":
         return False
     return box.style.display.startswith("inline") and "is_item" not in box.kept
+
+
+def is_aside(box: Box) -> bool:
+    """Whether a box takes no place of its own among blocks or in a line: floats, and what is out of flow."""
+    return isinstance(box, AnchorBox) or (is_float(box) and not is_inline_level(box))
 
 
 class _BoxBuilder:
@@ -87,20 +100,42 @@ class _BoxBuilder:
         self.alive = list(root.iter())  # so that each element stays one object while it is compared
         self.counters = Counters()
         self.quote_depth = 0
-        self.has_tallies = False
+        self.has_moving_text = False
         self.depth = 0
+        self.page_name = ""
+        self.strays: list[Box] = []  # anchors among the parts of a table, on their way out of it
+        self.targets = Targets()
 
     def document(self) -> Box:
+        context = self.context
+        context.fixed = []
+        self.counters.reset([("footnote", 0)])
         boxes = self._element(self.root, None, None)
+        self._add_target_elements()
         if len(boxes) == 1 and type(boxes[0]) in (BlockBox, LinesBox):
             box = boxes[0]
         else:
             style = self.cascade.style(self.root, self.cascade.node(None, self.root), None, self.siblings)
             box = self._container(style, self.root, boxes)
         box.kept["is_item"] = True  # the root's margins do not collapse with its children's
-        if self.has_tallies:
-            _mark_tallies(box)
+        self._take_canvas(box)
+        if self.has_moving_text:
+            _mark_moving_text(box)
+        self.targets.page_of = context.targets.page_of if context.targets is not None else {}
+        self.targets.pages = context.targets.pages if context.targets is not None else 0
+        context.targets = self.targets
         return box
+
+    def _take_canvas(self, root: Box) -> None:
+        """The background of the root, or else of the body, is that of the whole page (CSS Backgrounds 3 §2.11)."""
+        self.context.canvas_style = None
+        body = next((b for b in root.children if b.element is not None and b.element.tag == "body"), None)
+        for box in (root, body):
+            if box is not None and _has_background(box.style):
+                self.context.canvas_style = box.style
+                self.context.canvas_pictures = box.kept.get("pictures", {})
+                box.style = _without_background(box.style)
+                return
 
     # ---- elements ----
 
@@ -117,13 +152,25 @@ class _BoxBuilder:
         display = style.display
         if display == "none":
             return []
-        if item or style.float != "none":
+        outside = style.outside if parent is not None else ""
+        if item or outside or style.float != "none":
             display = BLOCKIFIED.get(display, display)
         self.depth += 1
         if self.depth > self.nesting:
             where = self.context.place_of(element)
             raise LimitError(f"Elements are nested more than {self.nesting} deep.", where=where)
+        if style.layered:
+            self.context.layered = True
+            self.context.positioned = self.context.positioned or style.position != "static"
+        page_name = self.page_name
+        if style.page != "auto":
+            self.page_name = style.page
+            self.context.named_pages = True
+        if outside == "footnote":
+            self.counters.increment([("footnote", 1)])
         self._count(element, style)
+        if "id" in element.attrib:
+            self._note_target(element)
         maker = MAKERS.get(element.tag)
         if element.tag == "fq-ledger":
             boxes = self._ledger(element, node, style)
@@ -134,10 +181,81 @@ class _BoxBuilder:
             boxes = self._boxes(element, node, style, display)
             self.counters.leave()
         self.depth -= 1
-        if item and display != "contents":
+        if boxes:
+            self._note_page_marks(element, style, boxes)
+            if style.background_image:
+                self._load_backgrounds(boxes, style, element)
+        self.page_name = page_name
+        if (item or outside) and display != "contents":
             for box in boxes:
                 box.kept["is_item"] = True
-        return boxes
+        return self._taken_out(element, node, style, parent, boxes) if outside and parent is not None else boxes
+
+    def _load_backgrounds(self, boxes: list[Box], style: ComputedStyle, element: Element) -> None:
+        pictures = background_pictures(style, self.context, element)
+        for box in boxes:
+            box.kept["pictures"] = pictures
+
+    def _note_page_marks(self, element: Element, style: ComputedStyle, boxes: list[Box]) -> None:
+        """What the box says to the pages that it stands on: their name, their number, named strings."""
+        if self.page_name:
+            for box in boxes:
+                box.kept["page"] = self.page_name
+        for name, value in (*style.counter_reset, *style.counter_set):
+            if name == "page":
+                boxes[0].kept["page_number"] = value
+                self.context.has_page_marks = True
+        if style.string_set:
+            texts = [(name, self._content_string(content, style, element)) for name, content in style.string_set]
+            boxes[0].kept["strings"] = texts
+            self.context.has_page_marks = True
+        if style.bookmark_level != "none" and style.bookmark_label != ComputedStyle.bookmark_label:
+            boxes[0].kept["bookmark"] = self._content_string(style.bookmark_label, style, element)
+
+    def _taken_out(
+        self, element: Element, node: MatchNode, style: ComputedStyle, parent: ComputedStyle, boxes: list[Box]
+    ) -> list[Box]:
+        """Boxes out of the flow: each leaves an anchor where it stood (CSS Positioned Layout 3 §3)."""
+        kind = style.outside
+        anchors: list[Box] = []
+        for box in boxes:
+            if kind == "fixed":
+                self.context.fixed.append(box)
+                continue
+            inline = style.display.startswith("inline") or kind == "footnote"
+            anchor = AnchorBox(self.cascade.anonymous(parent, "block"), kind, box, inline)
+            if kind == "footnote":
+                self.context.has_footnotes = True
+                self._add_footnote_marker(box, element, node)
+                anchors.append(self._footnote_call(element, node, style, parent))
+            elif kind == "running":
+                self.context.has_page_marks = True
+            anchors.append(anchor)
+        return anchors
+
+    def _footnote_call(
+        self, element: Element, node: MatchNode, style: ComputedStyle, parent: ComputedStyle
+    ) -> InlineBox:
+        """What refers to a footnote from the text (CSS GCPM 3 §2.4)."""
+        call = self.cascade.pseudo_style(element, node, "footnote-call", parent, self.siblings)
+        call = call or self.cascade.anonymous(parent, "inline")
+        return InlineBox(call, None, self._content(call, element))
+
+    def _add_footnote_marker(self, box: Box, element: Element, node: MatchNode) -> None:
+        marker = self.cascade.pseudo_style(element, node, "footnote-marker", box.style, self.siblings)
+        if marker is not None and isinstance(marker.content, tuple):
+            _first_lines(box).children[:0] = [InlineBox(marker, None, self._content(marker, element))]
+
+    def _note_target(self, element: Element) -> None:
+        """Counters where an element stands that references may lead to."""
+        name = element.get("id", "")
+        if name not in self.targets.elements:
+            self.targets.elements[name] = Target({}, self.counters.all(), element)
+
+    def _add_target_elements(self) -> None:
+        for target in self.targets.elements.values():
+            text = element_text(target.element)
+            target.texts.update(content=text, **{"first-letter": text[:1]})
 
     def _count(self, element: Element, style: ComputedStyle) -> None:
         """counter-reset, -increment and -set, with what lists count by themselves."""
@@ -160,9 +278,14 @@ class _BoxBuilder:
     def _boxes(self, element: Element, node: MatchNode, style: ComputedStyle, display: str) -> list[Box]:
         make = INTERNAL_TABLE.get(display)
         if make is not None:
-            return [make(self, element, node, style)]
-        if display in ("flex", "inline-flex"):
-            return [FlexBox(style, element, self._items(element, node, style))]
+            box = make(self, element, node, style)
+            strays, self.strays = self.strays, []
+            return [box, *strays]
+        if display in ("flex", "inline-flex", "grid", "inline-grid"):
+            kind = FlexBox if display.endswith("flex") else GridBox
+            container = kind(style, element, [])
+            container.children = self._items(element, node, style, container)
+            return [container]
         children = self._children(element, node, style)
         if display == "contents":
             return children
@@ -190,6 +313,9 @@ class _BoxBuilder:
             if child.tail:
                 boxes.append(TextBox(style, element, child.tail))
         boxes += self._pseudo(element, node, style, "after", items)
+        if style.display in TABLE_STRUCTURE and any(isinstance(box, AnchorBox) for box in boxes):
+            self.strays += [box for box in boxes if isinstance(box, AnchorBox)]
+            boxes = [box for box in boxes if not isinstance(box, AnchorBox)]
         return boxes
 
     def _first_letter(self, element: Element, node: MatchNode, children: list[Box]) -> None:
@@ -213,17 +339,21 @@ class _BoxBuilder:
             box = InlineBox(style, None, [letter])
         siblings[index : index + 1] = [box, rest]
 
-    def _items(self, element: Element, node: MatchNode, style: ComputedStyle) -> list[Box]:
-        """Flex items: runs of text become anonymous items, white space between them none (§4)."""
+    def _items(self, element: Element, node: MatchNode, style: ComputedStyle, container: Box) -> list[Box]:
+        """Flex and grid items: runs of text become anonymous items, white space between them none (§4)."""
         items: list[Box] = []
         run: list[Box] = []
         children = self._wrap_table_parts(self._children(element, node, style, items=True), style)
+        anchors = [box for box in children if isinstance(box, AnchorBox)]
+        if anchors:
+            container.kept["anchors"] = anchors
+            children = [box for box in children if not isinstance(box, AnchorBox)]
         for box in [*children, None]:
             if isinstance(box, (TextBox, InlineBox, BreakBox)):
                 run.append(box)
                 continue
             if any(not _is_blank(text) and not isinstance(text, BreakBox) for text in run):
-                anonymous = LinesBox(self.cascade.anonymous(style, "block"), None, run)
+                anonymous = self._anonymous_lines(style, run)
                 anonymous.kept["is_item"] = True
                 items.append(anonymous)
             run = []
@@ -236,21 +366,30 @@ class _BoxBuilder:
     def _container(self, style: ComputedStyle, element: Element | None, children: list[Box]) -> Box:
         """A block container: lines where all is inline, else blocks with anonymous ones between."""
         children = self._wrap_table_parts(children, style)
-        if all(is_inline_level(child) or is_float(child) for child in children):
-            if children and not any(map(is_inline_level, children)):
-                return BlockBox(style, element, children)
+        if style.column_count != "auto" or style.column_width != "auto":
+            return ColumnsBox(style, element, self._blocks(style, children))
+        if all(is_inline_level(child) or is_aside(child) for child in children):
+            asides = [child for child in children if is_aside(child)]
+            if asides and all(is_aside(child) or _is_blank(child) for child in children):
+                return BlockBox(style, element, asides)
             return LinesBox(style, element, children)
         return BlockBox(style, element, self._blocks(style, children))
+
+    def _anonymous_lines(self, style: ComputedStyle, children: list[Box]) -> LinesBox:
+        lines = LinesBox(self.cascade.anonymous(style, "block"), None, children)
+        if self.page_name:
+            lines.kept["page"] = self.page_name
+        return lines
 
     def _blocks(self, style: ComputedStyle, children: list[Box]) -> list[Box]:
         blocks: list[Box] = []
         run: list[Box] = []
         for child in [*children, None]:
-            if child is not None and (is_inline_level(child) or (is_float(child) and not all(map(_is_blank, run)))):
+            if child is not None and (is_inline_level(child) or (is_aside(child) and not all(map(_is_blank, run)))):
                 run.append(child)
                 continue
             if any(not _is_blank(box) for box in run):
-                blocks.append(LinesBox(self.cascade.anonymous(style, "block"), None, run))
+                blocks.append(self._anonymous_lines(style, run))
             run = []
             if child is not None:
                 blocks.append(child)
@@ -350,7 +489,7 @@ class _BoxBuilder:
     def _cell_content(self, style: ComputedStyle, children: list[Box]) -> list[Box]:
         """A cell's children as blocks; lines alone in one anonymous block."""
         if len(children) == 1 and isinstance(children[0], TextBox) and not _is_blank(children[0]):
-            return [LinesBox(self.cascade.anonymous(style, "block"), None, children)]
+            return [self._anonymous_lines(style, children)]
         children = self._wrap_table_parts(children, style)
         return self._blocks(style, children)
 
@@ -378,7 +517,7 @@ class _BoxBuilder:
         if scope not in generated.TALLY_SCOPES:
             self.context.remark("tally", f"'{scope}' is not a scope of a tally.", element)
             return []
-        self.has_tallies = True
+        self.has_moving_text = True
         return [TallyBox(style, element, tally)]
 
     # ---- generated content ----
@@ -390,21 +529,40 @@ class _BoxBuilder:
         if own is None or own.content in ("normal", "none") or own.display == "none":
             return []
         self._count(element, own)
+        if own.layered:
+            self.context.layered = True
+            self.context.positioned = self.context.positioned or own.position != "static"
         children = self._content(own, element)
-        display = BLOCKIFIED.get(own.display, own.display) if item else own.display
+        blockified = item or bool(own.outside) or own.float != "none"
+        display = BLOCKIFIED.get(own.display, own.display) if blockified else own.display
         if display == "inline":
-            return [InlineBox(own, None, children)]
-        box = self._container(own, None, children)
-        if item:
+            inline = InlineBox(own, None, children)
+            if own.background_image:
+                self._load_backgrounds([inline], own, element)
+            return [inline]
+        box: Box
+        if display in ("flex", "inline-flex"):
+            box = FlexBox(own, None, [self._anonymous_lines(own, children)] if children else [])
+        else:
+            box = self._container(own, None, children)
+        if own.background_image:
+            self._load_backgrounds([box], own, element)
+        if item or own.outside:
             box.kept["is_item"] = True
-        return [box]
+        return self._taken_out(element, node, own, style, [box]) if own.outside else [box]
 
     def _content(self, style: ComputedStyle, element: Element) -> list[Box]:
         boxes: list[Box] = []
         for part in style.content if isinstance(style.content, tuple) else ():
             if isinstance(part, generated.Tally):
                 boxes.append(TallyBox(style, element, part))
-                self.has_tallies = True
+                self.has_moving_text = True
+            elif isinstance(part, generated.Counter) and part.name in ("page", "pages"):
+                boxes.append(PageCounterBox(style, element, part))
+                self.has_moving_text = True
+                self.context.wants_targets = self.context.wants_targets or part.name == "pages"
+            elif isinstance(part, generated.Leader):
+                boxes.append(LeaderBox(style, element, part.pattern))
             elif isinstance(part, generated.Picture):
                 boxes.append(self._picture(style, element, part.url, ""))
             else:
@@ -422,7 +580,42 @@ class _BoxBuilder:
             return part.separator.join(represent(v, part.style) for v in self.counters.values(part.name))
         if isinstance(part, generated.Quote):
             return self._quote(part, style)
+        if isinstance(part, generated.Target):
+            return self._target_text(part, element)
+        if isinstance(part, generated.ContentOf):
+            text = element_text(element)
+            return text[:1] if part.part == "first-letter" else text if part.part == "text" else ""
         return ""
+
+    def _content_string(self, content: generated.Content, style: ComputedStyle, element: Element) -> str:
+        """Generated content as plain text: for string-set and bookmark-label."""
+        parts = content if isinstance(content, tuple) else ()
+        return "".join(self._content_text(part, style, element) for part in parts)
+
+    def _target_text(self, part: generated.Target, element: Element) -> str:
+        """What a reference says: known from the second layout on (CSS Content 3 §2.6)."""
+        self.context.wants_targets = True
+        address = part.address
+        if isinstance(address, generated.Attribute):
+            address = element.get(address.name, "")
+        name = address.strip().removeprefix("#")
+        known = self.context.targets
+        if known is None:
+            return "0"
+        target = known.elements.get(name)
+        if target is None:
+            self.context.remark("link", f"A reference leads to '#{name}', which is not in the document.", element)
+            return "?"
+        if part.part == "counter" and part.name == "page":
+            return represent(known.page_of.get(name, 0), part.style)
+        if part.part == "counter" and part.name == "pages":
+            return represent(known.pages, part.style)
+        values = target.counters.get(part.name, [0])
+        if part.part == "counter":
+            return represent(values[-1], part.style)
+        if part.part == "counters":
+            return part.separator.join(represent(value, part.style) for value in values)
+        return target.texts.get(part.part, "")
 
     def _quote(self, part: generated.Quote, style: ComputedStyle) -> str:
         marks = style.quotes
@@ -444,6 +637,8 @@ class _BoxBuilder:
         marker_style = marker_style or self.cascade.anonymous(style, "block")
         if isinstance(marker_style.content, tuple):
             content = self._content(marker_style, element)
+        elif isinstance(style.list_style_image, Url):
+            content = [self._picture(marker_style, element, style.list_style_image.url, "")]
         else:
             text = marker_text(self.counters.value("list-item"), style.list_style_type)
             if not text or marker_style.content == "none":
@@ -453,10 +648,7 @@ class _BoxBuilder:
             box.marker = LinesBox(marker_style, None, content)
         else:
             content.append(TextBox(style, element, " "))
-            target = box
-            while isinstance(target, BlockBox) and target.children:
-                target = target.children[0]
-            target.children[:0] = content
+            _first_lines(box).children[:0] = content
 
     # ---- replaced elements ----
 
@@ -468,7 +660,7 @@ class _BoxBuilder:
         found = self.context.pictures.get(url) if url else "The picture has no address."
         if isinstance(found, Picture):
             return PictureBox(style, element, found, alternative)
-        name = url if len(url) <= 80 else f"{url[:77]}…"
+        name = _shortened(url)
         self.context.remark("picture", f"The picture '{name}' is not shown. {found}", element)
         return PictureBox(style, element, None, alternative or name)
 
@@ -499,6 +691,8 @@ INTERNAL_TABLE: Final[dict[str, Callable[[_BoxBuilder, Element, MatchNode, Compu
 }
 
 
+TABLE_STRUCTURE: Final = frozenset(INTERNAL_TABLE) - {"table-cell"}
+
 FIRST_LETTER: Final = re.compile(r"\s*([^\w\s]*\w[^\w\s]?)")
 
 
@@ -517,18 +711,64 @@ def _first_text(children: list[Box]) -> tuple[list[Box], int] | None:
     return None
 
 
-def _mark_tallies(box: Box) -> list[TallyBox]:
-    """Notes in each inline context which tallies it shows; gives those of an inline box."""
-    if isinstance(box, TallyBox):
+def background_pictures(style: ComputedStyle, context: Context, element: Element | None) -> dict[str, Picture]:
+    """The pictures of a background, by address; a remark for each that cannot be shown."""
+    found: dict[str, Picture] = {}
+    for image in style.background_image:
+        if not isinstance(image, Url):
+            continue
+        picture = context.pictures.get(image.url)
+        if isinstance(picture, Picture):
+            found[image.url] = picture
+        else:
+            context.remark("picture", f"The background '{_shortened(image.url)}' is not shown. {picture}", element)
+    return found
+
+
+def _shortened(url: str) -> str:
+    return url if len(url) <= 80 else f"{url[:77]}…"
+
+
+BACKGROUND_FIELDS: Final = tuple(field for field in vars(ComputedStyle) if field.startswith("background_"))
+
+
+def _has_background(style: ComputedStyle) -> bool:
+    color = style.background_color
+    return color is None or color.alpha > 0 or any(image != "none" for image in style.background_image)
+
+
+def _without_background(style: ComputedStyle) -> ComputedStyle:
+    values = {field: value for field, value in style.__dict__.items() if field not in BACKGROUND_FIELDS}
+    return ComputedStyle(style.parent, values)
+
+
+def _first_lines(box: Box) -> Box:
+    """The first inline context in a box, or where one would begin."""
+    while isinstance(box, BlockBox) and box.children:
+        box = box.children[0]
+    return box
+
+
+MovingText = TallyBox | PageCounterBox
+
+
+def _mark_moving_text(box: Box) -> list[MovingText]:
+    """Notes in each inline context which of its texts hang on their place; gives those of an inline box."""
+    if isinstance(box, (TallyBox, PageCounterBox)):
         return [box]
     if isinstance(box, LedgerBox):
-        return _mark_tallies(box.prototype)
+        return _mark_moving_text(box.prototype)
     if isinstance(box, TableBox):
         for group in box.groups:
-            _mark_tallies(group)
-    found = [tally for child in box.children for tally in _mark_tallies(child)]
+            _mark_moving_text(group)
+    if isinstance(box, AnchorBox):
+        return _mark_moving_text(box.target)
+    children = [*box.children, *box.kept.get("anchors", ())]
+    found = [text for child in children for text in _mark_moving_text(child)]
+    if found or any("has_moving" in child.kept for child in children):
+        box.kept["has_moving"] = True
     if found and isinstance(box, LinesBox):
-        box.kept["tallies"] = found
+        box.kept["moving"] = found
         return []
     return found
 
@@ -537,7 +777,7 @@ def _is_blank(box: Box) -> bool:
     """White space that no line would show."""
     return (
         isinstance(box, TextBox)
-        and not isinstance(box, TallyBox)
+        and not isinstance(box, (TallyBox, PageCounterBox, LeaderBox))
         and not box.text.strip(" \t\n\r\f")
         and box.style.white_space in ("normal", "nowrap", "pre-line")
     )
@@ -558,7 +798,7 @@ def _integer(text: str | None, fallback: int) -> int:
 
 def _split_at_blocks(style: ComputedStyle, element: Element, children: list[Box]) -> list[Box]:
     """An inline box around its content, broken around blocks that stand in it (CSS 2.2 §9.2.1.1)."""
-    if all(is_inline_level(child) or is_float(child) for child in children):
+    if all(is_inline_level(child) or is_aside(child) for child in children):
         return [InlineBox(style, element, children)]
     boxes: list[Box] = []
     run: list[Box] = []

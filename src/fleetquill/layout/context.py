@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, NamedTuple
 
 from lxml import etree
 
 from fleetquill.errors import Where
 from fleetquill.formats import Formats
+from fleetquill.layout.counters import represent
 from fleetquill.remarks import Remarks
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.text.settings import FontSettings
@@ -16,13 +17,30 @@ from fleetquill.text.shaping import FontSetting
 if TYPE_CHECKING:
     from collections.abc import Callable
 
-    from fleetquill.graphics.pictures import PictureStore
-    from fleetquill.layout.boxes import TallyBox
+    from fleetquill.graphics.pictures import Picture, PictureStore
+    from fleetquill.layout.boxes import Box, PageCounterBox, TallyBox
     from fleetquill.layout.paragraph import Paragraph
     from fleetquill.layout.tallies import TallyView
     from fleetquill.manuscript.ledger import OpenLedger
 
 Element = etree._Element
+
+
+class Target(NamedTuple):
+    """What references say of an element: its texts, and the counters where it stands."""
+
+    texts: dict[str, str]
+    counters: dict[str, list[int]]
+    element: Element
+
+
+class Targets:
+    """What one layout of a document found out for the references of the next."""
+
+    def __init__(self) -> None:
+        self.elements: dict[str, Target] = {}
+        self.page_of: dict[str, int] = {}  # what counter(page) says where the element begins
+        self.pages = 0
 
 
 class Context:
@@ -47,12 +65,31 @@ class Context:
         self.tallies: TallyView | None = None  # of the place in a table that is being laid out
         self.open_ledger = open_ledger
         self._formats = formats
+        self.quiet = 0  # above 0 while layout only tries something out
         self.page = 0  # number of the page being laid out, from 1
+        self.page_counter = 0  # what counter(page) says on it
+        self.layered = False  # whether boxes may overlap: floats, positions, transforms, opacity
+        self.positioned = False
+        self.named_pages = False
+        self.has_page_marks = False  # named strings, running elements, page counters set by elements
+        self.has_footnotes = False
+        self.fixed: list[Box] = []  # boxes that stand on every page
+        self.targets: Targets | None = None  # what an earlier layout found out, where references need it
+        self.wants_targets = False
+        self.canvas_style: ComputedStyle | None = None  # whose background is that of every page
+        self.canvas_pictures: dict[str, Picture] = {}
 
     def font(self, style: ComputedStyle, direction: str = "ltr") -> FontSetting:
         return self.fonts.of(style, direction)
 
-    def tally_text(self, box: TallyBox) -> str:
+    def moving_text(self, box: TallyBox | PageCounterBox) -> str:
+        """What a piece of text says that hangs on where it stands."""
+        if hasattr(box, "counter"):
+            pages = self.targets.pages if self.targets is not None else 0
+            return represent(pages if box.counter.name == "pages" else self.page_counter, box.counter.style)
+        return self._tally_text(box)
+
+    def _tally_text(self, box: TallyBox) -> str:
         """What a tally says here, in its form and the press's locale."""
         if self.tallies is None:
             self.remark("tally", f"The tally '{box.tally.name}' is shown outside of any table.", box.element)
@@ -60,5 +97,7 @@ class Context:
         return self._formats().form(self.tallies.value(box.tally.name, box.tally.scope), box.tally.form)
 
     def remark(self, kind: str, message: str, element: Element | None) -> None:
+        if self.quiet:
+            return
         place = self.place_of(element)
         self.remarks.add(kind, message, source=place.source, line=place.line, page=self.page)

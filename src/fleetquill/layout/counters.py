@@ -95,6 +95,10 @@ class Counters:
                 self.reset([(name, 0)])
             self._values[name][-1] = value
 
+    def all(self) -> dict[str, list[int]]:
+        """Every counter in scope, with its nested values."""
+        return {name: list(values) for name, values in self._values.items() if values}
+
     def value(self, name: str) -> int:
         values = self._values.get(name)
         return values[-1] if values else 0

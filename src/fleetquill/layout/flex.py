@@ -8,6 +8,7 @@ from fleetquill.layout.boxes import Box, FlexBox
 from fleetquill.layout.context import Context
 from fleetquill.layout.dispatch import content_widths, layout, least_content_width
 from fleetquill.layout.fragments import Fragment
+from fleetquill.layout.items import Whole, cut_to_page, lay_out_item
 from fleetquill.layout.lines import border_box_width
 from fleetquill.layout.sizing import (
     clamp_height,
@@ -39,6 +40,7 @@ class Item:
     main: float = 0.0
     cross: float = 0.0
     fragment: Fragment | None = None
+    space: Space | None = None
     frozen: bool = False
     auto_margins: list[str] = field(default_factory=list)
 
@@ -59,15 +61,21 @@ class FlexLine:
 
 
 def layout_flex(box: FlexBox, space: Space, resume: Resume | None) -> Laid:
-    """Lines of items; a break may fall between lines of a row container, and between column items."""
-    return _Flex(box, space, resume).lay_out()
+    """Lines of items; a break may fall between lines, between the items of a column, and inside items."""
+    key = ("whole", space.width, space.height, space.fixed_width, space.fixed_height)
+    if resume is not None and box.kept.get("whole key") == key:
+        whole: Whole = box.kept["whole"]
+    else:
+        whole = _Flex(box, space).lay_out()
+        box.kept["whole key"], box.kept["whole"] = key, whole
+    return cut_to_page(whole, space, resume)
 
 
 class _Flex:
-    def __init__(self, box: FlexBox, space: Space, resume: Resume | None) -> None:
+    def __init__(self, box: FlexBox, space: Space) -> None:
         self.box = box
         self.space = space
-        self.resume = resume
+        self.spaces: list[Space] = []
         self.style = box.style
         self.edges = edges_of(box.style, space.width)
         self.row = box.style.flex_direction.startswith("row")
@@ -84,7 +92,7 @@ class _Flex:
         given = own_height(self.style, self.space.height, self.edges.down)
         return None if given is None else max(0.0, given - self.edges.down)
 
-    def lay_out(self) -> Laid:
+    def lay_out(self) -> Whole:
         items = [self._item(child) for child in sorted(self.box.children, key=lambda b: b.style.order)]
         main = self.inner_width if self.row else self.inner_height
         lines = self._lines(items, main)
@@ -113,7 +121,13 @@ class _Flex:
             given = clamp_height(self.style, natural if own is None else own, self.space.height, self.edges.down)
         fragment.height = given
         fragment.baseline = self._baseline(fragment)
-        return self._fit(fragment, lines)
+        for anchor in self.box.kept.get("anchors", ()):
+            stood = layout(anchor, self.space, None).fragment
+            assert stood is not None
+            stood.x, stood.y = self.edges.left, self.edges.top
+            fragment.children.append(stood)
+            self.spaces.append(self.space)
+        return Whole(fragment, self.spaces, self.edges)
 
     # ---- items (§9.2) ----
 
@@ -206,7 +220,7 @@ class _Flex:
         return max(narrow, min(wide, free))
 
     def _lay_out_item(self, item: Item, width: float, height: float | None) -> Fragment:
-        space = Space(
+        item.space = Space(
             self.space.context,
             self.inner_width,
             self.inner_height,
@@ -214,9 +228,7 @@ class _Flex:
             fixed_width=width,
             fixed_height=height,
         )
-        laid = layout(item.box, space, None).fragment
-        assert laid is not None
-        return laid
+        return lay_out_item(item.box, item.space)
 
     # ---- lines and main sizes (§9.3, §9.7) ----
 
@@ -413,53 +425,14 @@ class _Flex:
         item.fragment.x = self.edges.left + x
         item.fragment.y = self.edges.top + y
         fragment.children.append(item.fragment)
+        assert item.space is not None
+        self.spaces.append(item.space)
 
     def _baseline(self, fragment: Fragment) -> float | None:
         for child in fragment.children:
             if isinstance(child, Fragment) and child.baseline is not None:
                 return child.y + child.baseline
         return None
-
-    # ---- pages ----
-
-    def _fit(self, fragment: Fragment, lines: list[FlexLine]) -> Laid:
-        """The whole container where it fits; else as many whole lines (or column items) as do."""
-        start = self.resume.inner if self.resume else 0.0
-        bottom = self.space.room + start + SLACK
-        if fragment.height <= bottom:
-            if not start:
-                return Laid(fragment, None)
-            return Laid(_slice(fragment, start, fragment.height), None)
-        cut = self._cut(fragment, lines, start, bottom - self.edges.bottom)
-        if cut is None:
-            if not self.space.at_top:
-                return Laid(None, self.resume or Resume())
-            self.space.context.remark(
-                "overflow", "A flex box is taller than its page and cannot be broken here.", self.box.element
-            )
-            return Laid(_slice(fragment, start, fragment.height) if start else fragment, None)
-        return Laid(_slice(fragment, start, cut), Resume(0, cut))
-
-    def _cut(self, fragment: Fragment, lines: list[FlexLine], start: float, bottom: float) -> float | None:
-        """The lowest edge above `bottom` that no item crosses."""
-        boxes = [c for c in fragment.children if isinstance(c, Fragment)]
-        for edge in sorted({c.y + c.height for c in boxes}, reverse=True):
-            if start + SLACK < edge <= bottom and not any(c.y + SLACK < edge < c.y + c.height - SLACK for c in boxes):
-                return edge
-        return None
-
-
-def _slice(fragment: Fragment, start: float, end: float) -> Fragment:
-    """The part of a fragment between two heights; its children there stand whole."""
-    part = Fragment(fragment.box, fragment.width, end - start)
-    part.detail = fragment.detail
-    part.first = start <= 0
-    part.last = end >= fragment.height
-    for child in fragment.children:
-        if start - SLACK <= child.y < end - SLACK or (child.height == 0 and child.y == end == fragment.height):
-            child.y -= start
-            part.children.append(child)
-    return part
 
 
 def _gap(value: object, basis: float) -> float:

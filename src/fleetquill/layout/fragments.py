@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any
+from collections.abc import Iterator
+from typing import TYPE_CHECKING, Any, NamedTuple
 
 from fleetquill.layout.boxes import Box
 
@@ -14,7 +15,7 @@ if TYPE_CHECKING:
 class Fragment:
     """The border box of (a part of) a box. `first` and `last` say which of its ends are here."""
 
-    __slots__ = ("baseline", "box", "children", "detail", "first", "height", "last", "width", "x", "y")
+    __slots__ = ("baseline", "box", "children", "detail", "first", "height", "last", "settled", "width", "x", "y")
 
     def __init__(self, box: Box, width: float, height: float) -> None:
         self.box = box
@@ -27,6 +28,7 @@ class Fragment:
         self.last = True
         self.baseline: float | None = None  # of the first line, from the top
         self.detail: Any = None  # what the formatting model wants painted besides
+        self.settled = False  # whether positioned boxes in it have been placed
 
 
 class LineFragment:
@@ -90,3 +92,31 @@ class InlineFragment:
         self.height = height
         self.first = first
         self.last = last
+
+
+class Placed(NamedTuple):
+    """A fragment of a box on a page: its border box in px from the page's top-left corner."""
+
+    box: Box
+    x: float
+    y: float
+    width: float
+    height: float
+    first: bool
+
+
+def walk(fragment: Fragment, x: float = 0.0, y: float = 0.0) -> Iterator[Placed]:
+    """Every box fragment below and including `fragment`, in document order."""
+    x += fragment.x
+    y += fragment.y
+    yield Placed(fragment.box, x, y, fragment.width, fragment.height, fragment.first)
+    for child in fragment.children:
+        if isinstance(child, Fragment):
+            yield from walk(child, x, y)
+        else:
+            for item in child.items:
+                if isinstance(item, Fragment):
+                    yield from walk(item, x + child.x, y + child.y)
+                elif isinstance(item, InlineFragment):
+                    at_x, at_y = x + child.x + item.x, y + child.y + item.y
+                    yield Placed(item.box, at_x, at_y, item.width, item.height, item.first)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, NamedTuple
 
-from fleetquill.layout.boxes import Box, Element, InlineBox
+from fleetquill.layout.boxes import AnchorBox, Box, Element, InlineBox
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.style.values import Factor, resolve, resolve_auto
 from fleetquill.text.shaping import FontSetting, Word
@@ -63,6 +63,27 @@ class Tab:
         self.run = run
 
 
+class Anchor:
+    """Where a box that was taken out of the flow stood in its line."""
+
+    __slots__ = ("around", "box", "level")
+
+    def __init__(self, box: AnchorBox, around: tuple[InlineBox, ...], level: int) -> None:
+        self.box = box
+        self.around = around
+        self.level = level
+
+
+class Leader:
+    """A pattern that fills what its line has left."""
+
+    __slots__ = ("pattern", "run")
+
+    def __init__(self, pattern: str, run: TextRun) -> None:
+        self.pattern = pattern
+        self.run = run
+
+
 class FloatItem:
     """A float among the words: it takes no room in its line."""
 
@@ -72,7 +93,7 @@ class FloatItem:
         self.box = box
 
 
-Item = Word | Edge | Atomic | ForcedBreak | Tab | FloatItem
+Item = Word | Edge | Atomic | ForcedBreak | Tab | FloatItem | Anchor | Leader
 
 
 class TextRun:

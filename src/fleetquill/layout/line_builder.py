@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, NamedTuple
+import math
+from typing import TYPE_CHECKING, Final, NamedTuple
 
-from fleetquill.layout.boxes import Box, InlineBox, PictureBox
+from fleetquill.layout.boxes import AnchorBox, Box, InlineBox, PictureBox
 from fleetquill.layout.fragments import Fragment, InlineFragment, LineFragment, TextSpan
 from fleetquill.layout.inline_items import (
+    Anchor,
     Atomic,
     Edge,
+    Leader,
     Metrics,
     Tab,
     TextRun,
@@ -18,6 +21,7 @@ from fleetquill.layout.inline_items import (
 from fleetquill.layout.sizing import (
     edges_of,
     margin_left_right,
+    relative_shift,
     vertical_margin,
 )
 from fleetquill.text.bidi import visual_order
@@ -25,6 +29,9 @@ from fleetquill.text.shaping import Word
 
 if TYPE_CHECKING:
     from fleetquill.layout.lines import LineFiller
+
+
+MOST_REPEATS: Final = 2_000  # of a leader's pattern in one line
 
 
 def hyphen_span(run: TextRun, x: float, ascent: float) -> TextSpan:
@@ -64,13 +71,17 @@ class LineBuilder:
         self.moved: dict[InlineBox, float] = {}
         self.tall: list[tuple[float, str]] = []  # (height, 'top' or 'bottom') of line-relative boxes
 
-    def build(self, x: float) -> LineFragment:
+    def build(self, x: float, leader: float = 0.0) -> LineFragment:
+        """The line from `x` on; `leader` is the width that each leader in it fills."""
+        self.leader = leader
         units = self._units()
         self._measure(units)
         line = LineFragment(self.filler.width, self.ascent + self.descent, self.ascent)
         if self.paragraph.bidi:
             units = [units[index] for index in visual_order([unit.level for unit in units])]
         self._place(line, units, x)
+        if self.context.positioned:
+            self._move_relative(line)
         return line
 
     def _units(self) -> list[Unit]:
@@ -88,9 +99,9 @@ class LineBuilder:
                 units.append(Unit(index, stop, run.level, run.around, run))
                 index = stop
                 continue
-            if isinstance(item, (Edge, Atomic)):
+            if isinstance(item, (Edge, Atomic, Anchor)):
                 units.append(Unit(index, index + 1, item.level, item.around, None))
-            elif isinstance(item, Tab):
+            elif isinstance(item, (Tab, Leader)):
                 units.append(Unit(index, index + 1, item.run.level, item.run.around, item.run))
             index += 1
         return units
@@ -194,6 +205,14 @@ class LineBuilder:
                 baseline = self.ascent - unit.run.shift
                 line.items.append(TextSpan(unit.run, [blank], x, width, baseline, width, [True]))
                 x += width
+            elif isinstance(item, Leader):
+                self._place_leader(line, item, x)
+                x += self.leader
+            elif isinstance(item, Anchor):
+                anchor = Fragment(item.box, 0.0, 0.0)
+                anchor.x = x if item.box.inline else 0.0
+                anchor.detail = item.around
+                line.items.append(anchor)
             self._extend(reach, unit.around, left, x)
         inline = [
             self._inline(
@@ -203,6 +222,42 @@ class LineBuilder:
             for number, part in enumerate(parts)
         ]
         line.items[:0] = inline
+
+    def _place_leader(self, line: LineFragment, leader: Leader, x: float) -> None:
+        """The pattern as often as it fits, in step with other lines: counted from the line's end."""
+        run = leader.run
+        word = run.setting.segment(leader.pattern)
+        step = run.width(word) + run.space * word.spaced
+        if step <= 0.01:
+            return
+        end = self.filler.width
+        first = end - step * math.floor((end - x) / step)
+        count = math.floor((x + self.leader - first) / step + 0.001)
+        if count > 0:
+            words = [word] * min(count, MOST_REPEATS)
+            baseline = self.ascent - run.shift
+            line.items.append(
+                TextSpan(run, words, first, step * len(words), baseline, run.space, [word.spaced] * len(words))
+            )
+
+    def _move_relative(self, line: LineFragment) -> None:
+        """Moves what stands in inline boxes of `position: relative` (CSS Positioned Layout 3 §3.4)."""
+        space = self.filler.space
+        for item in line.items:
+            if isinstance(item, TextSpan):
+                around = item.run.around
+            elif isinstance(item, InlineFragment):
+                around = _up_to(item.box, self.runs)
+            else:
+                around = item.detail if isinstance(item.box, AnchorBox) else ()
+            for box in around:
+                if box.style.position == "relative":
+                    x, y = relative_shift(box.style, self.filler.width, space.height)
+                    item.x += x
+                    if isinstance(item, TextSpan):
+                        item.baseline += y
+                    else:
+                        item.y += y
 
     @staticmethod
     def _extend(

@@ -41,9 +41,9 @@ MOST_SPANS: Final = 8  # places of one short text that are kept
 def paragraph_of(box: LinesBox, context: Context) -> Paragraph:
     """The measured content of the box, made once; short texts in the same style share theirs."""
     paragraph = box.paragraph
-    if "tallies" in box.kept:
-        for tally in box.kept["tallies"]:
-            tally.text = context.tally_text(tally)
+    if "moving" in box.kept:
+        for text in box.kept["moving"]:
+            text.text = context.moving_text(text)
         return measured_paragraph(box.style, box.children, context)
     if paragraph is None:
         children = box.children
@@ -91,7 +91,8 @@ def layout_lines(box: LinesBox, space: Space, resume: Resume | None) -> Laid:
     width = border_box_width(box, space) if space.fixed_width is None else space.fixed_width
     paragraph = paragraph_of(box, space.context)
     inner = max(0.0, width - edges.across)
-    top = edges.top if resume is None else 0.0
+    clone = style.box_decoration_break == "clone"
+    top = edges.top if resume is None or clone else 0.0
     room = space.room - top - edges.bottom + SLACK
     around = None
     if space.floats is not None and not is_root_of_context(box):
@@ -127,6 +128,8 @@ def layout_lines(box: LinesBox, space: Space, resume: Resume | None) -> Laid:
     if lines:
         fragment.baseline = lines[0].fragment.y + lines[0].fragment.baseline
     fragment.height = _height(box, space, y - top, top, edges.bottom, fragment)
+    if clone and not fragment.last:
+        fragment.height += edges.bottom
     if box.marker and fragment.first:
         place_marker(box.marker, fragment, space)
     return Laid(fragment, None if fragment.last else Resume(end))
@@ -340,6 +343,11 @@ class LineFiller:
             if self.align != "justify" or not self.pretty:
                 self._remark_overflow(start, end, natural - available)
         last = end >= len(paragraph.items) or isinstance(paragraph.items[end - 1], ForcedBreak)
+        leaders = sum(start <= index < end for index in paragraph.leaders)
+        if leaders:
+            runs = paragraph.runs_between(start, end)
+            builder = LineBuilder(self, start, end, runs, 0.0, hyphen)
+            return Line(builder.build(0.0 if self.rtl else indent, max(0.0, available - natural) / leaders), end)
         x, extra = self._place(start, end, available - natural, last)
         if not self.rtl:
             x += indent

@@ -2,19 +2,21 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Final, NamedTuple
 
-from fleetquill.layout.boxes import LinesBox, TextBox
+from fleetquill.layout.boxes import BlockBox, Box, LinesBox, PictureBox, TextBox
 from fleetquill.layout.context import Context
 from fleetquill.layout.counters import represent
 from fleetquill.layout.dispatch import content_widths, layout
 from fleetquill.layout.fragments import Fragment
+from fleetquill.layout.page_marks import PageMarks
 from fleetquill.layout.paragraph_builder import measured_paragraph
 from fleetquill.layout.sizing import edges_of, own_height, own_width
 from fleetquill.layout.space import Space
 from fleetquill.style import generated
 from fleetquill.style.page_selectors import MARGIN_BOXES
-from fleetquill.style.properties import ComputedStyle
+from fleetquill.style.properties import INHERITED, ComputedStyle
 
 
 class PageArea(NamedTuple):
@@ -58,14 +60,14 @@ Rect = tuple[float, float, float, float]  # x, y, width, height
 
 
 def lay_out_margin_boxes(
-    styles: dict[str, ComputedStyle], area: PageArea, numbers: PageNumbers, context: Context
+    styles: dict[str, ComputedStyle], area: PageArea, numbers: PageNumbers, marks: PageMarks, context: Context
 ) -> list[Fragment]:
     """The margin boxes that have content, placed on the page."""
-    boxes = {}
+    boxes: dict[str, Box] = {}
     for name in MARGIN_BOXES:
         style = styles.get(name)
         if style is not None and isinstance(style.content, tuple):
-            boxes[name] = _box(_aligned(style, name), numbers, context)
+            boxes[name] = _box(_aligned(style, name), numbers, marks, context)
     rects = _rectangles(boxes, area, context)
     return [_lay_out(name, box, rects[name], context) for name, box in boxes.items()]
 
@@ -86,23 +88,57 @@ def _aligned(style: ComputedStyle, name: str) -> ComputedStyle:
     return aligned
 
 
-def _box(style: ComputedStyle, numbers: PageNumbers, context: Context) -> LinesBox:
-    text = "".join(_text(part, numbers) for part in style.content if not isinstance(part, str))
-    box = LinesBox(style, None, [TextBox(style, None, text)])
+def _box(style: ComputedStyle, numbers: PageNumbers, marks: PageMarks, context: Context) -> Box:
+    """A margin box: text and pictures in lines, or the running elements that it shows."""
+    inline: list[Box] = []
+    running: list[Box] = []
+    for part in style.content if isinstance(style.content, tuple) else ():
+        if isinstance(part, generated.RunningElement):
+            uses = marks.running.get(part.name)
+            found = uses.pick(part.which) if uses is not None else None
+            if found is not None:
+                running.append(found)
+        elif isinstance(part, generated.Picture):
+            picture = context.pictures.get(part.url)
+            if isinstance(picture, str):
+                context.remark("picture", f"The picture '{part.url}' is not shown. {picture}", None)
+            else:
+                inline.append(PictureBox(_plain(style), None, picture, ""))
+        else:
+            text = _text(part, numbers, marks)
+            if inline and isinstance(inline[-1], TextBox):
+                inline[-1].text += text
+            else:
+                inline.append(TextBox(style, None, text))
+    if running:
+        return BlockBox(style, None, running)
+    box = LinesBox(style, None, inline)
     box.paragraph = measured_paragraph(style, box.children, context)  # of its own: no other page says the same
     return box
 
 
-def _text(part: generated.ContentPart, numbers: PageNumbers) -> str:
+def _plain(style: ComputedStyle) -> ComputedStyle:
+    """What a picture in a margin box inherits from it, and nothing else."""
+    kept: ComputedStyle | None = style.kept.get("plain")
+    if kept is None:
+        values = {field: getattr(style, field) for field in INHERITED}
+        kept = style.kept["plain"] = ComputedStyle(style, {**values, "display": "inline-block"})
+    return kept
+
+
+def _text(part: generated.ContentPart, numbers: PageNumbers, marks: PageMarks) -> str:
     if isinstance(part, generated.Text):
         return part.text
     if isinstance(part, (generated.Counter, generated.Counters)):
         value = {"page": numbers.page, "pages": numbers.pages}.get(part.name, 0)
         return represent(value, part.style)
+    if isinstance(part, generated.NamedString):
+        uses = marks.strings.get(part.name)
+        return (uses.pick(part.which) if uses is not None else None) or ""
     return ""
 
 
-def _rectangles(boxes: dict[str, LinesBox], area: PageArea, context: Context) -> dict[str, Rect]:
+def _rectangles(boxes: Mapping[str, Box], area: PageArea, context: Context) -> dict[str, Rect]:
     """The margin box rectangles of a page (§5.3)."""
     width, height, top, right, bottom, left = area
     inner_width = width - left - right
@@ -128,7 +164,7 @@ def _rectangles(boxes: dict[str, LinesBox], area: PageArea, context: Context) ->
     return rects
 
 
-def _share_width(boxes: list[LinesBox | None], available: float, context: Context) -> list[float]:
+def _share_width(boxes: list[Box | None], available: float, context: Context) -> list[float]:
     """Widths of the three boxes along one edge (§5.3.2.2)."""
     start, middle, end = boxes
     fixed = [own_width(box.style, available, edges_of(box.style, available).across) if box else 0.0 for box in boxes]
@@ -168,7 +204,7 @@ def _two(
     return first[0] + (first[1] - first[0]) * part, second[0] + (second[1] - second[0]) * part
 
 
-def _share_height(boxes: list[LinesBox | None], available: float) -> list[float]:
+def _share_height(boxes: list[Box | None], available: float) -> list[float]:
     """Heights of the three boxes along a side edge: given ones kept, the rest in equal parts."""
     heights: list[float] = []
     present = [box for box in boxes if box is not None]
@@ -181,7 +217,7 @@ def _share_height(boxes: list[LinesBox | None], available: float) -> list[float]
     return heights
 
 
-def _lay_out(name: str, box: LinesBox, rect: Rect, context: Context) -> Fragment:
+def _lay_out(name: str, box: Box, rect: Rect, context: Context) -> Fragment:
     x, y, width, height = rect
     space = Space(context, width, height, fixed_width=width, fixed_height=height)
     fragment = layout(box, space, None).fragment

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Final, NamedTuple
 
-from fleetquill.layout.boxes import BlockBox, Box, CellBox, LinesBox
+from fleetquill.layout.boxes import AnchorBox, BlockBox, Box, CellBox, LinesBox
 from fleetquill.layout.sizing import edges_of, own_width, vertical_margin
 
 
@@ -31,8 +31,12 @@ def _one(value: object, basis: float) -> Margins:
 
 
 def in_flow(children: list[Box]) -> list[Box]:
-    """The children that take part in margin collapsing: all but floats."""
-    return [child for child in children if child.style.float == "none" or child.kept.get("is_item")]
+    """The children that take part in margin collapsing: all but floats and what is out of the flow."""
+    return [
+        child
+        for child in children
+        if (child.style.float == "none" or child.kept.get("is_item")) and not isinstance(child, AnchorBox)
+    ]
 
 
 def is_root_of_context(box: Box) -> bool:

@@ -2,30 +2,40 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator
+from typing import Final
 
 from fleetquill.errors import LimitError, Where
 from fleetquill.layout import models  # noqa: F401  (registers the formatting models)
 from fleetquill.layout.boxes import Box
+from fleetquill.layout.breaks import forced_kind, start_page
 from fleetquill.layout.context import Context
 from fleetquill.layout.dispatch import layout
+from fleetquill.layout.footnotes import Notes, Waiting, called_notes, lay_out_notes
 from fleetquill.layout.fragments import Fragment
 from fleetquill.layout.margin_boxes import PageArea, PageNumbers, lay_out_margin_boxes
-from fleetquill.layout.space import Resume, Space
+from fleetquill.layout.page_marks import PageMarks
+from fleetquill.layout.position import Rect, place_positioned
+from fleetquill.layout.space import SLACK, Laid, Resume, Space
 from fleetquill.style.cascade import Cascade
 from fleetquill.style.page_selectors import PageKind
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.style.values import resolve_auto
 from fleetquill.units import PAPERS
 
-A4 = PAPERS["a4"]
-LEAST_AREA = 1.0  # px that the page area keeps, whatever the margins
+A4: Final = PAPERS["a4"]
+LEAST_AREA: Final = 1.0  # px that the page area keeps, whatever the margins
+ROLL: Final = 1e7  # px that a page has which is as tall as its content
+LONGEST_PAGE: Final = 14_400 / 0.75  # px; readers take no taller one (ISO 32000-2 annex C.2)
+MOST_TRIES: Final = 6  # layouts of one page until its footnotes have their room
+BLEED_WITH_MARKS: Final = 8.0  # px; 'auto' is 6pt where there are crop marks (CSS Paged Media 3 §7.2)
 
 
 class PageFragment:
-    """One laid-out page: its area, the content of its page area, and its margin boxes' styles."""
+    """One laid-out page: its area, what stands on it, and its margin boxes' styles."""
 
-    __slots__ = ("area", "boxes", "content", "kind", "style")
+    __slots__ = ("area", "boxes", "content", "counter", "kind", "layered", "marks", "notes", "style")
 
     def __init__(self, kind: PageKind, area: PageArea, style: ComputedStyle, boxes: dict[str, ComputedStyle]) -> None:
         self.kind = kind
@@ -33,85 +43,203 @@ class PageFragment:
         self.style = style
         self.boxes = boxes
         self.content: Fragment | None = None
+        self.notes: Fragment | None = None
+        self.counter = 0  # what counter(page) says
+        self.marks = PageMarks()
+        self.layered = False
 
     def emptied(self) -> PageFragment:
         """The page without its content: what is kept of a page that has been painted."""
-        return PageFragment(self.kind, self.area, self.style, self.boxes)
+        page = PageFragment(self.kind, self.area, self.style, self.boxes)
+        page.counter, page.marks = self.counter, self.marks
+        return page
 
     def margin_boxes(self, pages: int, context: Context) -> list[Fragment]:
         """The margin boxes; `pages` is known when the last page is."""
-        context.page = self.kind.number
-        return lay_out_margin_boxes(self.boxes, self.area, PageNumbers(self.kind.number, pages), context)
+        context.page, context.page_counter = self.kind.number, self.counter
+        numbers = PageNumbers(self.counter, pages)
+        return lay_out_margin_boxes(self.boxes, self.area, numbers, self.marks, context)
+
+    @property
+    def has_margin_boxes(self) -> bool:
+        return any(name != "footnote" for name in self.boxes)
+
+    @property
+    def parts(self) -> list[Fragment]:
+        """The page area's content and the notes below it."""
+        return [part for part in (self.content, self.notes) if part is not None]
+
+    @property
+    def bleed(self) -> float:
+        """Px that the page is painted beyond its edges."""
+        bleed = self.style.bleed
+        if isinstance(bleed, str):
+            return BLEED_WITH_MARKS if "crop" in self.style.marks else 0.0
+        return bleed
 
 
 def page_area(style: ComputedStyle) -> PageArea:
-    """Size and margins of a page (§7.1, §6)."""
+    """Size and margins of a page (§7.1, §6); on a roll the height is endless."""
     width, height = A4
     size = style.size
-    if isinstance(size[0], float) and len(size) == 2 and isinstance(size[1], float):
-        width, height = size
+    if isinstance(size[0], float) and len(size) == 2:
+        width, height = size[0], size[1] if isinstance(size[1], float) else ROLL
     elif size[0] == "landscape":
         width, height = height, width
+    basis = 0.0 if height == ROLL else height
     return PageArea(
         width,
         height,
-        resolve_auto(style.margin_top, height) or 0.0,
+        resolve_auto(style.margin_top, basis) or 0.0,
         resolve_auto(style.margin_right, width) or 0.0,
-        resolve_auto(style.margin_bottom, height) or 0.0,
+        resolve_auto(style.margin_bottom, basis) or 0.0,
         resolve_auto(style.margin_left, width) or 0.0,
     )
 
 
 def lay_out_pages(root: Box, cascade: Cascade, context: Context, most_pages: int) -> Iterator[PageFragment]:
     """Pages in order, each as soon as it is full."""
-    resume: Resume | None = None
-    number = 0
-    while True:
-        number += 1
-        if number > most_pages:
-            raise LimitError(f"The document has more than {most_pages} pages.", where=Where(context.source))
-        context.page = number
-        kind = PageKind(number, right=number % 2 == 1)
-        side = _wanted_side(resume)
-        if side and (side == "right") != kind.right:
-            yield _new_page(kind._replace(blank=True), cascade, context)
-            number += 1
-            context.page = number
-            kind = PageKind(number, right=number % 2 == 1)
-        page = _new_page(kind, cascade, context)
-        area = page.area
+    return _PageRun(root, cascade, context, most_pages).run()
+
+
+class _PageRun:
+    def __init__(self, root: Box, cascade: Cascade, context: Context, most_pages: int) -> None:
+        self.root = root
+        self.cascade = cascade
+        self.context = context
+        self.most_pages = most_pages
+        self.resume: Resume | None = None
+        self.number = 0
+        self.counter = 0
+        self.marks = PageMarks()
+        self.carried: list[Waiting] = []
+        self.ended = False
+
+    def run(self) -> Iterator[PageFragment]:
+        while True:
+            kind = self._next_kind()
+            side = _wanted_side(self.resume)
+            if side and (side == "right") != kind.right:
+                yield self._blank(kind)
+                kind = self._next_kind()
+            page = self._page(kind)
+            before = self.resume
+            self._fill(page)
+            yield page
+            if self.resume is None and not self.carried:
+                return
+            if self.resume is not None and self.resume == before:
+                self.context.remark(
+                    "break", "Layout could not go on from here; what follows is left out.", self.root.element
+                )
+                return
+            self.ended = self.resume is None
+
+    def _next_kind(self) -> PageKind:
+        self.number += 1
+        if self.number > self.most_pages:
+            raise LimitError(f"The document has more than {self.most_pages} pages.", where=Where(self.context.source))
+        self.context.page = self.number
+        name = _page_name(self.root, self.resume) if self.context.named_pages else ""
+        return PageKind(self.number, right=self.number % 2 == 1, name=name)
+
+    def _blank(self, kind: PageKind) -> PageFragment:
+        page = self._page(kind._replace(blank=True))
+        page.marks = self.marks
+        return page
+
+    def _page(self, kind: PageKind) -> PageFragment:
+        style, boxes = self.cascade.page_style(kind)
+        area = page_area(style)
+        if area.left + area.right >= area.width or area.top + area.bottom >= area.height:
+            self.context.remark("page", "The page's margins leave no room for content.", None)
+        page = PageFragment(kind, area, style, boxes)
+        steps = dict(style.counter_increment)
+        self.counter = dict(style.counter_reset).get("page", self.counter) + steps.get("page", 1)
+        self.counter = dict(style.counter_set).get("page", self.counter)
+        page.counter = self.context.page_counter = self.counter
+        return page
+
+    def _fill(self, page: PageFragment) -> None:
+        """Lays out the content of one page, its notes, and what is positioned on it."""
+        context, area = self.context, page.area
         width = max(LEAST_AREA, area.width - area.left - area.right)
         height = max(LEAST_AREA, area.height - area.top - area.bottom)
-        laid = layout(root, Space(context, width, height, room=height, page=height), resume)
+        laid, notes = self._lay_out(page, width, height)
+        self.carried = notes.carried
+        content = laid.fragment
+        if area.height == ROLL:
+            down = content.y + content.height if content is not None else 0.0
+            height = max(LEAST_AREA, down + notes.height)
+            area = page.area = area._replace(height=math.ceil(height + area.top + area.bottom))
+            if area.height > LONGEST_PAGE:
+                context.remark("page", "The roll is longer than the 5.08 m that readers can show.", None)
+        if content is not None:
+            content.x += area.left
+            content.y += area.top
+            page.content = content
+        if notes.fragment is not None:
+            notes.fragment.x = area.left
+            notes.fragment.y += area.top + height - notes.height
+            page.notes = notes.fragment
+        page.layered = context.layered
+        if content is not None and (context.positioned or context.fixed):
+            page_rect = Rect(0.0, 0.0, area.width, area.height)
+            place_positioned(content, Rect(area.left, area.top, width, height), context, page_rect)
+        page.marks = self.marks
+        if context.has_page_marks:
+            for part in page.parts:
+                page.marks.read(part, area.top)
+            if page.marks.number is not None:
+                page.counter = self.counter = page.marks.number
+            self.marks = page.marks.following()
+        self.resume = laid.resume
+
+    def _lay_out(self, page: PageFragment, width: float, height: float) -> tuple[Laid, Notes]:
+        """The page's content above its notes: laid out again as long as the notes need more room."""
+        context = self.context
+        style = page.boxes.get("footnote")
+        if style is None:
+            style = ComputedStyle(page.style, {})
+        if self.ended:
+            return Laid(None, None), lay_out_notes(self.carried, style, width, height, context, alone=True)
+        reserved = 0.0
+        for _ in range(MOST_TRIES):
+            laid = self._content(width, height, reserved)
+            called = called_notes(laid.fragment) if context.has_footnotes and laid.fragment is not None else ()
+            waiting = [*self.carried, *(Waiting(box, None) for box in called)]
+            notes = lay_out_notes(waiting, style, width, height, context, alone=False)
+            if notes.height <= reserved + SLACK:
+                break
+            reserved = notes.height
+        return laid, notes
+
+    def _content(self, width: float, height: float, reserved: float) -> Laid:
+        root, resume = self.root, self.resume
+        room = max(LEAST_AREA, height - reserved)
+        known_height = None if height > ROLL / 2 else height
+        laid = layout(root, Space(self.context, width, known_height, room=room, page=room), resume)
         if laid.fragment is not None:
-            left = resolve_auto(root.style.margin_left, width) or 0.0
-            top = (resolve_auto(root.style.margin_top, width) or 0.0) if resume is None else 0.0
-            laid.fragment.x = area.left + left
-            laid.fragment.y = area.top + top
-            page.content = laid.fragment
-        yield page
-        if laid.resume is None:
-            return
-        if laid.resume == resume:
-            context.remark("break", "Layout could not go on from here; what follows is left out.", root.element)
-            return
-        resume = laid.resume
+            laid.fragment.x = resolve_auto(root.style.margin_left, width) or 0.0
+            laid.fragment.y = (resolve_auto(root.style.margin_top, width) or 0.0) if resume is None else 0.0
+        return laid
+
+
+def _page_name(root: Box, resume: Resume | None) -> str:
+    """The name of the page that begins where `resume` says."""
+    box = root
+    while resume is not None:
+        inner = resume.inner
+        if not box.children or resume.at >= len(box.children):
+            break
+        box = box.children[resume.at]
+        resume = inner if isinstance(inner, Resume) else None
+    return start_page(box)
 
 
 def _wanted_side(resume: Resume | None) -> str:
     """The side that a forced break asks the next page to be on."""
-    while resume is not None:
-        if resume.forced in ("left", "verso"):
-            return "left"
-        if resume.forced in ("right", "recto"):
-            return "right"
-        resume = resume.inner if isinstance(resume.inner, Resume) else None
-    return ""
-
-
-def _new_page(kind: PageKind, cascade: Cascade, context: Context) -> PageFragment:
-    style, boxes = cascade.page_style(kind)
-    area = page_area(style)
-    if area.left + area.right >= area.width or area.top + area.bottom >= area.height:
-        context.remark("page", "The page's margins leave no room for content.", None)
-    return PageFragment(kind, area, style, boxes)
+    kind = forced_kind(resume)
+    if kind in ("left", "verso"):
+        return "left"
+    return "right" if kind in ("right", "recto") else ""

@@ -45,6 +45,8 @@ class Paragraph:
         self.atomics: list[int] = []
         self.floats: list[int] = []
         self.forced: list[int] = []
+        self.anchors: list[int] = []
+        self.leaders: list[int] = []
         self.soft: set[int] = set()  # items that show a hyphen where a line ends with them
         self.first_line: Paragraph | None = None  # the same items as they are on the first line
         self.base_level = 0
@@ -56,7 +58,8 @@ class Paragraph:
     def settle(self) -> None:
         """Works out what follows from the items, once all of them are there."""
         self.run_starts = [run.start for run in self.runs]
-        self.plain = not self.edges and not self.atomics and not self.floats and not self.bidi
+        apart = self.edges or self.atomics or self.floats or self.anchors or self.leaders
+        self.plain = not apart and not self.bidi
         self.plans: dict[float, dict[int, int]] = {}  # line ends by line start, for a width
         self.spans: dict[float, TextSpan] = {}  # of a simple paragraph, by where its line starts
         self.last_alignment = last_alignment(self.style, self.base_level % 2 == 1)
@@ -81,6 +84,7 @@ class Paragraph:
         return not self.items or (
             not self.atomics
             and not self.floats
+            and not self.leaders
             and not self.forced
             and not any(self.widths)
             and not any(isinstance(item, Word) and item.text for item in self.items)
@@ -196,7 +200,7 @@ class Paragraph:
             if later.start > index:
                 later.start += more
         self.run_starts = [later.start for later in self.runs]
-        for places in (self.edges, self.atomics, self.forced, self.floats):
+        for places in (self.edges, self.atomics, self.forced, self.floats, self.anchors, self.leaders):
             places[:] = [place + more if place > index else place for place in places]
         self.soft = {place + more if place >= index else place for place in self.soft}
         if hyphen:

@@ -8,13 +8,15 @@ from collections.abc import Sequence
 from itertools import pairwise
 from typing import TYPE_CHECKING, Final, NamedTuple
 
-from fleetquill.layout.boxes import Box, BreakBox, Element, InlineBox, TextBox
+from fleetquill.layout.boxes import AnchorBox, Box, BreakBox, Element, InlineBox, LeaderBox, TextBox
 from fleetquill.layout.inline_items import (
+    Anchor,
     Atomic,
     Edge,
     FloatItem,
     ForcedBreak,
     Item,
+    Leader,
     Tab,
     TextRun,
     baseline_shift,
@@ -97,7 +99,7 @@ class Builder:
         for part in self.parts:
             end = offset + len(part.text)
             stop = bisect_right(breaks, end, place)
-            if isinstance(part.box, TextBox):
+            if isinstance(part.box, TextBox) and not isinstance(part.box, LeaderBox):
                 if part.text:
                     inner = [b - offset for b in breaks[place:stop]]
                     self._text(part, inner, levels[offset:end] if levels else None)
@@ -138,7 +140,12 @@ class Builder:
 
     def _collect(self, children: Sequence[Box], around: tuple[InlineBox, ...]) -> None:
         for child in children:
-            if isinstance(child, TextBox):
+            if isinstance(child, AnchorBox):
+                self.parts.append(Part(child, "", around))
+            elif isinstance(child, LeaderBox):
+                self.parts.append(Part(child, OBJECT, around))
+                self.after_space = False
+            elif isinstance(child, TextBox):
                 piece = self._collapsed(child)
                 if piece:
                     self.parts.append(Part(child, piece, around))
@@ -179,7 +186,7 @@ class Builder:
         """White space at the end of the paragraph goes (CSS Text 3 §4.1.2)."""
         for index in range(len(self.parts) - 1, -1, -1):
             box, piece, _ = self.parts[index]
-            if isinstance(box, TextBox):
+            if isinstance(box, TextBox) and piece != OBJECT:
                 if box.style.white_space in ("pre", "pre-wrap", "break-spaces"):
                     if piece.endswith("\n"):
                         self.parts[index] = self.parts[index]._replace(text=piece[:-1])
@@ -332,6 +339,16 @@ class Builder:
         elif isinstance(box, BreakBox):
             paragraph.forced.append(len(paragraph.items))
             self._add(ForcedBreak(), 0.0, 0.0, True)
+        elif isinstance(box, AnchorBox):
+            may_break = bool(paragraph.breaks) and paragraph.breaks[-1]
+            if may_break:
+                paragraph.breaks[-1] = False
+            paragraph.anchors.append(len(paragraph.items))
+            self._add(Anchor(box, around, level), 0.0, 0.0, may_break)
+        elif isinstance(box, LeaderBox):
+            run = self._run(box.style, box.element, around, level)
+            paragraph.leaders.append(len(paragraph.items))
+            self._add(Leader(box.text, run), 0.0, 0.0, may_break)
         elif box.style.float != "none":
             may_break = bool(paragraph.breaks) and paragraph.breaks[-1]
             paragraph.floats.append(len(paragraph.items))

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import NamedTuple
 
 from fleetquill.style.properties import ComputedStyle
-from fleetquill.style.values import resolve, resolve_auto
+from fleetquill.style.values import Auto, Length, resolve, resolve_auto
 
 INTRINSIC = ("min-content", "max-content", "fit-content")
 
@@ -116,6 +116,23 @@ def margin_left_right(style: ComputedStyle, basis: float, width: float | None) -
     if left is None:
         return max(0.0, spare), right or 0.0
     return left, max(0.0, spare)
+
+
+def relative_shift(style: ComputedStyle, width: float, height: float | None) -> tuple[float, float]:
+    """How far `position: relative` moves a box in a containing block of that size."""
+    left, right = resolve_auto(style.left, width), resolve_auto(style.right, width)
+    x = left if left is not None else -(right or 0.0)
+    if left is not None and right is not None and style.direction == "rtl":
+        x = -right
+    top, bottom = _offset(style.top, height), _offset(style.bottom, height)
+    return x, top if top is not None else -(bottom or 0.0)
+
+
+def _offset(value: Length | Auto, height: float | None) -> float | None:
+    """A vertical offset; a percentage of an unknown height is auto."""
+    if height is None:
+        return value if isinstance(value, float) else None
+    return resolve_auto(value, height)
 
 
 def vertical_margin(value: object, basis: float) -> float:

@@ -22,6 +22,7 @@ class Space(NamedTuple):
     `room` is what the page still has from the box's top edge on; `page` what a fresh page has.
     `at_top` says that nothing stands above on this page, so that layout must make progress.
     `floats` are those around the box, None where it begins a formatting context of its own.
+    `in_columns` says that the room is that of a column.
     `fixed_width` and `fixed_height` give the border box a size that was settled outside.
     """
 
@@ -34,6 +35,7 @@ class Space(NamedTuple):
     fixed_width: float | None = None
     fixed_height: float | None = None
     floats: FloatSpace | None = None
+    in_columns: bool = False
 
 
 class Resume(NamedTuple):

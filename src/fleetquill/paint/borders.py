@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
-from typing import NamedTuple
+from collections.abc import Mapping
+from typing import TYPE_CHECKING, NamedTuple
 
 from fleetquill.paint.canvas import Canvas
 from fleetquill.paint.shapes import SQUARE, Corners, inset, polygon, rounded
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.style.values import BLACK, Rgba, resolve
+
+if TYPE_CHECKING:
+    from fleetquill.graphics.pictures import Picture
 
 
 class Side(NamedTuple):
@@ -22,6 +26,7 @@ class Decoration(NamedTuple):
     background: Rgba | None
     sides: tuple[Side, Side, Side, Side]
     round: bool
+    layered: bool = False  # more than a colour and borders: pictures, shadows, an outline
 
 
 class Frame(NamedTuple):
@@ -67,11 +72,17 @@ def _decoration(style: ComputedStyle) -> Decoration | None:
     if not _draws_borders(style):
         sides = (BARE, BARE, BARE, BARE)
     shown = background if background.alpha > 0 else None
-    if shown is None and not any(side.width for side in sides):
+    layered = bool(
+        any(image != "none" for image in style.background_image)
+        or style.box_shadow
+        or style.outline_width
+        or (shown and style.background_clip != ("border-box",))
+    )
+    if shown is None and not layered and not any(side.width for side in sides):
         return None
     radii = (style.border_top_left_radius, style.border_top_right_radius,
              style.border_bottom_right_radius, style.border_bottom_left_radius)  # fmt: skip
-    return Decoration(shown, sides, any(r != (0.0, 0.0) for r in radii))  # type: ignore[arg-type]
+    return Decoration(shown, sides, any(r != (0.0, 0.0) for r in radii), layered)  # type: ignore[arg-type]
 
 
 def corners_of(style: ComputedStyle, frame: Frame) -> Corners:
@@ -100,9 +111,23 @@ def corners_of(style: ComputedStyle, frame: Frame) -> Corners:
     return Corners(*((across * scale, down * scale) for across, down in pairs))
 
 
-def paint_decoration(canvas: Canvas, style: ComputedStyle, decoration: Decoration, frame: Frame) -> None:
+def paint_decoration(
+    canvas: Canvas,
+    style: ComputedStyle,
+    decoration: Decoration,
+    frame: Frame,
+    pictures: Mapping[str, Picture] | None = None,
+) -> None:
+    """Shadows, background, borders and outline; `pictures` are those of the background, by address."""
     corners = corners_of(style, frame) if decoration.round else SQUARE
-    if decoration.background is not None:
+    if decoration.layered:
+        from fleetquill.paint import backgrounds
+
+        backgrounds.paint_shadows(canvas, style, frame, corners, inside=False)
+        backgrounds.paint_background(canvas, style, frame, corners, pictures or {})
+        backgrounds.paint_shadows(canvas, style, frame, corners, inside=True)
+        backgrounds.paint_outline(canvas, style, frame, corners)
+    elif decoration.background is not None:
         if corners.square:
             canvas.fill_rect(frame.x, frame.y, frame.width, frame.height, decoration.background)
         else:

@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING, Protocol
 from fleetquill.style.values import Rgba
 
 if TYPE_CHECKING:
+    from fleetquill.graphics.gradients import Shade
     from fleetquill.graphics.pictures import Picture
     from fleetquill.layout.fragments import Fragment
     from fleetquill.layout.ledger import LedgerRows
@@ -63,6 +64,22 @@ class Canvas(Protocol):
         """
 
     def picture(self, picture: Picture, x: float, y: float, width: float, height: float) -> None: ...
+
+    def tiles(
+        self, picture: Picture, columns: Sequence[float], rows: Sequence[float], width: float, height: float
+    ) -> None:
+        """The same picture in rows and columns, each of that size."""
+
+    def shade(self, gradient: Shade, x: float, y: float, width: float, height: float) -> None:
+        """Fills a rectangle with a gradient whose measures are from the rectangle's corner."""
+
+    def transform(self, matrix: tuple[float, float, float, float, float, float]) -> None:
+        """What follows, until the state is restored, is drawn through a matrix (a b c d e f)."""
+
+    def begin_group(self) -> None:
+        """What follows until `end_group` is drawn as one picture."""
+
+    def end_group(self, alpha: float) -> None: ...
 
     def save(self) -> None: ...
 

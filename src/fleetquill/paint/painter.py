@@ -1,100 +1,347 @@
-"""Fragments → calls on a Canvas, in painting order (CSS 2.2 appendix E)."""
+"""Fragments → calls on a Canvas, in painting order (CSS 2.2 appendix E).
+
+Where no boxes can overlap, a page is painted in the order of its tree. Where floats, positions,
+opacity or transforms are about, it is painted in layers: see `_Layers`.
+"""
 
 from __future__ import annotations
 
-from fleetquill.layout.boxes import Box, PictureBox, TableBox
+from typing import NamedTuple
+
+from fleetquill.layout.boxes import Box, FlexBox, GridBox, PictureBox, TableBox
+from fleetquill.layout.columns import Rule
 from fleetquill.layout.fragments import Fragment, InlineFragment, LineFragment, TextSpan
 from fleetquill.layout.ledger import LedgerBox, RowsBox
 from fleetquill.layout.sizing import Edges
 from fleetquill.layout.table import TableDetail
-from fleetquill.paint.borders import Frame, corners_of, decoration_of, paint_decoration
-from fleetquill.paint.canvas import Canvas
+from fleetquill.paint.borders import Frame, Side, corners_of, decoration_of, paint_decoration, stroke_line
+from fleetquill.paint.canvas import Canvas, Path
 from fleetquill.paint.shapes import inset, rectangle, rounded
 from fleetquill.paint.table_lines import paint_collapsed
 from fleetquill.paint.text import paint_span
-from fleetquill.style.values import Rgba
+from fleetquill.style.box_values import IDENTITY, Matrix, Move, multiply
+from fleetquill.style.properties import ComputedStyle
+from fleetquill.style.values import Rgba, resolve
 
 PLACEHOLDER_LINE = Rgba(0.6, 0.6, 0.6)
 PLACEHOLDER_FILL = Rgba(0.95, 0.95, 0.95)
 
 
+def paint_page(canvas: Canvas, part: Fragment, *, layered: bool) -> None:
+    """The content of a page, or the notes below it."""
+    if layered:
+        _Layers(canvas).stack(part, 0.0, 0.0, [])
+    else:
+        paint_fragment(canvas, part, 0.0, 0.0)
+
+
 def paint_fragment(canvas: Canvas, fragment: Fragment, x: float, y: float) -> None:
-    """A fragment whose parent's top-left corner is at (x, y)."""
+    """A fragment whose parent's top-left corner is at (x, y), in the order of the tree."""
     x += fragment.x
     y += fragment.y
     box = fragment.box
-    style = box.style
-    visible = style.visibility == "visible"
     if isinstance(box, RowsBox):
         canvas.stamp_rows(x, y, fragment.detail, _paint_stencil)
         return
     if isinstance(box, (TableBox, LedgerBox)):
-        _paint_table(canvas, fragment, x, y)
+        _paint_table_ground(canvas, fragment, x, y)
+        _paint_children(canvas, fragment, x, y)
+        _paint_table_lines(canvas, fragment, x, y)
         return
-    decoration = decoration_of(style)
-    if decoration is not None and visible and not _is_hidden_empty_cell(fragment):
-        paint_decoration(canvas, style, decoration, _frame(fragment, x, y))
+    _decorate(canvas, fragment, x, y)
     if isinstance(box, PictureBox):
-        if visible:
+        if box.style.visibility == "visible":
             _paint_picture(canvas, box, fragment, x, y)
-    elif style.overflow == "visible":
+    elif box.style.overflow == "visible":
         _paint_children(canvas, fragment, x, y)
     else:
-        _paint_clipped(canvas, fragment, x, y)
-    if box.element is not None and box.element.tag == "a":
-        _link(canvas, box, x, y, fragment.width, fragment.height)
+        canvas.save()
+        canvas.clip(_padding_path(fragment, x, y))
+        _paint_children(canvas, fragment, x, y)
+        canvas.restore()
+    _link(canvas, box, x, y, fragment.width, fragment.height)
 
 
-def _frame(fragment: Fragment, x: float, y: float) -> Frame:
-    return Frame(x, y, fragment.width, fragment.height, fragment.first, fragment.last)
+# ---- layers ----
+
+
+class _Layer(NamedTuple):
+    """A positioned, transformed or translucent fragment; `clips` are those of the boxes around it."""
+
+    z: int
+    fragment: Fragment
+    x: float
+    y: float
+    clips: list[Path]
+
+
+class _Layers:
+    """Paints stacking contexts: what lies below, block backgrounds, floats, lines, what lies above."""
+
+    def __init__(self, canvas: Canvas) -> None:
+        self.canvas = canvas
+
+    def stack(self, fragment: Fragment, x: float, y: float, clips: list[Path]) -> None:
+        """A stacking context, with all layers that belong to it."""
+        canvas, style = self.canvas, fragment.box.style
+        moved = bool(style.transform)
+        for path in clips:
+            canvas.save()
+            canvas.clip(path)
+        if moved:
+            canvas.save()
+            canvas.transform(used_transform(style, x + fragment.x, y + fragment.y, fragment))
+        if style.opacity < 1.0:
+            canvas.begin_group()
+        layers: list[_Layer] = []
+        self._collect(fragment, x + fragment.x, y + fragment.y, [], layers)
+        if style.overflow == "visible":
+            inner: list[Path] = []
+        else:
+            inner = [_padding_path(fragment, x + fragment.x, y + fragment.y)]
+        self._ground(fragment, x, y)
+        for layer in sorted((la for la in layers if la.z < 0), key=lambda la: la.z):
+            self._paint(layer._replace(clips=inner + layer.clips))
+        self._content(fragment, x, y)
+        for layer in sorted((la for la in layers if la.z >= 0), key=lambda la: la.z):
+            self._paint(layer._replace(clips=inner + layer.clips))
+        if style.opacity < 1.0:
+            canvas.end_group(style.opacity)
+        if moved:
+            canvas.restore()
+        for _ in clips:
+            canvas.restore()
+
+    def _paint(self, layer: _Layer) -> None:
+        if _is_context(layer.fragment.box.style):
+            self.stack(layer.fragment, layer.x, layer.y, layer.clips)
+            return
+        for path in layer.clips:
+            self.canvas.save()
+            self.canvas.clip(path)
+        self._atom(layer.fragment, layer.x, layer.y)
+        for _ in layer.clips:
+            self.canvas.restore()
+
+    def _collect(self, fragment: Fragment, x: float, y: float, clips: list[Path], found: list[_Layer]) -> None:
+        """The layers below a fragment whose own corner is at (x, y), in the order of the tree."""
+        for child in fragment.children:
+            if isinstance(child, LineFragment):
+                for item in child.items:
+                    if isinstance(item, Fragment):
+                        self._note(item, x + child.x, y + child.y, clips, found)
+            else:
+                self._note(child, x, y, clips, found)
+
+    def _note(self, child: Fragment, x: float, y: float, clips: list[Path], found: list[_Layer]) -> None:
+        style = child.box.style
+        if _is_layer(style):
+            z = style.z_index if isinstance(style.z_index, int) and style.position != "static" else 0
+            found.append(_Layer(z, child, x, y, clips))
+            if _is_context(style):
+                return
+        if style.overflow != "visible":
+            clips = [*clips, _padding_path(child, x + child.x, y + child.y)]
+        self._collect(child, x + child.x, y + child.y, clips, found)
+
+    def _atom(self, fragment: Fragment, x: float, y: float) -> None:
+        """What is painted as if it were a stacking context, though its layers belong to the one around."""
+        self._ground(fragment, x, y)
+        self._content(fragment, x, y)
+
+    def _ground(self, fragment: Fragment, x: float, y: float) -> None:
+        x, y = x + fragment.x, y + fragment.y
+        if isinstance(fragment.box, (TableBox, LedgerBox)):
+            _paint_table_ground(self.canvas, fragment, x, y)
+        elif not isinstance(fragment.box, RowsBox):
+            _decorate(self.canvas, fragment, x, y)
+        _link(self.canvas, fragment.box, x, y, fragment.width, fragment.height)
+
+    def _content(self, fragment: Fragment, x: float, y: float) -> None:
+        """Backgrounds of blocks, then floats, then lines."""
+        box, canvas = fragment.box, self.canvas
+        x, y = x + fragment.x, y + fragment.y
+        if isinstance(box, RowsBox):
+            canvas.stamp_rows(x, y, fragment.detail, _paint_stencil)
+        elif isinstance(box, PictureBox):
+            if box.style.visibility == "visible":
+                _paint_picture(canvas, box, fragment, x, y)
+        elif _keeps_together(box):
+            self._parts(fragment, x, y)
+        else:
+            clipped = box.style.overflow != "visible"
+            if clipped:
+                canvas.save()
+                canvas.clip(_padding_path(fragment, x, y))
+            self._blocks(fragment, x, y)
+            self._floats(fragment, x, y)
+            self._lines(fragment, x, y)
+            if clipped:
+                canvas.restore()
+
+    def _parts(self, fragment: Fragment, x: float, y: float) -> None:
+        """The rows of a table, or the items of a container: each for itself."""
+        box, canvas = fragment.box, self.canvas
+        clipped = box.style.overflow != "visible"
+        if clipped:
+            canvas.save()
+            canvas.clip(_padding_path(fragment, x, y))
+        for child in fragment.children:
+            if isinstance(child, Fragment) and not _is_layer(child.box.style):
+                self._atom(child, x, y)
+        if clipped:
+            canvas.restore()
+        if isinstance(box, (TableBox, LedgerBox)):
+            _paint_table_lines(canvas, fragment, x, y)
+
+    def _blocks(self, fragment: Fragment, x: float, y: float) -> None:
+        for child in fragment.children:
+            if isinstance(child, Fragment) and _is_plain(child.box):
+                self._ground(child, x, y)
+                if not _stands_apart(child.box):
+                    self._blocks(child, x + child.x, y + child.y)
+
+    def _floats(self, fragment: Fragment, x: float, y: float) -> None:
+        for child in fragment.children:
+            if not isinstance(child, Fragment) or _is_layer(child.box.style):
+                continue
+            if not _is_plain(child.box):
+                self._atom(child, x, y)
+            elif not _stands_apart(child.box):
+                self._floats(child, x + child.x, y + child.y)
+
+    def _lines(self, fragment: Fragment, x: float, y: float) -> None:
+        for child in fragment.children:
+            if isinstance(child, LineFragment):
+                self._line(child, x, y)
+            elif not _is_plain(child.box):
+                continue
+            elif _stands_apart(child.box):
+                self._content(child, x, y)
+            else:
+                self._lines(child, x + child.x, y + child.y)
+        if isinstance(fragment.detail, list):
+            _paint_rules(self.canvas, fragment, x, y)
+
+    def _line(self, line: LineFragment, x: float, y: float) -> None:
+        x += line.x
+        y += line.y
+        for item in line.items:
+            if not isinstance(item, Fragment):
+                _paint_inline(self.canvas, item, x, y)
+            elif not _is_layer(item.box.style):
+                self._atom(item, x, y)
+
+
+def _is_layer(style: ComputedStyle) -> bool:
+    return style.position != "static" or style.opacity < 1.0 or bool(style.transform)
+
+
+def _is_context(style: ComputedStyle) -> bool:
+    """Whether a layer is a stacking context: the layers in it stay in it (CSS Positioned Layout 3 §2)."""
+    positioned = style.position != "static" and (style.z_index != "auto" or style.position == "fixed")
+    return positioned or style.opacity < 1.0 or bool(style.transform)
+
+
+def _is_plain(box: Box) -> bool:
+    """A block in flow that is no layer."""
+    return not _is_layer(box.style) and (box.style.float == "none" or "is_item" in box.kept)
+
+
+def _keeps_together(box: Box) -> bool:
+    return isinstance(box, (TableBox, LedgerBox, FlexBox, GridBox)) or box.style.display in (
+        "table-row", "table-row-group", "table-header-group", "table-footer-group",
+    )  # fmt: skip
+
+
+def _stands_apart(box: Box) -> bool:
+    """Whether a block's content is painted together, after the backgrounds of the blocks around it."""
+    return isinstance(box, (PictureBox, RowsBox)) or _keeps_together(box) or box.style.overflow != "visible"
+
+
+def used_transform(style: ComputedStyle, x: float, y: float, fragment: Fragment) -> Matrix:
+    """`transform` around its origin, for a border box at (x, y) (CSS Transforms 1 §5)."""
+    width, height = fragment.width, fragment.height
+    matrix = IDENTITY
+    for part in style.transform:
+        step = (1.0, 0.0, 0.0, 1.0, resolve(part.x, width), resolve(part.y, height)) if isinstance(part, Move) else part
+        matrix = multiply(matrix, step)
+    origin_x = x + resolve(style.transform_origin[0], width)
+    origin_y = y + resolve(style.transform_origin[1], height)
+    there, back = (1.0, 0.0, 0.0, 1.0, origin_x, origin_y), (1.0, 0.0, 0.0, 1.0, -origin_x, -origin_y)
+    return multiply(multiply(there, matrix), back)
+
+
+# ---- single fragments ----
+
+
+def _decorate(canvas: Canvas, fragment: Fragment, x: float, y: float) -> None:
+    style = fragment.box.style
+    decoration = decoration_of(style)
+    if decoration is not None and style.visibility == "visible" and not _is_hidden_empty_cell(fragment):
+        whole = style.box_decoration_break == "clone"
+        frame = Frame(x, y, fragment.width, fragment.height, fragment.first or whole, fragment.last or whole)
+        paint_decoration(canvas, style, decoration, frame, fragment.box.kept.get("pictures"))
+
+
+def _padding_path(fragment: Fragment, x: float, y: float) -> Path:
+    """The padding box: where content is cut off (CSS Overflow 3 §3.1)."""
+    style = fragment.box.style
+    frame = Frame(x, y, fragment.width, fragment.height, fragment.first, fragment.last)
+    sides = (style.border_top_width, style.border_right_width, style.border_bottom_width, style.border_left_width)
+    top, right, bottom, left = sides
+    corners = inset(corners_of(style, frame), *sides)
+    width, height = max(0.0, frame.width - left - right), max(0.0, frame.height - top - bottom)
+    return rounded(x + left, y + top, width, height, corners)
 
 
 def _paint_children(canvas: Canvas, fragment: Fragment, x: float, y: float) -> None:
     for child in fragment.children:
         if isinstance(child, LineFragment):
-            _paint_line(canvas, child, x, y)
+            at_x, at_y = x + child.x, y + child.y
+            for item in child.items:
+                if isinstance(item, Fragment):
+                    paint_fragment(canvas, item, at_x, at_y)
+                else:
+                    _paint_inline(canvas, item, at_x, at_y)
         else:
             paint_fragment(canvas, child, x, y)
+    if fragment.detail.__class__ is list:
+        _paint_rules(canvas, fragment, x, y)
 
 
-def _paint_clipped(canvas: Canvas, fragment: Fragment, x: float, y: float) -> None:
-    """Children cut off at the padding box (CSS Overflow 3 §3.1)."""
+def _paint_inline(canvas: Canvas, item: TextSpan | InlineFragment, x: float, y: float) -> None:
+    """Words, or the part of an inline box, on a line whose corner is at (x, y)."""
+    if isinstance(item, TextSpan):
+        if item.run.style.visibility == "visible":
+            paint_span(canvas, item, x, y)
+        return
+    style = item.box.style
+    decoration = decoration_of(style)
+    if decoration is not None and style.visibility == "visible":
+        sides = decoration.sides
+        whole = style.box_decoration_break == "clone"
+        if not (item.first or whole):
+            sides = (*sides[:3], sides[3]._replace(width=0.0))
+        if not (item.last or whole):
+            sides = (sides[0], sides[1]._replace(width=0.0), *sides[2:])
+        frame = Frame(x + item.x, y + item.y, item.width, item.height)
+        paint_decoration(canvas, style, decoration._replace(sides=sides), frame, item.box.kept.get("pictures"))
+    _link(canvas, item.box, x + item.x, y + item.y, item.width, item.height)
+
+
+def _paint_rules(canvas: Canvas, fragment: Fragment, x: float, y: float) -> None:
+    """The lines between columns (CSS Multi-column 1 §4)."""
     style = fragment.box.style
-    frame = _frame(fragment, x, y)
-    sides = (style.border_top_width, style.border_right_width, style.border_bottom_width, style.border_left_width)
-    top, right, bottom, left = sides
-    corners = inset(corners_of(style, frame), *sides)
-    width, height = max(0.0, frame.width - left - right), max(0.0, frame.height - top - bottom)
-    canvas.save()
-    canvas.clip(rounded(x + left, y + top, width, height, corners))
-    _paint_children(canvas, fragment, x, y)
-    canvas.restore()
+    color = style.color if style.column_rule_color is None else style.column_rule_color
+    side = Side(style.column_rule_width, style.column_rule_style, color)
+    for rule in fragment.detail:
+        if isinstance(rule, Rule):
+            at = x + rule.x
+            stroke_line(canvas, (at, y + rule.y), (at, y + rule.y + rule.height), side)
 
 
-def _paint_line(canvas: Canvas, line: LineFragment, x: float, y: float) -> None:
-    x += line.x
-    y += line.y
-    for item in line.items:
-        if isinstance(item, TextSpan):
-            if item.run.style.visibility == "visible":
-                paint_span(canvas, item, x, y)
-        elif isinstance(item, InlineFragment):
-            decoration = decoration_of(item.box.style)
-            if decoration is not None:
-                style = item.box.style
-                sides = decoration.sides
-                if not item.first:
-                    sides = (*sides[:3], sides[3]._replace(width=0.0))
-                if not item.last:
-                    sides = (sides[0], sides[1]._replace(width=0.0), *sides[2:])
-                frame = Frame(x + item.x, y + item.y, item.width, item.height)
-                paint_decoration(canvas, style, decoration._replace(sides=sides), frame)
-            _link(canvas, item.box, x + item.x, y + item.y, item.width, item.height)
-        else:
-            paint_fragment(canvas, item, x, y)
-
-
-def _paint_table(canvas: Canvas, fragment: Fragment, x: float, y: float) -> None:
+def _paint_table_ground(canvas: Canvas, fragment: Fragment, x: float, y: float) -> None:
     detail: TableDetail = fragment.detail
     style = fragment.box.style
     decoration = decoration_of(style)
@@ -102,8 +349,11 @@ def _paint_table(canvas: Canvas, fragment: Fragment, x: float, y: float) -> None
         frame = Frame(x, y + detail.top, fragment.width, detail.height, fragment.first, fragment.last)
         if detail.geometry.collapsed is not None:
             decoration = decoration._replace(sides=tuple(s._replace(width=0.0) for s in decoration.sides))  # type: ignore[arg-type]
-        paint_decoration(canvas, style, decoration, frame)
-    _paint_children(canvas, fragment, x, y)
+        paint_decoration(canvas, style, decoration, frame, fragment.box.kept.get("pictures"))
+
+
+def _paint_table_lines(canvas: Canvas, fragment: Fragment, x: float, y: float) -> None:
+    detail: TableDetail = fragment.detail
     if detail.geometry.collapsed is not None:
         paint_collapsed(canvas, detail, x, y)
 
@@ -132,22 +382,29 @@ def _paint_picture(canvas: Canvas, box: PictureBox, fragment: Fragment, x: float
         return
     natural_width, natural_height = box.picture.width, box.picture.height
     fit = box.style.object_fit
-    if fit == "fill":
-        canvas.picture(box.picture, x, y, width, height)
-        return
-    scale = {
-        "contain": min(width / natural_width, height / natural_height),
-        "cover": max(width / natural_width, height / natural_height),
-        "none": 1.0,
-        "scale-down": min(1.0, width / natural_width, height / natural_height),
-    }[fit]
-    wide, high = natural_width * scale, natural_height * scale
+    wide, high = width, height
+    if fit != "fill":
+        scale = {
+            "contain": min(width / natural_width, height / natural_height),
+            "cover": max(width / natural_width, height / natural_height),
+            "none": 1.0,
+            "scale-down": min(1.0, width / natural_width, height / natural_height),
+        }[fit]
+        wide, high = natural_width * scale, natural_height * scale
+    left = x + resolve(box.style.object_position[0], width - wide)
+    top = y + resolve(box.style.object_position[1], height - high)
     overflows = wide > width + 0.01 or high > height + 0.01
-    if overflows:
+    round_corners = corners_of(box.style, Frame(x, y, fragment.width, fragment.height))
+    if overflows or not round_corners.square:
         canvas.save()
-        canvas.clip(rectangle(x, y, width, height))
-    canvas.picture(box.picture, x + (width - wide) / 2, y + (height - high) / 2, wide, high)
-    if overflows:
+        if round_corners.square:
+            canvas.clip(rectangle(x, y, width, height))
+        else:
+            canvas.clip(
+                rounded(x, y, width, height, inset(round_corners, edges.top, edges.right, edges.bottom, edges.left))
+            )
+    canvas.picture(box.picture, left, top, wide, high)
+    if overflows or not round_corners.square:
         canvas.restore()
 
 

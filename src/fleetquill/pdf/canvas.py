@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
+import math
 from collections import Counter
 from collections.abc import Callable, Sequence
-from typing import TYPE_CHECKING, Final, NamedTuple
+from typing import TYPE_CHECKING, Any, Final, NamedTuple
 
+from fleetquill.graphics.gradients import Round, Shade, Sweep, color_at, is_opaque
 from fleetquill.graphics.pictures import Picture
 from fleetquill.paint.canvas import Canvas, Path
+from fleetquill.paint.shapes import polygon, rectangle
 from fleetquill.pdf.operators import is_gray, num, rgb
+from fleetquill.pdf.shadings import round_matrix
 from fleetquill.style.values import Rgba
 from fleetquill.text.face import Face
 from fleetquill.text.shaping import Synthesis, Word
@@ -20,6 +24,8 @@ if TYPE_CHECKING:
 
 
 SLOPE: Final = 0.2126  # tangent of 12 degrees, for a slope that the face does not have
+FEW_TILES: Final = 60
+SWEEP_STEPS: Final = 360
 THICKENING: Final = 0.03  # of the size, for strokes made heavier
 
 
@@ -46,6 +52,7 @@ class PdfCanvas:
         self._font: tuple[Face, float] | None = None
         self._spacing = 0.0
         self._saved: list[tuple[Rgba | None, Rgba | None, float, tuple[Face, float] | None, float]] = []
+        self._groups: list[Any] = []
         self.links: list[Link] = []
 
     def content(self) -> str:
@@ -218,6 +225,77 @@ class PdfCanvas:
         a, b, c, d, e, f = ORIENTED[picture.orientation]
         matrix = (a * width, b * height, c * width, d * height, x + e * width, y + f * height)
         self._out.append(f"q {' '.join(map(num, matrix))} cm /{name} Do Q")
+
+    def tiles(
+        self, picture: Picture, columns: Sequence[float], rows: Sequence[float], width: float, height: float
+    ) -> None:
+        """A row is a form of its own where there are many, so that rows and columns add up, not multiply."""
+        if len(columns) * len(rows) <= FEW_TILES:
+            for y in rows:
+                for x in columns:
+                    self.picture(picture, x, y, width, height)
+            return
+        row = PdfCanvas(self._resources)
+        for x in columns:
+            row.picture(picture, x, 0.0, width, height)
+        box = (columns[0], 0.0, columns[-1] + width, height)
+        name = self._resources.form(row.content(), box)
+        self._end_text()
+        self._set_alpha(1.0)
+        for y in rows:
+            self._out.append(f"q 1 0 0 1 0 {num(y)} cm /{name} Do Q")
+
+    # ---- gradients, transforms, groups ----
+
+    def shade(self, gradient: Shade, x: float, y: float, width: float, height: float) -> None:
+        """Shadings (§8.7.4.5); colours that let through get a soft mask (§11.5)."""
+        self._end_text()
+        self.save()
+        self.clip(rectangle(x, y, width, height))
+        self.transform((1.0, 0.0, 0.0, 1.0, x, y))
+        self._set_alpha(1.0)
+        if isinstance(gradient, Sweep):
+            self._sweep(gradient, width, height)
+        else:
+            if not is_opaque(gradient.stops):
+                self._out.append(f"/{self._resources.shade_mask(gradient, width, height)} gs")
+            if isinstance(gradient, Round):
+                self.transform(round_matrix(gradient))
+            self._out.append(f"/{self._resources.shading(gradient, alpha=False)} sh")
+        self.restore()
+
+    def _sweep(self, gradient: Sweep, width: float, height: float) -> None:
+        """A sweep as narrow wedges, each of one colour."""
+        x, y = gradient.center
+        reach = math.hypot(max(x, width - x), max(y, height - y)) + 1.0
+        over = 1.0 if is_opaque(gradient.stops) else 0.0
+        for step in range(SWEEP_STEPS):
+            start = gradient.angle + step * 360 / SWEEP_STEPS
+            ends = (
+                math.radians(start),
+                math.radians(start + (1 + over * (step < SWEEP_STEPS - 1)) * 360 / SWEEP_STEPS),
+            )
+            points = [(x + reach * math.sin(a), y - reach * math.cos(a)) for a in ends]
+            self.fill_path(polygon((x, y), *points), color_at(gradient.stops, (step + 0.5) / SWEEP_STEPS))
+
+    def transform(self, matrix: tuple[float, float, float, float, float, float]) -> None:
+        self._end_text()
+        self._out.append(f"{' '.join(f'{round(part, 6):.10g}' for part in matrix)} cm")
+
+    def begin_group(self) -> None:
+        self._end_text()
+        self._groups.append((self._out, self._fill, self._stroke, self._alpha, self._font, self._spacing))
+        self._out = []
+        self._fill = self._stroke = self._font = None
+        self._alpha, self._spacing = 1.0, math.nan  # a form inherits the letter spacing: it must be said
+
+    def end_group(self, alpha: float) -> None:
+        """A transparency group (§11.6.6)."""
+        content = self.content()
+        self._out, self._fill, self._stroke, self._alpha, self._font, self._spacing = self._groups.pop()
+        name = self._resources.form(content, None, group=True)
+        self._set_alpha(alpha)
+        self._out.append(f"/{name} Do")
 
     def link(self, x: float, y: float, width: float, height: float, target: str) -> None:
         self.links.append(Link(x, y, width, height, target))

@@ -18,6 +18,15 @@ from fleetquill.units import POINTS_PER_PX
 PAGES_IN_A_NODE: Final = 64
 
 
+class PageSize(NamedTuple):
+    """A page in px: the trimmed sheet, what is painted beyond it, and what the medium has around it."""
+
+    width: float
+    height: float
+    bleed: float = 0.0
+    around: float = 0.0
+
+
 class WrittenPage(NamedTuple):
     """What is still needed of a page that has gone out."""
 
@@ -49,13 +58,13 @@ class PdfDocument:
 
     def add_page(
         self,
-        width: float,
-        height: float,
+        size: PageSize,
         canvas: PdfCanvas,
         places: Sequence[tuple[str, float, float]],
         margins: bool,
     ) -> None:
-        """Writes a page of that many px; `places` are identifiers and where they stand on it."""
+        """Writes a page; `places` are identifiers and where they stand on it."""
+        height = size.height
         page = self._file.reserve()
         contents = [self._file.add_stream(_content(canvas, height))]
         margin_ref = self._file.reserve() if margins else None
@@ -65,7 +74,9 @@ class PdfDocument:
         entries: dict[str, Any] = {
             "Type": Name("Page"),
             "Parent": self._node(page),
-            "MediaBox": [0, 0, _points(width), _points(height)],
+            "MediaBox": _box(size, size.around),
+            "BleedBox": _box(size, size.bleed) if size.around else None,
+            "TrimBox": _box(size, 0.0) if size.around else None,
             "Resources": self._resources.ref,
             "Contents": contents if len(contents) > 1 else contents[0],
             "Annots": annotations or None,
@@ -177,10 +188,20 @@ class PdfDocument:
             }
             if bookmark.children:
                 entries["First"], entries["Last"], inner = self._outline_level(bookmark.children, ref)
-                entries["Count"] = inner
-                total += inner
+                entries["Count"] = inner if bookmark.is_open else -inner
+                total += inner if bookmark.is_open else 0
             self._file.add(entries, ref)
         return refs[0], refs[-1], total
+
+
+def _box(size: PageSize, beyond: float) -> list[float]:
+    """The page's rectangle (§14.11.2) with so many px more on each side; the origin is the trimmed corner."""
+    return [
+        _points(-beyond) if beyond else 0,
+        _points(-beyond) if beyond else 0,
+        _points(size.width + beyond),
+        _points(size.height + beyond),
+    ]
 
 
 def _points(px: float) -> float:

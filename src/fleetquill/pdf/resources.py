@@ -5,12 +5,14 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import TYPE_CHECKING, Any
 
+from fleetquill.graphics.gradients import Axial, Round
 from fleetquill.graphics.pictures import Picture
 from fleetquill.pdf.file import PdfFile
 from fleetquill.pdf.fonts import PdfFont, SubsetStore
 from fleetquill.pdf.objects import Name, Ref
 from fleetquill.pdf.operators import CellOperators, is_gray, num, rgb
 from fleetquill.pdf.pictures import write_picture
+from fleetquill.pdf.shadings import round_matrix, shading
 from fleetquill.text.face import Face
 from fleetquill.text.shaping import Word
 
@@ -18,6 +20,7 @@ if TYPE_CHECKING:
     from fleetquill.layout.fragments import Fragment
     from fleetquill.layout.ledger import Cell, Look
 
+EVERYWHERE = (-100_000, -100_000, 100_000, 100_000)  # px
 MOST_WORDS = 10_000  # that are known to have been noted
 
 
@@ -34,6 +37,11 @@ class Resources:
         self._words: set[Word] = set()
         self._cells: dict[Look, CellOperators] = {}
         self._contested: set[Word] = set()
+        self._forms: dict[Any, str] = {}
+        self._form_refs: dict[str, Ref] = {}
+        self._shadings: dict[tuple[Axial | Round, bool], str] = {}
+        self._masks: dict[Any, str] = {}
+        self._states: dict[str, dict[str, Any]] = {}
 
     def font(self, face: Face) -> PdfFont:
         font = self._fonts.get(face)
@@ -98,15 +106,68 @@ class Resources:
             self._pictures[picture.key] = found
         return found[0]
 
+    # ---- forms and shadings ----
+
+    def form(self, content: str, box: tuple[float, float, float, float] | None, *, group: bool = False) -> str:
+        """A form XObject (§8.10) of those operators, by name; like ones are the same."""
+        key = (content, box, group)
+        name = self._forms.get(key)
+        if name is None:
+            entries: dict[str, Any] = {
+                "Type": Name("XObject"),
+                "Subtype": Name("Form"),
+                "BBox": list(box or EVERYWHERE),
+                "Resources": self.ref,
+            }
+            if group:
+                entries["Group"] = {"S": Name("Transparency"), "CS": Name("DeviceRGB")}
+            name = self._forms[key] = f"X{len(self._forms) + 1}"
+            self._form_refs[name] = self._file.add_stream(content.encode("ascii"), entries)
+        return name
+
+    def shading(self, gradient: Axial | Round, *, alpha: bool) -> str:
+        key = (gradient, alpha)
+        name = self._shadings.get(key)
+        if name is None:
+            name = self._shadings[key] = f"S{len(self._shadings) + 1}"
+        return name
+
+    def shade_mask(self, gradient: Axial | Round, width: float, height: float) -> str:
+        """A graphics state whose soft mask is the gradient's opacity (§11.6.5.3)."""
+        key = (gradient, width, height)
+        name = self._masks.get(key)
+        if name is None:
+            matrix = round_matrix(gradient) if isinstance(gradient, Round) else (1.0, 0.0, 0.0, 1.0, 0.0, 0.0)
+            turned = " ".join(f"{round(part, 6):.10g}" for part in matrix)
+            content = f"q {turned} cm /{self.shading(gradient, alpha=True)} sh Q"
+            entries = {
+                "Type": Name("XObject"),
+                "Subtype": Name("Form"),
+                "BBox": [0, 0, width, height],
+                "Resources": self.ref,
+                "Group": {"S": Name("Transparency"), "CS": Name("DeviceGray")},
+            }
+            ref = self._file.add_stream(content.encode("ascii"), entries)
+            name = self._masks[key] = f"M{len(self._masks) + 1}"
+            self._states[name] = {
+                "Type": Name("ExtGState"),
+                "SMask": {"Type": Name("Mask"), "S": Name("Luminosity"), "G": ref},
+            }
+        return name
+
     def write(self, subsets: SubsetStore) -> None:
         """Writes fonts and the resource dictionary: nothing more will be drawn."""
         for font in self._fonts.values():
             font.write(self._file, subsets)
         resources: dict[str, Any] = {"Font": {f.name: f.ref for f in self._fonts.values()}}
-        if self._pictures:
-            resources["XObject"] = dict(self._pictures.values())
-        if self._alphas:
-            resources["ExtGState"] = {
+        if self._pictures or self._form_refs:
+            resources["XObject"] = dict(self._pictures.values()) | self._form_refs
+        if self._alphas or self._states:
+            resources["ExtGState"] = self._states | {
                 name: {"Type": Name("ExtGState"), "ca": alpha, "CA": alpha} for alpha, name in self._alphas.items()
+            }
+        if self._shadings:
+            resources["Shading"] = {
+                name: shading(gradient, alpha=alpha) for (gradient, alpha), name in self._shadings.items()
             }
         self._file.add(resources, self.ref)

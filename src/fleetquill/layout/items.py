@@ -1,0 +1,256 @@
+"""What flex and grid containers share: items laid out once for a size, and containers cut at page ends.
+
+A container is laid out whole, as on an endless page. A page takes what lies above a cut; an item
+that the cut crosses is broken by its own layout, and what follows moves down by what that cost.
+"""
+
+from __future__ import annotations
+
+from typing import Final, NamedTuple
+
+from fleetquill.layout import breaks
+from fleetquill.layout.boxes import Box
+from fleetquill.layout.dispatch import layout
+from fleetquill.layout.fragments import Fragment
+from fleetquill.layout.sizing import Edges
+from fleetquill.layout.space import SLACK, UNBOUNDED, Laid, Resume, Space
+
+MOST_KEPT: Final = 4  # sizes of one item that are kept
+
+
+def lay_out_item(box: Box, space: Space) -> Fragment:
+    """The whole item in an endless room. Trying the same size again costs nothing."""
+    if "has_moving" in box.kept:
+        return _laid(box, space)
+    key = ("item", space.width, space.height, space.fixed_width, space.fixed_height)
+    kept: Fragment | None = box.kept.get(key)
+    if kept is None:
+        sizes = box.kept.setdefault("item sizes", [])
+        if len(sizes) >= MOST_KEPT:
+            box.kept.pop(sizes.pop(0), None)
+        sizes.append(key)
+        kept = box.kept[key] = _laid(box, space)
+    return kept
+
+
+def _laid(box: Box, space: Space) -> Fragment:
+    fragment = layout(box, space, None).fragment
+    assert fragment is not None
+    return fragment
+
+
+class Whole(NamedTuple):
+    """A container laid out whole: its fragment, the space of each item, its edges."""
+
+    fragment: Fragment
+    spaces: list[Space]  # of the items, in the order of the fragment's children
+    edges: Edges
+
+
+class Cut(NamedTuple):
+    """Where a page ended: the height in the whole container, and where its broken items go on."""
+
+    at: float
+    broken: dict[int, Resume]
+
+
+def cut_to_page(whole: Whole, space: Space, resume: Resume | None) -> Laid:
+    """The part of a container that this page takes."""
+    cut: Cut | None = resume.inner if resume is not None else None
+    fragment = whole.fragment
+    if cut is None and fragment.height <= space.room + SLACK and not breaks_inside(whole, space):
+        return Laid(fragment, None)
+    return _PagePart(whole, space, cut).take()
+
+
+def breaks_inside(whole: Whole, space: Space) -> bool:
+    if space.room == UNBOUNDED:
+        return False
+    children = [child for child in whole.fragment.children if isinstance(child, Fragment)]
+    return any(
+        breaks.forces_inside(child.box) or (index and child.box.style.break_before in breaks.FORCED)
+        or (child.box.style.break_after in breaks.FORCED and index < len(children) - 1)
+        for index, child in enumerate(children)
+    )  # fmt: skip
+
+
+class _PagePart:
+    """One page's part of a container."""
+
+    def __init__(self, whole: Whole, space: Space, cut: Cut | None) -> None:
+        self.whole = whole
+        self.space = space
+        self.cut = cut
+        self.start = cut.at if cut else 0.0
+        self.items = [child for child in whole.fragment.children if isinstance(child, Fragment)]
+        self.part = Fragment(whole.fragment.box, whole.fragment.width, 0.0)
+        self.part.detail = whole.fragment.detail
+        self.part.first = cut is None
+        self.broken: dict[int, Resume] = {}
+        self.deepest = 0.0
+        self.forced = ""
+
+    def take(self) -> Laid:
+        whole, space = self.whole.fragment, self.space
+        shift = self._go_on() - self.start
+        if self.broken:  # one of them goes on still: what follows it waits
+            return self._ended(Cut(self.start, self.broken), min(space.room, self.deepest))
+        room = space.room - self.whole.edges.bottom
+        bottom = room - shift
+        if whole.height + shift <= space.room + SLACK:
+            bottom = whole.height
+        end = self._end(bottom)
+        if end is None:
+            if not space.at_top and self.cut is None:
+                return Laid(None, Resume())
+            end = self._forced_progress()
+            space.context.remark(
+                "overflow", "A box is taller than its page and cannot be broken here.", whole.box.element
+            )
+        for index, child in enumerate(self.items):
+            self._take(index, child, end, shift)
+        if not self.broken and not self._rest(end):
+            self.part.last = True
+            self.part.height = max(whole.height + shift, self.deepest + self.whole.edges.bottom)
+            return Laid(self.part, None)
+        return self._ended(Cut(end, self.broken), max(end + shift, self.deepest))
+
+    def _ended(self, cut: Cut, height: float) -> Laid:
+        self.part.last = False
+        self.part.height = height
+        return Laid(self.part, Resume(0, cut, self.forced))
+
+    def _go_on(self) -> float:
+        """Items broken on the page before; gives what they grew by, taller than they were in the whole."""
+        deepest_extra = 0.0
+        for index, resume in (self.cut.broken if self.cut else {}).items():
+            child = self.items[index]
+            space = self.whole.spaces[index]._replace(
+                room=self.space.room - self.whole.edges.bottom, at_top=True, fixed_height=None
+            )
+            laid = layout(child.box, space, resume)
+            fragment = laid.fragment
+            if fragment is None:
+                self.broken[index] = resume
+                continue
+            expected = max(0.0, child.y + child.height - self.start)
+            fragment.x, fragment.y = child.x, 0.0
+            if laid.resume is not None:
+                self.broken[index] = laid.resume
+                self.forced = self.forced or breaks.forced_kind(laid.resume)
+            else:
+                deepest_extra = max(deepest_extra, fragment.height - expected)
+                fragment.height = max(fragment.height, min(expected, self.space.room))
+            self.deepest = max(self.deepest, fragment.height)
+            self.part.children.append(fragment)
+        return deepest_extra
+
+    def _rest(self, end: float) -> bool:
+        """Whether an item waits for the next page."""
+        return any(self._waits(index, child, end) for index, child in enumerate(self.items))
+
+    def _waits(self, index: int, child: Fragment, end: float) -> bool:
+        below = child.y >= end - SLACK and child.y + child.height > end + SLACK
+        return below and not self._gone(index, child)
+
+    def _gone(self, index: int, child: Fragment) -> bool:
+        """Whether an item was finished, or begun, on an earlier page."""
+        return child.y < self.start - SLACK or (self.cut is not None and index in self.cut.broken)
+
+    def _end(self, bottom: float) -> float | None:
+        """The lowest height up to `bottom` where the container may be cut; None where nothing can go in."""
+        end = bottom
+        end = min(end, self._first_forced(end), self._forced_inside(end))
+        for _ in range(len(self.items) + 1):
+            moved = self._moved_up(end)
+            if moved is None:
+                break
+            end = moved
+        taken = any(child.y < end - SLACK and not self._gone(i, child) for i, child in enumerate(self.items))
+        if not taken and self._rest(end) and self.deepest == 0.0:
+            return None
+        return end
+
+    def _first_forced(self, end: float) -> float:
+        """Where a forced break between items ends the page."""
+        for index, child in enumerate(self.items):
+            if self._gone(index, child) or child.y <= self.start + SLACK or child.y > end:
+                continue
+            kind = breaks.forced_between(self.items[index - 1].box if index else None, child.box)
+            if kind:
+                self.forced = kind
+                return child.y
+        return end
+
+    def _forced_inside(self, end: float) -> float:
+        """Where a forced break in an item ends the page."""
+        for index, child in enumerate(self.items):
+            if self._gone(index, child) or child.y >= end or not breaks.forces_inside(child.box):
+                continue
+            laid = self._try(index, child, end)
+            if laid.fragment is not None and breaks.forced_kind(laid.resume):
+                return min(end, child.y + max(laid.fragment.height, 2 * SLACK))
+        return end
+
+    def _moved_up(self, end: float) -> float | None:
+        """A higher cut, where this one would go through an item that cannot be broken there."""
+        higher = None
+        for index, child in enumerate(self.items):
+            if self._gone(index, child) or child.y >= end - SLACK:
+                continue
+            if child.y + child.height <= end + SLACK:
+                following = self.items[index + 1] if index + 1 < len(self.items) else None
+                if (
+                    following is not None
+                    and following.y >= end - SLACK
+                    and not self.forced
+                    and child.y > self.start + SLACK
+                    and breaks.avoided_between(child.box, following.box)
+                ):
+                    higher = child.y if higher is None else min(higher, child.y)
+                continue
+            laid = self._try(index, child, end)
+            if (
+                laid.fragment is None
+                or (laid.resume is None and laid.fragment.height > end - child.y + SLACK)
+                or (laid.resume is not None and breaks.avoided_inside(child.box))
+            ):
+                higher = child.y if higher is None else min(higher, child.y)
+        return higher
+
+    def _try(self, index: int, child: Fragment, end: float) -> Laid:
+        space = self.whole.spaces[index]._replace(
+            room=end - child.y, at_top=False, fixed_height=None, page=self.space.page
+        )
+        context = self.space.context
+        context.quiet += 1
+        try:
+            return layout(child.box, space, None)
+        finally:
+            context.quiet -= 1
+
+    def _forced_progress(self) -> float:
+        """Nothing fits: the next items are taken whole all the same."""
+        waiting = [child for i, child in enumerate(self.items) if not self._gone(i, child)]
+        first = min(child.y for child in waiting)
+        return max(child.y + child.height for child in waiting if child.y <= first + SLACK)
+
+    def _take(self, index: int, child: Fragment, end: float, shift: float) -> None:
+        if self._gone(index, child) or self._waits(index, child, end):
+            return
+        fragment = child
+        if child.y + child.height > end + SLACK:
+            space = self.whole.spaces[index]._replace(
+                room=end - child.y, at_top=False, fixed_height=None, page=self.space.page
+            )
+            laid = layout(child.box, space, None)
+            if laid.fragment is not None:
+                fragment = laid.fragment
+                fragment.x, fragment.y = child.x, child.y
+                if laid.resume is not None:
+                    self.broken[index] = laid.resume
+                    self.forced = self.forced or breaks.forced_kind(laid.resume)
+                    fragment.height = max(fragment.height, end - child.y)
+        fragment.y += shift
+        self.deepest = max(self.deepest, fragment.y + fragment.height)
+        self.part.children.append(fragment)

@@ -108,6 +108,100 @@ def voyages(seed: int, count: int) -> list[list[str]]:
     return rows
 
 
+QUARTER = [("April", 4), ("May", 5), ("June", 6)]
+
+
+def quarter(seed: int) -> dict[str, Any]:
+    """The figures of the quarterly fleet report: by month and cargo, by barge and stretch, by lock."""
+    chance = random.Random(seed)
+    lines = [
+        freight_line(chance, date(2026, month, chance.randrange(1, 29)), number)
+        for _, month in QUARTER
+        for number in range(150 + 12 * month)
+    ]
+    cargo = []
+    for name in CARGO:
+        months = [sum((ln["tonnes"] for ln in lines if ln["cargo"] == name and ln["date"][6] == str(m)), Decimal(0))
+                  for _, m in QUARTER]  # fmt: skip
+        fees = sum((ln["amount"] for ln in lines if ln["cargo"] == name), Decimal(0))
+        cargo.append({"cargo": name, "months": months, "tonnes": sum(months), "revenue": fees})
+    cargo.sort(key=lambda row: -row["revenue"])
+    barges = []
+    for name in BARGES:
+        mine = [ln for ln in lines if ln["barge"] == name]
+        routes: dict[tuple[str, str], list[dict[str, Any]]] = {}
+        for ln in mine:
+            routes.setdefault((ln["from"], ln["to"]), []).append(ln)
+        rows = [
+            {
+                "from": start,
+                "to": end,
+                "voyages": len(found),
+                "tonnes": sum(ln["tonnes"] for ln in found),
+                "revenue": sum(ln["amount"] for ln in found),
+            }
+            for (start, end), found in sorted(routes.items(), key=lambda pair: -len(pair[1]))[:4]
+        ]
+        barges.append({"barge": name, "days": chance.randrange(48, 86), "routes": rows})
+    locks = [
+        {
+            "lock": name,
+            "months": [chance.randrange(160, 420) for _ in QUARTER],
+            "wait": Decimal(chance.randrange(40, 190)) / 10,
+        }
+        for name in LOCKS
+    ]
+    return {
+        "quarter": "April to June 2026",
+        "months": [name for name, _ in QUARTER],
+        "cargo": cargo,
+        "barges": barges,
+        "locks": locks,
+        "tonnes": sum(row["tonnes"] for row in cargo),
+        "revenue": sum(row["revenue"] for row in cargo),
+        "voyages": len(lines),
+    }
+
+
+def photograph(seed: int, width: int, height: int, dusk: bool) -> Image.Image:
+    """A picture that passes for a photograph: sky, far banks, water, and a barge on it."""
+    chance = random.Random(seed)
+    image = Image.new("RGB", (width, height))
+    draw = ImageDraw.Draw(image)
+    top, low = ((74, 88, 122), (236, 176, 120)) if dusk else ((126, 172, 206), (226, 236, 232))
+    horizon = height * 0.52
+    for y in range(height):
+        if y < horizon:
+            share = y / horizon
+            color = tuple(round(a + (b - a) * share) for a, b in zip(top, low, strict=True))
+        else:
+            share = (y - horizon) / (height - horizon)
+            far, near = (low, (40, 62, 66)) if dusk else ((176, 200, 196), (58, 96, 92))
+            color = tuple(round(a + (b - a) * share**0.6) for a, b in zip(far, near, strict=True))
+        draw.line((0, y, width, y), fill=color)
+    for layer in range(3):
+        shade = (58 + 34 * (2 - layer), 82 + 28 * (2 - layer), 76 + 26 * (2 - layer))
+        points = [(0, horizon)]
+        for step in range(41):
+            rise = abs(math.sin(step * 0.7 + layer * 2.1) + 0.5 * math.sin(step * 1.9 + layer)) * height * 0.035
+            points.append((width * step / 40, horizon - rise * (1.6 - 0.4 * layer) - 4))
+        draw.polygon([*points, (width, horizon)], fill=shade)
+    hull_y = height * 0.70
+    draw.polygon(
+        [(width * 0.30, hull_y), (width * 0.74, hull_y), (width * 0.70, hull_y + height * 0.075),
+         (width * 0.35, hull_y + height * 0.075)], fill=(36, 44, 46),
+    )  # fmt: skip
+    draw.rectangle((width * 0.40, hull_y - height * 0.035, width * 0.62, hull_y), fill=(120, 84, 52))
+    draw.rectangle((width * 0.645, hull_y - height * 0.085, width * 0.70, hull_y), fill=(214, 208, 190))
+    for _ in range(900):
+        x, y = chance.randrange(width), round(horizon + (height - horizon) * chance.random() ** 0.7)
+        length = round(4 + 50 * (y - horizon) / (height - horizon))
+        old = image.getpixel((x, min(y, height - 1)))
+        lift = chance.randrange(-14, 20)
+        draw.line((x, y, x + length, y), fill=tuple(max(0, min(255, part + lift)) for part in old))
+    return image
+
+
 def write_csv(name: str, head: list[str], rows: list[list[str]]) -> None:
     lines = [",".join(row) for row in [head, *rows]]
     (TARGET / name).write_text("\n".join(lines) + "\n", encoding="utf-8")
@@ -176,6 +270,9 @@ def main() -> None:
     write_json("invoice-long.json", invoice(2042, "F-2042", date(2026, 6, 2), 90, marrow))
     head = ["barge", "date", "from", "to", "cargo", "tonnes", "toll"]
     write_csv("voyages.csv", head, voyages(2043, 5000))
+    write_json("report.json", quarter(2044))
+    photograph(7, 1500, 900, False).save(TARGET / "river.jpg", quality=78)
+    photograph(8, 1200, 720, True).save(TARGET / "evening.jpg", quality=78)
     mark(360).quantize(48).save(TARGET / "mark.png", optimize=True)
 
 

@@ -222,3 +222,63 @@ def test_the_sixteen_margin_boxes_stand_around_the_page_area(compose, read_pdf):
     assert edition.remarks == ()
     found = "".join(read_pdf(edition.to_bytes())[0].split())
     assert sorted(found) == sorted("x" + "".join(name.upper() for name in names))
+
+
+@pytest.mark.parametrize(
+    ("css", "width"),
+    [
+        ("@layer a, b; @layer b {p{width:1px}} @layer a {#a{width:2px}}", 1),
+        ("@layer a {#a{width:2px}} p{width:3px}", 3),
+        ("@layer a {p{width:4px !important}} @layer b {p{width:5px !important}} p{width:6px !important}", 4),
+        ("@layer a.b {p{width:7px}} @layer a {p{width:8px}}", 8),
+        ("@supports (display:grid) {p{width:9px}}", 9),
+        ("p{width:1px} @supports not (display:grid) {p{width:2px}}", 1),
+        ("@supports (display:grid) and (foo:bar) {p{width:2px}} @supports (foo:bar) or (color:red) {p{width:3px}}", 3),
+        ("@supports selector(p > a) {p{width:4px}}", 4),
+        ("body{& p{width:5px} width:300px}", 5),
+        ("body{p{width:6px;&#a{width:7px}}}", 7),
+        (".x, p{@media print{width:8px} &.y{width:1px}}", 8),
+        ("p{width:9px} html{body > &{width:1px}}", 9),
+        ("p{width:1px} #a{all:unset;display:block;width:12px}", 12),
+        ("p{width:11px} #a{width:1px;width:revert-layer}", 400),
+    ],
+)
+def test_layers_conditions_and_nesting(compose, px, css, width):
+    edition = compose(f"<style>{css}</style><p id=a>x")
+    assert px(edition, "#a")[0].width == width
+    assert all(r.kind == "overflow" for r in edition.remarks)
+
+
+def test_imports_keep_their_layer_and_conditions(compose, px, tmp_path):
+    (tmp_path / "a.css").write_text("p{width:50px}")
+    for rule, width in [("layer(x)", 70), ("print", 70), ("screen", 70), ("supports(foo:bar)", 70)]:
+        edition = compose(f"<style>@import url(a.css) {rule}; p{{width:70px}}</style><p id=a>x")
+        assert px(edition, "#a")[0].width == width
+    assert px(compose("<style>@import 'a.css' screen;</style><p id=a>x"), "#a")[0].width == 400
+
+
+def test_addresses_in_a_sheet_are_relative_to_the_sheet(compose, tmp_path):
+    from PIL import Image
+
+    (tmp_path / "css").mkdir()
+    Image.new("RGB", (4, 4), "red").save(tmp_path / "css" / "r.png")
+    (tmp_path / "css" / "a.css").write_text("p{background:url(r.png)} i{background:url('gone.png')}")
+    remarks = compose("<link rel=stylesheet href=css/a.css><p>x<i>y</i>").remarks
+    assert len(remarks) == 1 and "gone.png" in remarks[0].message
+
+
+@pytest.mark.parametrize(
+    "declaration",
+    ["background:url(a.png) 0 0 / cover no-repeat fixed, linear-gradient(red, blue) #fff", "grid-area:1 / span 2 / b",
+     "grid:auto-flow dense 10px / 1fr 2fr", "grid:'a b' 10px 'a c' / 1fr 2fr", "columns:2 10em", "inset:0 auto", "outline:1px dashed red",
+     "transform:translate(50%,1em) rotate(.25turn) skewX(5deg) scale(2) matrix(1,0,0,1,0,0)", "aspect-ratio:auto 16 / 9",
+     "background-position:right 10px bottom 20%", "border-inline:1px solid", "place-items:center stretch", "string-set:a content() ' x', b 'y'",
+     "box-shadow:inset 0 0 3px red, 1px 1px", "margin-block:1px 2px", "overflow-x:hidden", "mask-type:none"],
+)  # fmt: skip
+def test_declarations_are_understood(compose, declaration):
+    remarks = [
+        r.message
+        for r in compose(f'<div><p style="{declaration}">x</div>').remarks
+        if "not known" in r.message or "understood" in r.message
+    ]
+    assert bool(remarks) == declaration.startswith("mask")

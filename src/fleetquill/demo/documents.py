@@ -25,6 +25,8 @@ DOCUMENTS: Final = (
     Document("invoice-long.pdf", "invoice.html", "invoice-long.json"),
     Document("voyage-log.pdf", "voyage-log.html", ""),
     Document("tables.pdf", "tables.html", ""),
+    Document("report.pdf", "report.html", "report.json"),
+    Document("certificate.pdf", "certificate.html", ""),
     Document("specimen.pdf", "specimen.html", ""),
 )
 

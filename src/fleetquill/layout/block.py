@@ -21,7 +21,7 @@ from fleetquill.layout.margins import (
     joins_top,
     top_margins,
 )
-from fleetquill.layout.sizing import clamp_height, edges_of, margin_left_right, own_height, own_width
+from fleetquill.layout.sizing import clamp_height, edges_of, height_by_ratio, margin_left_right, own_height, own_width
 from fleetquill.layout.space import SLACK, UNBOUNDED, Laid, Resume, Space
 
 
@@ -96,7 +96,10 @@ def _border_box_height(
         return natural
     if space.fixed_height is not None:
         return space.fixed_height
-    return clamp_height(box.style, natural if given is None else given, space.height, top + bottom)
+    if given is None:
+        by_ratio = height_by_ratio(box.style, fragment.width, edges_of(box.style, space.width))
+        given = natural if by_ratio is None else max(natural, by_ratio)
+    return clamp_height(box.style, given, space.height, top + bottom)
 
 
 def first_baseline(fragment: Fragment) -> float | None:
@@ -182,9 +185,10 @@ class _FlowRun:
         """A box of no height: its margins join those around it."""
         width = self.space.width
         self.margins = self.margins.joined(top_margins(child, width)).joined(bottom_margins(child, width))
-        if not self.absorbed:
-            fragment = Fragment(child, max(0.0, width), 0.0)
-            self.placed.append(Placed(self.index, fragment, self.y + self.margins.size, self.space, None))
+        fragment = Fragment(child, max(0.0, border_box_width(child, self.space)), 0.0)
+        _place_across(child, fragment, self.space)
+        y = self.y if self.absorbed else self.y + self.margins.size
+        self.placed.append(Placed(self.index, fragment, y, self.space, None))
         self.index += 1
 
     def _lay_out(self, child: Box) -> tuple[Laid, float]:

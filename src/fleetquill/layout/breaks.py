@@ -54,7 +54,7 @@ def end_page(box: Box) -> str:
     return end_page(child) if child is not None else str(box.kept.get("page", ""))
 
 
-def forced_between(previous: Box | None, following: Box, *, in_columns: bool = False, named: bool = False) -> str:
+def forced_between(previous: Box | None, following: Box, *, in_columns: int = 0, named: bool = False) -> str:
     """The kind of a forced break between two siblings; '' for none. `named`: pages have names here."""
     if previous is None:
         return ""
@@ -66,12 +66,12 @@ def forced_between(previous: Box | None, following: Box, *, in_columns: bool = F
     return "page" if named and start_page(following) != end_page(previous) else ""
 
 
-def avoided_between(previous: Box, following: Box, *, in_columns: bool = False) -> bool:
+def avoided_between(previous: Box, following: Box, *, in_columns: int = 0) -> bool:
     avoid = AVOID_IN_COLUMNS if in_columns else AVOID
     return before(following) in avoid or after(previous) in avoid
 
 
-def avoided_inside(box: Box, *, in_columns: bool = False) -> bool:
+def avoided_inside(box: Box, *, in_columns: int = 0) -> bool:
     return box.style.break_inside in (AVOID_IN_COLUMNS if in_columns else AVOID)
 
 

@@ -152,7 +152,7 @@ class _BoxBuilder:
         display = style.display
         if display == "none":
             return []
-        outside = style.outside if parent is not None else ""
+        outside = style.outside if parent is not None and display != "contents" else ""
         if item or outside or style.float != "none":
             display = BLOCKIFIED.get(display, display)
         self.depth += 1
@@ -244,7 +244,7 @@ class _BoxBuilder:
     def _add_footnote_marker(self, box: Box, element: Element, node: MatchNode) -> None:
         marker = self.cascade.pseudo_style(element, node, "footnote-marker", box.style, self.siblings)
         if marker is not None and isinstance(marker.content, tuple):
-            _first_lines(box).children[:0] = [InlineBox(marker, None, self._content(marker, element))]
+            self._prepend(box, [InlineBox(marker, None, self._content(marker, element))])
 
     def _note_target(self, element: Element) -> None:
         """Counters where an element stands that references may lead to."""
@@ -648,7 +648,17 @@ class _BoxBuilder:
             box.marker = LinesBox(marker_style, None, content)
         else:
             content.append(TextBox(style, element, " "))
-            _first_lines(box).children[:0] = content
+            self._prepend(box, content)
+
+    def _prepend(self, box: Box, content: list[Box]) -> None:
+        """Puts inline content at the start of a box: into its first line, or into a line of its own."""
+        around = box
+        while isinstance(box, (BlockBox, ColumnsBox)) and box.children:
+            around, box = box, box.children[0]
+        if isinstance(box, LinesBox):
+            box.children[:0] = content
+        elif isinstance(around, (BlockBox, ColumnsBox)):
+            around.children.insert(0, self._anonymous_lines(around.style, content))
 
     # ---- replaced elements ----
 
@@ -740,13 +750,6 @@ def _has_background(style: ComputedStyle) -> bool:
 def _without_background(style: ComputedStyle) -> ComputedStyle:
     values = {field: value for field, value in style.__dict__.items() if field not in BACKGROUND_FIELDS}
     return ComputedStyle(style.parent, values)
-
-
-def _first_lines(box: Box) -> Box:
-    """The first inline context in a box, or where one would begin."""
-    while isinstance(box, BlockBox) and box.children:
-        box = box.children[0]
-    return box
 
 
 MovingText = TallyBox | PageCounterBox

@@ -17,6 +17,7 @@ from fleetquill.layout.space import SLACK, UNBOUNDED, Laid, Resume, Space
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.style.values import resolve_auto
 
+DEEPEST: Final = 3  # columns within columns; to even out each costs several layouts of those in it
 FINEST: Final = 0.5  # px to which heights are evened out
 
 
@@ -66,6 +67,9 @@ class _Columns:
         inner = max(0.0, self.width - self.edges.across)
         self.inner = inner
         self.count, self.column, self.gap = used_columns(style, inner)
+        if space.in_columns >= DEEPEST and self.count > 1:
+            self.count, self.column = 1, inner
+            space.context.remark("columns", "Columns in columns this deep are set as one.", box.element)
         given = own_height(style, space.height, self.edges.down) if space.fixed_height is None else space.fixed_height
         self.given = None if given is None else max(0.0, given - self.edges.down)
         self.top = self.edges.top if resume is None else 0.0
@@ -118,9 +122,8 @@ class _Columns:
         return self.space.room - self.top - self.edges.bottom - self.y
 
     def _column_space(self, room: float, *, at_top: bool) -> Space:
-        return Space(
-            self.space.context, self.column, self.given, room, self.space.page, at_top, in_columns=True
-        )  # fmt: skip
+        deep = self.space.in_columns + 1
+        return Space(self.space.context, self.column, self.given, room, self.space.page, at_top, in_columns=deep)
 
     def _run(self, children: list[Box], resume: Resume | None, room: float, *, at_top: bool) -> Row | None:
         """Columns of that room, filled one after the other; None where nothing fits."""
@@ -139,28 +142,21 @@ class _Columns:
         room = self._room()
         if self.given is not None:
             room = min(room, max(1.0, self.given - self.y))
-        fills = self.box.style.column_fill == "auto" and (self.given is not None or room != UNBOUNDED)
-        if not fills:
-            row = self._balanced(children, resume, room)
-            if row is not None:
-                return row
-        return self._run(children, resume, room, at_top=self.space.at_top and not self.fragment.children)
+        row = self._run(children, resume, room, at_top=self.space.at_top and not self.fragment.children)
+        fills = self.box.style.column_fill == "auto" and room != UNBOUNDED
+        if row is None or fills or self.count == 1 or _goes_on(row):
+            return row
+        return self._balanced(children, resume, row)
 
-    def _balanced(self, children: list[Box], resume: Resume | None, room: float) -> Row | None:
-        """The lowest columns that hold everything; None where the room is too small for that (§7.1)."""
+    def _balanced(self, children: list[Box], resume: Resume | None, row: Row) -> Row:
+        """The lowest columns that hold what `row` holds (§7.1)."""
+        low, high = sum(flow.height for flow in row.flows) / self.count, row.height
         context = self.space.context
+        if context.quiet:  # tried out for columns around: close enough
+            return row._replace(height=low)
         context.quiet += 1
         try:
-            whole = flow_children(children, self._column_space(UNBOUNDED, at_top=True), resume, joined=False)
-            total = whole.height if whole is not None else 0.0
-            low, high = total / self.count, min(total, room)
-            row = self._try(children, resume, high) or (
-                self._try(children, resume, room) if high < room < UNBOUNDED else None
-            )
-            if row is None and room == UNBOUNDED:
-                high = total + 1.0
-                row = self._run(children, resume, high, at_top=True)
-            while row is not None and high - low > FINEST:
+            while high - low > FINEST:
                 middle = (low + high) / 2
                 found = self._try(children, resume, middle)
                 if found is None:
@@ -173,11 +169,7 @@ class _Columns:
 
     def _try(self, children: list[Box], resume: Resume | None, room: float) -> Row | None:
         row = self._run(children, resume, room, at_top=False)
-        if row is None or row.height > room + SLACK:
-            return None
-        if row.resume is not None and forced_kind(row.resume) in ("", "column"):
-            return None
-        return row
+        return None if row is None or row.height > room + SLACK or _goes_on(row) else row
 
     def _place(self, row: Row) -> None:
         for number, flow in enumerate(row.flows):
@@ -212,6 +204,11 @@ class _Columns:
             self.fragment.children.append(placed.fragment)
         self.y += flow.height + flow.margins.size
         return None if flow.resume is None else Resume(at, flow.resume.inner)
+
+
+def _goes_on(row: Row) -> bool:
+    """Whether the columns were too few; a forced break of the page ends a row as the content's end does."""
+    return row.resume is not None and forced_kind(row.resume) in ("", "column")
 
 
 def _spans(box: Box) -> bool:

@@ -65,6 +65,7 @@ class Context:
         self.tallies: TallyView | None = None  # of the place in a table that is being laid out
         self.open_ledger = open_ledger
         self._formats = formats
+        self.has_faults = False  # whether any line that was tried on this page does not fit
         self.quiet = 0  # above 0 while layout only tries something out
         self.page = 0  # number of the page being laid out, from 1
         self.page_counter = 0  # what counter(page) says on it

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from typing import Final, NamedTuple
 
 from fleetquill.layout.block import flow_children
-from fleetquill.layout.boxes import AnchorBox, BlockBox, Box
+from fleetquill.layout.boxes import AnchorBox, BlockBox, Box, TableBox
 from fleetquill.layout.context import Context
 from fleetquill.layout.fragments import Fragment, LineFragment
 from fleetquill.layout.sizing import edges_of, vertical_margin
@@ -42,11 +42,28 @@ def called_notes(fragment: Fragment) -> Iterator[Box]:
             yield from _notes_of(child)
 
 
+def with_inner_notes(box: Box) -> Iterator[Box]:
+    """A note, and those that are called from within it."""
+    yield box
+    yield from _inner_notes(box)
+
+
+def _inner_notes(box: Box) -> Iterator[Box]:
+    groups = box.groups if isinstance(box, TableBox) else []
+    for child in [*box.children, *groups]:
+        if isinstance(child, AnchorBox) and child.kind == "footnote":
+            yield from with_inner_notes(child.target)
+        else:
+            yield from _inner_notes(child.target if isinstance(child, AnchorBox) else child)
+
+
 def _notes_of(fragment: Fragment) -> Iterator[Box]:
     box = fragment.box
     if isinstance(box, AnchorBox):
         if box.kind == "footnote":
-            yield box.target
+            yield from with_inner_notes(box.target)
+        elif box.kind == "absolute":
+            yield from _inner_notes(box.target)
     else:
         yield from called_notes(fragment)
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import TYPE_CHECKING, Any, NamedTuple
 
-from fleetquill.layout.boxes import Box
+from fleetquill.layout.boxes import Box, Element
 
 if TYPE_CHECKING:
     from fleetquill.layout.inline_items import TextRun
@@ -31,12 +31,20 @@ class Fragment:
         self.settled = False  # whether positioned boxes in it have been placed
 
 
+class LineFault(NamedTuple):
+    """What is wrong with a line, for a remark where it stays on its page."""
+
+    message: str
+    element: Element | None
+
+
 class LineFragment:
     """One line of text: spans, inline boxes and atomic boxes from left to right."""
 
-    __slots__ = ("baseline", "height", "items", "width", "x", "y")
+    __slots__ = ("baseline", "fault", "height", "items", "width", "x", "y")
 
     def __init__(self, width: float, height: float, baseline: float) -> None:
+        self.fault: LineFault | None = None
         self.x = 0.0
         self.y = 0.0
         self.width = width
@@ -103,6 +111,18 @@ class Placed(NamedTuple):
     width: float
     height: float
     first: bool
+
+
+def lines_of(fragment: Fragment) -> Iterator[LineFragment]:
+    """Every line below a fragment, in document order."""
+    for child in fragment.children:
+        if isinstance(child, Fragment):
+            yield from lines_of(child)
+            continue
+        yield child
+        for item in child.items:
+            if isinstance(item, Fragment):
+                yield from lines_of(item)
 
 
 def walk(fragment: Fragment, x: float = 0.0, y: float = 0.0) -> Iterator[Placed]:

@@ -6,6 +6,8 @@ that the cut crosses is broken by its own layout, and what follows moves down by
 
 from __future__ import annotations
 
+from bisect import bisect_left, bisect_right
+from copy import copy
 from typing import Final, NamedTuple
 
 from fleetquill.layout import breaks
@@ -45,6 +47,14 @@ class Whole(NamedTuple):
     fragment: Fragment
     spaces: list[Space]  # of the items, in the order of the fragment's children
     edges: Edges
+    order: list[int]  # of the items, from the top down
+    tops: list[float]  # of the items in that order
+
+
+def whole_of(fragment: Fragment, spaces: list[Space], edges: Edges) -> Whole:
+    tops = [child.y for child in fragment.children]
+    order = sorted(range(len(tops)), key=tops.__getitem__)
+    return Whole(fragment, spaces, edges, order, [tops[index] for index in order])
 
 
 class Cut(NamedTuple):
@@ -83,10 +93,15 @@ class _PagePart:
         self.cut = cut
         self.start = cut.at if cut else 0.0
         self.items = [child for child in whole.fragment.children if isinstance(child, Fragment)]
+        first = bisect_left(whole.tops, self.start - SLACK)
+        last = bisect_right(whole.tops, self.start + space.room + SLACK, first)
+        self.near = whole.order[first : last + 1]  # the items that this page can concern, and the next one
+        self.more = last + 1 < len(whole.order)
         self.part = Fragment(whole.fragment.box, whole.fragment.width, 0.0)
         self.part.detail = whole.fragment.detail
         self.part.first = cut is None
         self.broken: dict[int, Resume] = {}
+        self.tried: dict[tuple[int, float], Laid] = {}
         self.deepest = 0.0
         self.forced = ""
 
@@ -107,8 +122,8 @@ class _PagePart:
             space.context.remark(
                 "overflow", "A box is taller than its page and cannot be broken here.", whole.box.element
             )
-        for index, child in enumerate(self.items):
-            self._take(index, child, end, shift)
+        for index in self.near:
+            self._take(index, self.items[index], end, shift)
         if not self.broken and not self._rest(end):
             self.part.last = True
             self.part.height = max(whole.height + shift, self.deepest + self.whole.edges.bottom)
@@ -147,7 +162,7 @@ class _PagePart:
 
     def _rest(self, end: float) -> bool:
         """Whether an item waits for the next page."""
-        return any(self._waits(index, child, end) for index, child in enumerate(self.items))
+        return self.more or any(self._waits(index, self.items[index], end) for index in self.near)
 
     def _waits(self, index: int, child: Fragment, end: float) -> bool:
         below = child.y >= end - SLACK and child.y + child.height > end + SLACK
@@ -161,19 +176,20 @@ class _PagePart:
         """The lowest height up to `bottom` where the container may be cut; None where nothing can go in."""
         end = bottom
         end = min(end, self._first_forced(end), self._forced_inside(end))
-        for _ in range(len(self.items) + 1):
+        for _ in range(len(self.near) + 1):
             moved = self._moved_up(end)
             if moved is None:
                 break
             end = moved
-        taken = any(child.y < end - SLACK and not self._gone(i, child) for i, child in enumerate(self.items))
+        taken = any(self.items[i].y < end - SLACK and not self._gone(i, self.items[i]) for i in self.near)
         if not taken and self._rest(end) and self.deepest == 0.0:
             return None
         return end
 
     def _first_forced(self, end: float) -> float:
         """Where a forced break between items ends the page."""
-        for index, child in enumerate(self.items):
+        for index in self.near:
+            child = self.items[index]
             if self._gone(index, child) or child.y <= self.start + SLACK or child.y > end:
                 continue
             kind = breaks.forced_between(self.items[index - 1].box if index else None, child.box)
@@ -184,7 +200,8 @@ class _PagePart:
 
     def _forced_inside(self, end: float) -> float:
         """Where a forced break in an item ends the page."""
-        for index, child in enumerate(self.items):
+        for index in self.near:
+            child = self.items[index]
             if self._gone(index, child) or child.y >= end or not breaks.forces_inside(child.box):
                 continue
             laid = self._try(index, child, end)
@@ -195,7 +212,8 @@ class _PagePart:
     def _moved_up(self, end: float) -> float | None:
         """A higher cut, where this one would go through an item that cannot be broken there."""
         higher = None
-        for index, child in enumerate(self.items):
+        for index in self.near:
+            child = self.items[index]
             if self._gone(index, child) or child.y >= end - SLACK:
                 continue
             if child.y + child.height <= end + SLACK:
@@ -219,19 +237,19 @@ class _PagePart:
         return higher
 
     def _try(self, index: int, child: Fragment, end: float) -> Laid:
-        space = self.whole.spaces[index]._replace(
-            room=end - child.y, at_top=False, fixed_height=None, page=self.space.page
-        )
-        context = self.space.context
-        context.quiet += 1
-        try:
-            return layout(child.box, space, None)
-        finally:
-            context.quiet -= 1
+        """An item in the room above a cut; kept, so that items in items are laid out once for each cut."""
+        laid = self.tried.get((index, end))
+        if laid is None:
+            at_top = self.space.at_top and child.y <= self.start + SLACK
+            space = self.whole.spaces[index]._replace(
+                room=end - child.y, at_top=at_top, fixed_height=None, page=self.space.page
+            )
+            laid = self.tried[index, end] = layout(child.box, space, None)
+        return laid
 
     def _forced_progress(self) -> float:
         """Nothing fits: the next items are taken whole all the same."""
-        waiting = [child for i, child in enumerate(self.items) if not self._gone(i, child)]
+        waiting = [self.items[index] for index in self.near if not self._gone(index, self.items[index])]
         first = min(child.y for child in waiting)
         return max(child.y + child.height for child in waiting if child.y <= first + SLACK)
 
@@ -240,10 +258,7 @@ class _PagePart:
             return
         fragment = child
         if child.y + child.height > end + SLACK:
-            space = self.whole.spaces[index]._replace(
-                room=end - child.y, at_top=False, fixed_height=None, page=self.space.page
-            )
-            laid = layout(child.box, space, None)
+            laid = self._try(index, child, end)
             if laid.fragment is not None:
                 fragment = laid.fragment
                 fragment.x, fragment.y = child.x, child.y
@@ -251,6 +266,13 @@ class _PagePart:
                     self.broken[index] = laid.resume
                     self.forced = self.forced or breaks.forced_kind(laid.resume)
                     fragment.height = max(fragment.height, end - child.y)
-        fragment.y += shift
+        fragment = _at(fragment, fragment.y + shift)
         self.deepest = max(self.deepest, fragment.y + fragment.height)
         self.part.children.append(fragment)
+
+
+def _at(fragment: Fragment, y: float) -> Fragment:
+    """The same fragment at another height: the whole stays as it is, a page may be tried twice."""
+    moved = copy(fragment)
+    moved.y = y
+    return moved

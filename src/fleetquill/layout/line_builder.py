@@ -210,7 +210,10 @@ class LineBuilder:
                 x += self.leader
             elif isinstance(item, Anchor):
                 anchor = Fragment(item.box, 0.0, 0.0)
-                anchor.x = x if item.box.inline else 0.0
+                if item.box.inline:
+                    anchor.x = x
+                elif x > 0.01:  # a block would begin below the line
+                    anchor.y = line.height
                 anchor.detail = item.around
                 line.items.append(anchor)
             self._extend(reach, unit.around, left, x)

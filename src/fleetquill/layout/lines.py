@@ -9,8 +9,9 @@ from fleetquill.layout.context import Context
 from fleetquill.layout.dispatch import content_widths, layout
 from fleetquill.layout.first_line import first_line_children
 from fleetquill.layout.floats import Floats, FloatSpace, lay_out_float, place_float
-from fleetquill.layout.fragments import Fragment, LineFragment, TextSpan
+from fleetquill.layout.fragments import Fragment, LineFault, LineFragment, TextSpan
 from fleetquill.layout.inline_items import (
+    Anchor,
     Atomic,
     FloatItem,
     ForcedBreak,
@@ -25,6 +26,7 @@ from fleetquill.layout.sizing import (
     clamp_height,
     clamp_width,
     edges_of,
+    height_by_ratio,
     margin_left_right,
     own_height,
     own_width,
@@ -97,6 +99,8 @@ def layout_lines(box: LinesBox, space: Space, resume: Resume | None) -> Laid:
     around = None
     if space.floats is not None and not is_root_of_context(box):
         around = space.floats.moved(edges.left, top)
+    if paragraph.anchors and paragraph.is_empty:
+        return Laid(_only_anchors(box, paragraph, width, space), None)
     filler = LineFiller(paragraph, inner, space, around)
     start = resume.at if resume else 0
     lines, end = filler.fill(start, room)
@@ -135,6 +139,20 @@ def layout_lines(box: LinesBox, space: Space, resume: Resume | None) -> Laid:
     return Laid(fragment, None if fragment.last else Resume(end))
 
 
+def _only_anchors(box: LinesBox, paragraph: Paragraph, width: float, space: Space) -> Fragment:
+    """No line at all, but places of boxes that were taken out of the flow (CSS 2.2 §9.4.2)."""
+    edges = edges_of(box.style, space.width)
+    fragment = Fragment(box, width, 0.0)
+    for index in paragraph.anchors:
+        item = paragraph.items[index]
+        assert isinstance(item, Anchor)
+        stood = Fragment(item.box, 0.0, 0.0)
+        stood.x, stood.y = edges.left, edges.top
+        fragment.children.append(stood)
+    fragment.height = _height(box, space, 0.0, edges.top, edges.bottom, fragment)
+    return fragment
+
+
 def _add_float(fragment: Fragment, floating: Fragment, x: float, y: float) -> None:
     """A float of the paragraph, before the line that it stands in."""
     floating.x += x
@@ -167,7 +185,10 @@ def _height(box: Box, space: Space, content: float, top: float, bottom: float, f
     if not (fragment.first and fragment.last):
         return natural if fragment.last else top + content
     given = own_height(box.style, space.height, top + bottom)
-    return clamp_height(box.style, natural if given is None else given, space.height, top + bottom)
+    if given is None:
+        by_ratio = height_by_ratio(box.style, fragment.width, edges_of(box.style, space.width))
+        given = natural if by_ratio is None else max(natural, by_ratio)
+    return clamp_height(box.style, given, space.height, top + bottom)
 
 
 def place_marker(marker: LinesBox, fragment: Fragment, space: Space) -> None:
@@ -254,7 +275,8 @@ class LineFiller:
         """A line in what floats leave free at `y`; floats that stand in it are placed first."""
         full, around = self.width, self.around
         height = sum(self.paragraph.strut)
-        pending = [index for index in self.paragraph.floats if index >= start]
+        placed = {index for index, _ in self.placed_floats}
+        pending = [index for index in self.paragraph.floats if index >= start and index not in placed]
         try:
             while True:
                 least = self._least_width(start)
@@ -337,11 +359,12 @@ class LineFiller:
         if hyphen:
             run = paragraph.run_at(end - 1)
             natural += run.width(run.hyphen_word)
+        over = 0.0
         if natural > available + 0.5:
             if _cuts_off(paragraph.style):
                 return Line(self._cut_line(start, end, available, indent), end)
             if self.align != "justify" or not self.pretty:
-                self._remark_overflow(start, end, natural - available)
+                over = natural - available
         last = end >= len(paragraph.items) or isinstance(paragraph.items[end - 1], ForcedBreak)
         leaders = sum(start <= index < end for index in paragraph.leaders)
         if leaders:
@@ -353,8 +376,12 @@ class LineFiller:
             x += indent
         runs = paragraph.runs_between(start, end)
         if paragraph.plain and len(runs) == 1:
-            return Line(self._plain_line(runs[0], start, end, x, extra, hyphen), end)
-        return Line(LineBuilder(self, start, end, runs, extra, hyphen).build(x), end)
+            line = self._plain_line(runs[0], start, end, x, extra, hyphen)
+        else:
+            line = LineBuilder(self, start, end, runs, extra, hyphen).build(x)
+        if over:
+            self._note_overflow(line, start, end, over)
+        return Line(line, end)
 
     def _first_line(self, first: Paragraph) -> Line:
         """The first line in a style of its own: measured in its own paragraph, item for item the same."""
@@ -435,18 +462,20 @@ class LineFiller:
         spaced = [word.spaced for word in words]
         width = sum(run.width(word) + run.space * word.spaced for word in words)
         line.items.append(TextSpan(run, words, indent, width, ascent - run.shift, run.space, spaced))
-        self.space.context.remark("overflow", "Text that does not fit its box was cut with an ellipsis.", run.element)
+        line.fault = LineFault("Text that does not fit its box was cut with an ellipsis.", run.element)
+        self.space.context.has_faults = True
         return line
 
-    def _remark_overflow(self, start: int, end: int, by: float) -> None:
+    def _note_overflow(self, line: LineFragment, start: int, end: int, by: float) -> None:
+        """Becomes a remark where the line stays on its page: layout tries out more than it keeps."""
         words = " ".join(i.text for i in self.paragraph.items[start:end] if isinstance(i, Word))
         shown = words if len(words) <= 40 else f"{words[:37]}…"
         what = f"'{shown}'" if words else "A picture or box"
-        self.space.context.remark(
-            "overflow",
+        line.fault = LineFault(
             f"{what} is {by * 0.75:.1f} pt wider than its line; it runs over the edge.",
             self.paragraph.runs[0].element if self.paragraph.runs else None,
         )
+        self.space.context.has_faults = True
 
     def _lay_out_atomics(self) -> None:
         paragraph = self.paragraph

@@ -70,6 +70,7 @@ def joins_bottom(box: Box, basis: float) -> bool:
         and not is_root_of_context(box)
         and edges_of(box.style, basis).bottom == 0
         and box.style.height == "auto"
+        and not box.style.aspect_ratio[1]
         and box.style.min_height in ("auto", 0.0)
     )
 
@@ -87,10 +88,17 @@ def is_through(box: Box, basis: float) -> bool:
 def _is_through(box: Box, basis: float) -> bool:
     style = box.style
     edges = edges_of(style, basis)
-    if edges.top or edges.bottom or style.height not in ("auto", 0.0) or style.min_height not in ("auto", 0.0):
+    if (
+        edges.top
+        or edges.bottom
+        or style.aspect_ratio[1]
+        or style.height not in ("auto", 0.0)
+        or style.min_height not in ("auto", 0.0)
+    ):
         return False
     if isinstance(box, LinesBox):
-        return box.paragraph is not None and box.paragraph.is_empty and box.marker is None
+        paragraph = box.paragraph
+        return paragraph is not None and paragraph.is_empty and not paragraph.anchors and box.marker is None
     inner = _inner_width(box, basis)
     children = in_flow(box.children)
     if len(children) < len(box.children):

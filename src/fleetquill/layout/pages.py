@@ -13,7 +13,7 @@ from fleetquill.layout.breaks import forced_kind, start_page
 from fleetquill.layout.context import Context
 from fleetquill.layout.dispatch import layout
 from fleetquill.layout.footnotes import Notes, Waiting, called_notes, lay_out_notes
-from fleetquill.layout.fragments import Fragment
+from fleetquill.layout.fragments import Fragment, lines_of
 from fleetquill.layout.margin_boxes import PageArea, PageNumbers, lay_out_margin_boxes
 from fleetquill.layout.page_marks import PageMarks
 from fleetquill.layout.position import Rect, place_positioned
@@ -183,9 +183,13 @@ class _PageRun:
             notes.fragment.y += area.top + height - notes.height
             page.notes = notes.fragment
         page.layered = context.layered
-        if content is not None and (context.positioned or context.fixed):
+        if context.positioned or context.fixed:
             page_rect = Rect(0.0, 0.0, area.width, area.height)
-            place_positioned(content, Rect(area.left, area.top, width, height), context, page_rect)
+            for part in page.parts:
+                fixed = context.fixed if part is page.parts[0] else []
+                place_positioned(part, Rect(area.left, area.top, width, height), fixed, context, page_rect)
+        if context.has_faults:
+            self._remark_faults(page)
         page.marks = self.marks
         if context.has_page_marks:
             for part in page.parts:
@@ -194,6 +198,12 @@ class _PageRun:
                 page.counter = self.counter = page.marks.number
             self.marks = page.marks.following()
         self.resume = laid.resume
+
+    def _remark_faults(self, page: PageFragment) -> None:
+        self.context.has_faults = False
+        for line in (line for part in page.parts for line in lines_of(part)):
+            if line.fault is not None:
+                self.context.remark("overflow", *line.fault)
 
     def _lay_out(self, page: PageFragment, width: float, height: float) -> tuple[Laid, Notes]:
         """The page's content above its notes: laid out again as long as the notes need more room."""

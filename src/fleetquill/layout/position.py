@@ -35,9 +35,9 @@ class Containing(NamedTuple):
     rect: Rect
 
 
-def place_positioned(root: Fragment, area: Rect, context: Context, page: Rect) -> None:
-    """Places what is positioned on a page whose content is `root`; `area` is the page area."""
-    _Placer(context, page).page(root, area)
+def place_positioned(root: Fragment, area: Rect, fixed: list[Box], context: Context, page: Rect) -> None:
+    """Places what is positioned in a part of a page, and what is fixed; `area` is the page area."""
+    _Placer(context, page).page(root, area, fixed)
 
 
 class _Placer:
@@ -45,10 +45,10 @@ class _Placer:
         self.context = context
         self.page_rect = page
 
-    def page(self, root: Fragment, area: Rect) -> None:
+    def page(self, root: Fragment, area: Rect, fixed: list[Box]) -> None:
         around = Containing(root, (root.x, root.y), area)
         self._walk(root, 0.0, 0.0, around, area.width, area.height)
-        for box in self.context.fixed:
+        for box in fixed:
             self._place(box, around, area.x, area.y)
 
     def _walk(
@@ -88,8 +88,7 @@ class _Placer:
                 self._walk(item, x, y, around, width, None)
                 continue
             inside = self._inline_containing(line, item, x, y, around)
-            below = line.height if not item.box.inline and item.x > 0 else 0.0
-            self._anchor(item, x, y + below, inside)
+            self._anchor(item, x, y, inside)
 
     def _inline_containing(
         self, line: LineFragment, anchor: Fragment, x: float, y: float, around: Containing

@@ -36,6 +36,8 @@ def used_size(box: PictureBox, basis: float, containing_height: float | None, ed
     style = box.style
     natural_width, natural_height = natural_size(box)
     ratio = natural_width / natural_height if natural_height else 1.0
+    if style.aspect_ratio[1] and not (style.aspect_ratio[0] and box.picture):
+        ratio = style.aspect_ratio[1]
     across, down = edges.across, edges.down
     width = own_width(style, basis, across)
     height = own_height(style, containing_height, down)

@@ -77,8 +77,26 @@ def own_width(style: ComputedStyle, basis: float, across: float) -> float | None
     """The border box width that `width` gives, within its limits; None for auto."""
     width = resolve_auto(style.width, basis)
     if width is None:
+        if style.width == "auto" and style.aspect_ratio[1] and isinstance(style.height, float):
+            return clamp_width(style, _width_by_ratio(style, style.height, across), basis, across)
         return None
     return clamp_width(style, to_border_box(style, width, across), basis, across)
+
+
+def _width_by_ratio(style: ComputedStyle, height: float, across: float) -> float:
+    """The border box width that `aspect-ratio` gives for a definite height (CSS Sizing 4 §5.1)."""
+    ratio = style.aspect_ratio[1]
+    return max(across, height * ratio) if style.box_sizing == "border-box" else height * ratio + across
+
+
+def height_by_ratio(style: ComputedStyle, width: float, edges: Edges) -> float | None:
+    """The border box height that `aspect-ratio` gives for a used width; None where it gives none."""
+    ratio = style.aspect_ratio[1]
+    if not ratio or style.height != "auto":
+        return None
+    if style.box_sizing == "border-box":
+        return max(edges.down, width / ratio)
+    return max(0.0, width - edges.across) / ratio + edges.down
 
 
 def own_height(style: ComputedStyle, containing: float | None, down: float) -> float | None:

@@ -22,7 +22,7 @@ class Space(NamedTuple):
     `room` is what the page still has from the box's top edge on; `page` what a fresh page has.
     `at_top` says that nothing stands above on this page, so that layout must make progress.
     `floats` are those around the box, None where it begins a formatting context of its own.
-    `in_columns` says that the room is that of a column.
+    `in_columns` says how many multi-column boxes the room lies in.
     `fixed_width` and `fixed_height` give the border box a size that was settled outside.
     """
 
@@ -35,7 +35,7 @@ class Space(NamedTuple):
     fixed_width: float | None = None
     fixed_height: float | None = None
     floats: FloatSpace | None = None
-    in_columns: bool = False
+    in_columns: int = 0
 
 
 class Resume(NamedTuple):

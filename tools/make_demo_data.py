@@ -10,6 +10,7 @@ import math
 import random
 from datetime import date, timedelta
 from decimal import ROUND_HALF_UP, Decimal
+from operator import itemgetter
 from pathlib import Path
 from typing import Any
 
@@ -125,7 +126,7 @@ def quarter(seed: int) -> dict[str, Any]:
                   for _, m in QUARTER]  # fmt: skip
         fees = sum((ln["amount"] for ln in lines if ln["cargo"] == name), Decimal(0))
         cargo.append({"cargo": name, "months": months, "tonnes": sum(months), "revenue": fees})
-    cargo.sort(key=lambda row: -row["revenue"])
+    cargo.sort(key=itemgetter("revenue"), reverse=True)
     barges = []
     for name in BARGES:
         mine = [ln for ln in lines if ln["barge"] == name]
@@ -181,7 +182,7 @@ def photograph(seed: int, width: int, height: int, dusk: bool) -> Image.Image:
         draw.line((0, y, width, y), fill=color)
     for layer in range(3):
         shade = (58 + 34 * (2 - layer), 82 + 28 * (2 - layer), 76 + 26 * (2 - layer))
-        points = [(0, horizon)]
+        points = [(0.0, horizon)]
         for step in range(41):
             rise = abs(math.sin(step * 0.7 + layer * 2.1) + 0.5 * math.sin(step * 1.9 + layer)) * height * 0.035
             points.append((width * step / 40, horizon - rise * (1.6 - 0.4 * layer) - 4))
@@ -196,7 +197,7 @@ def photograph(seed: int, width: int, height: int, dusk: bool) -> Image.Image:
     for _ in range(900):
         x, y = chance.randrange(width), round(horizon + (height - horizon) * chance.random() ** 0.7)
         length = round(4 + 50 * (y - horizon) / (height - horizon))
-        old = image.getpixel((x, min(y, height - 1)))
+        old: Any = image.getpixel((x, min(y, height - 1)))
         lift = chance.randrange(-14, 20)
         draw.line((x, y, x + length, y), fill=tuple(max(0, min(255, part + lift)) for part in old))
     return image

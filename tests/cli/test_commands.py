@@ -126,7 +126,10 @@ def test_demo_makes_every_document(run, tmp_path):
     result = run("demo", "made")
     assert result.returncode == 0 and result.stderr == ""
     names = [line.split(":")[0] for line in result.stdout.splitlines()]
-    assert names == [f"made/{name}.pdf" for name in ("invoice", "invoice-long", "voyage-log", "tables", "specimen")]
+    assert names == [
+        f"made/{name}.pdf"
+        for name in ("invoice", "invoice-long", "voyage-log", "tables", "report", "certificate", "specimen")
+    ]
     assert all((tmp_path / name).stat().st_size > 10_000 for name in names)
 
 

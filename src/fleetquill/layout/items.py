@@ -58,10 +58,14 @@ def whole_of(fragment: Fragment, spaces: list[Space], edges: Edges) -> Whole:
 
 
 class Cut(NamedTuple):
-    """Where a page ended: the height in the whole container, and where its broken items go on."""
+    """Where a page ended: the height in the whole container, and where its broken items go on.
+
+    `spent` is what pages since then have taken of the broken items alone.
+    """
 
     at: float
     broken: dict[int, Resume]
+    spent: float = 0.0
 
 
 def cut_to_page(whole: Whole, space: Space, resume: Resume | None) -> Laid:
@@ -92,9 +96,10 @@ class _PagePart:
         self.space = space
         self.cut = cut
         self.start = cut.at if cut else 0.0
+        self.spent = cut.spent if cut else 0.0
         self.items = [child for child in whole.fragment.children if isinstance(child, Fragment)]
         first = bisect_left(whole.tops, self.start - SLACK)
-        last = bisect_right(whole.tops, self.start + space.room + SLACK, first)
+        last = bisect_right(whole.tops, self.start + self.spent + space.room + SLACK, first)
         self.near = whole.order[first : last + 1]  # the items that this page can concern, and the next one
         self.more = last + 1 < len(whole.order)
         self.part = Fragment(whole.fragment.box, whole.fragment.width, 0.0)
@@ -107,9 +112,10 @@ class _PagePart:
 
     def take(self) -> Laid:
         whole, space = self.whole.fragment, self.space
-        shift = self._go_on() - self.start
+        shift = self._go_on() - self.start - self.spent
         if self.broken:  # one of them goes on still: what follows it waits
-            return self._ended(Cut(self.start, self.broken), min(space.room, self.deepest))
+            used = min(space.room, self.deepest)
+            return self._ended(Cut(self.start, self.broken, self.spent + used), used)
         room = space.room - self.whole.edges.bottom
         bottom = room - shift
         if whole.height + shift <= space.room + SLACK:
@@ -148,7 +154,7 @@ class _PagePart:
             if fragment is None:
                 self.broken[index] = resume
                 continue
-            expected = max(0.0, child.y + child.height - self.start)
+            expected = max(0.0, child.y + child.height - self.start - self.spent)
             fragment.x, fragment.y = child.x, 0.0
             if laid.resume is not None:
                 self.broken[index] = laid.resume

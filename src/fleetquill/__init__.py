@@ -15,6 +15,7 @@ from typing import TYPE_CHECKING, Any
 if TYPE_CHECKING:
     from fleetquill.api import compose as compose
     from fleetquill.api import publish as publish
+    from fleetquill.delivery import safe_name as safe_name
     from fleetquill.edition import Edition as Edition
     from fleetquill.edition import Page as Page
     from fleetquill.edition import Placement as Placement
@@ -29,7 +30,23 @@ if TYPE_CHECKING:
     from fleetquill.errors import TemplateError as TemplateError
     from fleetquill.errors import Where as Where
     from fleetquill.manuscript.column import Column as Column
+    from fleetquill.manuscript.inline import Inline as Inline
+    from fleetquill.manuscript.inline import emphasis as emphasis
+    from fleetquill.manuscript.inline import footnote as footnote
+    from fleetquill.manuscript.inline import line_break as line_break
+    from fleetquill.manuscript.inline import link as link
+    from fleetquill.manuscript.inline import mono as mono
+    from fleetquill.manuscript.inline import page_number as page_number
+    from fleetquill.manuscript.inline import page_of as page_of
+    from fleetquill.manuscript.inline import small as small
+    from fleetquill.manuscript.inline import span as span
+    from fleetquill.manuscript.inline import strong as strong
+    from fleetquill.manuscript.inline import subscript as subscript
+    from fleetquill.manuscript.inline import superscript as superscript
+    from fleetquill.manuscript.inline import text_of as text_of
+    from fleetquill.manuscript.inline import value as value
     from fleetquill.manuscript.manuscript import Manuscript as Manuscript
+    from fleetquill.manuscript.plate import Plate as Plate
     from fleetquill.marks import Bookmark as Bookmark
     from fleetquill.policy import Policy as Policy
     from fleetquill.press import Press as Press
@@ -41,6 +58,7 @@ __version__ = "0.1.0"
 _HOMES = {
     "compose": "api",
     "publish": "api",
+    "safe_name": "delivery",
     "Edition": "edition",
     "Page": "edition",
     "Placement": "edition",
@@ -55,7 +73,23 @@ _HOMES = {
     "TemplateError": "errors",
     "Where": "errors",
     "Column": "manuscript.column",
+    "Inline": "manuscript.inline",
+    "emphasis": "manuscript.inline",
+    "footnote": "manuscript.inline",
+    "line_break": "manuscript.inline",
+    "link": "manuscript.inline",
+    "mono": "manuscript.inline",
+    "page_number": "manuscript.inline",
+    "page_of": "manuscript.inline",
+    "small": "manuscript.inline",
+    "span": "manuscript.inline",
+    "strong": "manuscript.inline",
+    "subscript": "manuscript.inline",
+    "superscript": "manuscript.inline",
+    "text_of": "manuscript.inline",
+    "value": "manuscript.inline",
     "Manuscript": "manuscript.manuscript",
+    "Plate": "manuscript.plate",
     "Bookmark": "marks",
     "Policy": "policy",
     "Press": "press",

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from functools import cache
-from typing import Any, BinaryIO
+from typing import BinaryIO
 
 from fleetquill.edition import Edition
-from fleetquill.press import Press, Source, Summary
+from fleetquill.press import Data, Press, Source, Summary
 
 
 @cache
@@ -19,13 +19,14 @@ def _press(locale: str) -> Press:
 def compose(
     source: Source,
     *,
-    data: Mapping[str, Any] | None = None,
+    data: Data | None = None,
     styles: Sequence[str | os.PathLike[str]] = (),
     locale: str = "en",
 ) -> Edition:
     """Lays out a document in memory: see Press.compose.
 
-    `source` is the path of an HTML file, or a Manuscript. When `data` is given the file is a template.
+    `source` is the path of an HTML or Markdown file, or a Manuscript. When `data` is given (a mapping,
+    or the path of a data file) the file is a template.
     """
     return _press(locale).compose(source, data=data, styles=styles)
 
@@ -34,7 +35,7 @@ def publish(
     source: Source,
     target: str | os.PathLike[str] | BinaryIO,
     *,
-    data: Mapping[str, Any] | None = None,
+    data: Data | None = None,
     styles: Sequence[str | os.PathLike[str]] = (),
     locale: str = "en",
 ) -> Summary:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 import io
 import os
 import tempfile
@@ -9,6 +10,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import BinaryIO, NamedTuple
 
+from fleetquill.delivery import content_disposition
 from fleetquill.errors import OptionError, OutputError, Where
 from fleetquill.layout.fragments import walk
 from fleetquill.layout.pages import PageFragment
@@ -71,6 +73,7 @@ class Edition:
         self._fragments = fragments
         self._remarks = remarks
         self._write = write
+        self._bytes: bytes | None = None
         self.pages: tuple[Page, ...] = tuple(Page(fragment) for fragment in fragments)
 
     @property
@@ -124,9 +127,25 @@ class Edition:
 
     def to_bytes(self) -> bytes:
         """The PDF as bytes. The same edition gives the same bytes."""
-        stream = io.BytesIO()
-        self._write(stream)
-        return stream.getvalue()
+        if self._bytes is None:
+            stream = io.BytesIO()
+            self._write(stream)
+            self._bytes = stream.getvalue()
+        return self._bytes
+
+    def headers(self, filename: str = "document.pdf", *, inline: bool = True) -> dict[str, str]:
+        """HTTP headers with which a web application hands this edition over.
+
+        Content-Type, Content-Disposition (RFC 6266; the name may be in any script), Content-Length
+        and ETag. `inline` shows the file in the browser; else it is downloaded.
+        """
+        content = self.to_bytes()
+        return {
+            "Content-Type": "application/pdf",
+            "Content-Disposition": content_disposition(filename, inline=inline),
+            "Content-Length": str(len(content)),
+            "ETag": f'"{hashlib.sha256(content).hexdigest()[:32]}"',
+        }
 
     def save(self, path: str | os.PathLike[str]) -> Path:
         """Writes the PDF to a file, whole or not at all, and gives its path.

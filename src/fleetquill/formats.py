@@ -64,11 +64,16 @@ class Formats:
         return {"one": one, "other": other, **forms}.get(category, other)
 
     def form(self, value: Any, form: str) -> str:
-        """A number in a form: a CLDR pattern, 'money:EUR' with a currency, 'percent', or '' for plain."""
-        if form.startswith("money"):
-            return self.money(value, form.partition(":")[2] or "EUR")
-        if form == "percent":
-            return self.percent(value)
+        """A value in a form: a CLDR pattern, 'money:EUR', 'percent', 'date:long', 'time', or '' for plain."""
+        kind, _, detail = form.partition(":")
+        if kind == "money":
+            return self.money(value, detail or "EUR")
+        if kind == "percent":
+            return self.percent(value, detail or None)
+        if kind == "date":
+            return self.date(value, detail or "medium")
+        if kind == "time":
+            return self.time(value, detail or "short")
         return self.number(value, form or None)
 
     def filters(self) -> dict[str, Callable[..., str]]:

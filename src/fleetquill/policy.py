@@ -16,6 +16,11 @@ from fleetquill.errors import LimitError, PolicyError, SourceError, Where
 SCHEME: Final = re.compile(r"[A-Za-z][A-Za-z0-9+.-]+:")
 
 
+def is_web(address: str) -> bool:
+    """Whether an address is one of the web."""
+    return address[:8].lower().startswith(("http://", "https://"))
+
+
 class Resource(NamedTuple):
     """Bytes that a document asked for, and what to call them."""
 
@@ -28,11 +33,20 @@ class Policy:
     """Limits for what one document may do.
 
     `folders` are those that files may be read from besides the document's own; with
-    `any_folder` every file that the process can read. Sizes are bytes.
+    `any_folder` every file that the process can read. With `network` addresses of the web may be
+    read, from `hosts` where any are named, each within `timeout` seconds, up to `resources` of them.
+    With `strangers` templates are not trusted: they run sandboxed and take at most `template_steps`
+    turns of their loops. Sizes are bytes.
     """
 
     folders: Sequence[Path] = ()
     any_folder: bool = True
+    network: bool = False
+    hosts: Sequence[str] = ()
+    timeout: float = 20.0
+    resources: int = 1_000
+    strangers: bool = False
+    template_steps: int = 5_000_000
     file_size: int = 200_000_000
     picture_pixels: int = 200_000_000
     nesting: int = 500

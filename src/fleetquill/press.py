@@ -11,6 +11,7 @@ from pathlib import Path
 from threading import Lock
 from time import perf_counter
 from typing import TYPE_CHECKING, Any, BinaryIO, Final, NamedTuple
+from urllib.parse import urljoin
 
 from fleetquill.collector import resting_collector
 from fleetquill.edition import Edition, write_whole
@@ -18,9 +19,11 @@ from fleetquill.errors import FleetQuillError, OptionError, Where
 from fleetquill.formats import Formats
 from fleetquill.graphics.pictures import PictureStore
 from fleetquill.intake.html import read_html, read_text
+from fleetquill.intake.reading import Base, Reader
 from fleetquill.layout.build import background_pictures, build
 from fleetquill.layout.context import Context
 from fleetquill.layout.pages import PageFragment, lay_out_pages, page_area
+from fleetquill.manuscript.contents import fill_contents
 from fleetquill.manuscript.manuscript import Manuscript
 from fleetquill.marks import Bookmark, bookmarks_of, nested, places_of
 from fleetquill.paint.borders import decoration_of
@@ -29,7 +32,7 @@ from fleetquill.paint.painter import paint_fragment, paint_page
 from fleetquill.pdf.canvas import PdfCanvas
 from fleetquill.pdf.document import PageSize, PdfDocument
 from fleetquill.pdf.fonts import SubsetStore
-from fleetquill.policy import Policy
+from fleetquill.policy import Policy, is_web
 from fleetquill.remarks import Remark, Remarks
 from fleetquill.style.cascade import AUTHOR, USER_AGENT, Cascade
 from fleetquill.style.font_face import FontFaceRule
@@ -44,6 +47,7 @@ if TYPE_CHECKING:
     from fleetquill.manuscript.ledger import OpenLedger
 
 Source = str | os.PathLike[str] | Manuscript
+Data = Mapping[str, Any] | str | os.PathLike[str]
 
 MOST_LAYOUTS: Final = 5  # until page references have settled
 MOST_SHEETS: Final = 256
@@ -73,8 +77,10 @@ class Press:
     `locale` decides how templates write numbers, money and dates. `policy` limits what a document
     may read. `font_folders` are folders with font files that documents may name by family; with
     `system_fonts` the system's own folders are among them. `font_index` is a file that keeps what
-    was found in them, so that they are not read again each time. A press may be used from several
-    threads at once.
+    was found in them, so that they are not read again each time. `template_folders` are folders that
+    templates may include and inherit from, besides their own. `headers` and `cookies` are sent with
+    every request where the policy lets documents read from the web. A press may be used from
+    several threads at once.
     """
 
     def __init__(
@@ -85,8 +91,13 @@ class Press:
         font_folders: Sequence[str | os.PathLike[str]] = (),
         system_fonts: bool = False,
         font_index: str | os.PathLike[str] | None = None,
+        template_folders: Sequence[str | os.PathLike[str]] = (),
+        headers: Mapping[str, str] | None = None,
+        cookies: Mapping[str, str] | None = None,
     ) -> None:
         self.locale = locale
+        self._template_folders = [Path(folder) for folder in template_folders]
+        self._headers, self._cookies = dict(headers or {}), dict(cookies or {})
         self.policy = policy or Policy()
         self._font_folders = [Path(folder) for folder in font_folders]
         self._system_fonts = system_fonts
@@ -141,13 +152,14 @@ class Press:
         self,
         source: Source,
         *,
-        data: Mapping[str, Any] | None = None,
+        data: Data | None = None,
         styles: Sequence[str | os.PathLike[str]] = (),
     ) -> Edition:
         """Lays out a document in memory.
 
-        `source` is a path or a Manuscript. With `data` the file is a template. `styles` are paths
-        of more style sheets, applied after the document's own.
+        `source` is a path (HTML, or Markdown as .md), an address of the web, or a Manuscript. With
+        `data`, a mapping or the path of a data file, the file is a template. `styles` are paths of
+        more style sheets, applied after the document's own.
         Raises an error of the FleetQuillError family where source, data or template are at fault.
         """
         with resting_collector():
@@ -165,7 +177,7 @@ class Press:
         source: Source,
         target: str | os.PathLike[str] | BinaryIO,
         *,
-        data: Mapping[str, Any] | None = None,
+        data: Data | None = None,
         styles: Sequence[str | os.PathLike[str]] = (),
     ) -> Summary:
         """Lays out and writes in one run: pages go out as they are full and are not held.
@@ -189,7 +201,7 @@ class Press:
 
     # ---- the way there ----
 
-    def _manuscript(self, source: Source, data: Mapping[str, Any] | None) -> Manuscript:
+    def _manuscript(self, source: Source, data: Data | None) -> Manuscript:
         if isinstance(source, Manuscript):
             if data is not None:
                 raise OptionError(
@@ -197,16 +209,36 @@ class Press:
                     remedy="Use Manuscript.from_template.",
                 )
             return source
+        if isinstance(source, str) and is_web(source):
+            if data is not None:
+                raise OptionError(
+                    "A page of the web takes no data.", remedy="Save it as a file to use it as a template."
+                )
+            from fleetquill.intake.web import read_web
+
+            return read_web(source, self.reader())
         path = Path(source)
         if data is not None:
+            if isinstance(data, (str, os.PathLike)):
+                from fleetquill.intake.records import read_data
+
+                data = read_data(Path(data))
             return self._template_store().from_file(path, data)  # type: ignore[no-any-return]
+        if path.suffix.lower() in (".md", ".markdown"):
+            from fleetquill.intake.markdown import read_markdown
+
+            return read_markdown(path)
         return read_html(path)
+
+    def reader(self) -> Reader:
+        """Reads for one document."""
+        return Reader(self.policy, self._headers, self._cookies)
 
     def _template_store(self) -> Any:
         if self._templates is None:
             from fleetquill.intake.template import Templates
 
-            self._templates = Templates(self.locale)
+            self._templates = Templates(self.locale, self._template_folders, self.policy)
         return self._templates
 
     def formats(self) -> Formats:
@@ -258,10 +290,12 @@ class _Job:
         self.manuscript = manuscript
         self.remarks = Remarks()
         policy = press.policy
-        pictures = PictureStore(lambda url: policy.read(url, manuscript.base), policy)
+        self.reader = manuscript.reader or press.reader()
+        pictures = PictureStore(lambda url: self.reader.read(url, manuscript.base), policy)
         self.faces: list[FaceEntry] = []
         sheets = self._author_sheets(styles)
         fonts = press.font_settings(tuple(self.faces))
+        fill_contents(manuscript.root)
         self.context = Context(
             fonts, pictures, self.remarks, manuscript.source, manuscript.place_of, self._open_ledger, press.formats
         )
@@ -272,11 +306,11 @@ class _Job:
     def _open_ledger(self, element: Element) -> OpenLedger:
         from fleetquill.intake.ledger import open_ledger
 
-        manuscript, policy = self.manuscript, self.press.policy
+        manuscript = self.manuscript
         return open_ledger(
             element,
             manuscript.ledger_rows(element),
-            lambda url: policy.path(url, manuscript.base),
+            lambda url: self.reader.path(url, manuscript.base),
             self.press.formats(),
             manuscript.place_of(element),
         )
@@ -375,9 +409,9 @@ class _Job:
             self._use(read_text(path, "style sheet"), str(path), path.parent, sheets)
         return [(AUTHOR, sheet) for sheet in sheets]
 
-    def _load(self, url: str, base: Path, sheets: list[Sheet], place: Where, depth: int = 0) -> None:
+    def _load(self, url: str, base: Base, sheets: list[Sheet], place: Where, depth: int = 0) -> None:
         try:
-            resource = self.press.policy.read(url, base)
+            resource = self.reader.read(url, base)
         except FleetQuillError as error:
             self.remarks.add(
                 "style",
@@ -387,13 +421,14 @@ class _Job:
             )
             return
         css = resource.content.decode("utf-8-sig", "replace")
-        self._use(css, resource.name, Path(resource.name).parent, sheets, depth=depth)
+        folder: Base = urljoin(resource.name, ".") if is_web(resource.name) else Path(resource.name).parent
+        self._use(css, resource.name, folder, sheets, depth=depth)
 
     def _use(
-        self, css: str, source: str, base: Path, sheets: list[Sheet], *, first_line: int = 1, depth: int = 0
+        self, css: str, source: str, base: Base, sheets: list[Sheet], *, first_line: int = 1, depth: int = 0
     ) -> None:
-        elsewhere = base.resolve() != self.manuscript.base.resolve()
-        sheet = self.press.sheet(css, source, str(base.resolve()) if elsewhere else "")
+        folder, own = (str(b.resolve()) if isinstance(b, Path) else b for b in (base, self.manuscript.base))
+        sheet = self.press.sheet(css, source, "" if folder == own else folder)
         for wanted in sheet.imports:
             place = Where(source, wanted.line + first_line - 1)
             if depth >= 16:
@@ -411,11 +446,11 @@ class _Job:
             self._add_face(face, source, base, first_line)
         sheets.append(sheet)
 
-    def _add_face(self, rule: FontFaceRule, source: str, base: Path, first_line: int) -> None:
+    def _add_face(self, rule: FontFaceRule, source: str, base: Base, first_line: int) -> None:
         """The first source of an @font-face that can be used; a remark where none can."""
         from fleetquill.text.document_fonts import load_face
 
-        found = load_face(rule, lambda url: self.press.policy.read(url, base), self.press.fonts)
+        found = load_face(rule, lambda url: self.reader.read(url, base), self.press.fonts)
         if isinstance(found, FaceEntry):
             self.faces.append(found)
         else:

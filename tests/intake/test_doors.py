@@ -109,7 +109,7 @@ def test_documents_read_only_where_the_policy_lets_them(tmp_path):
         in allowed.compose(fq.Manuscript.from_html('<img src="../out/p.png">', base=inside)).remarks[0].message
     )
     web = press.compose(fq.Manuscript.from_html('<img src="https://reedwater.example/p.png">'))
-    assert "Addresses that begin with 'https:' are not read" in web.remarks[0].message
+    assert "does not let documents read from the web" in web.remarks[0].message
 
 
 def test_data_addresses_are_read(compose):

@@ -2,18 +2,33 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from pathlib import Path
 
 import click
 
+from fleetquill.policy import Policy
 from fleetquill.press import Press
 
 
-def open_press(folders: Sequence[Path], system_fonts: bool, locale: str = "en") -> Press:
+def open_press(
+    folders: Sequence[Path],
+    system_fonts: bool,
+    locale: str = "en",
+    policy: Policy | None = None,
+    headers: Mapping[str, str] | None = None,
+    cookies: Mapping[str, str] | None = None,
+) -> Press:
     """A press with these fonts; what is found in folders is kept in the user's cache."""
-    index = Path(click.get_app_dir("fleetquill")) / "fonts.json"
-    return Press(locale=locale, font_folders=folders, system_fonts=system_fonts, font_index=index)
+    return Press(
+        locale=locale,
+        policy=policy,
+        font_folders=folders,
+        system_fonts=system_fonts,
+        font_index=Path(click.get_app_dir("fleetquill")) / "fonts.json",
+        headers=headers,
+        cookies=cookies,
+    )
 
 
 @click.command()

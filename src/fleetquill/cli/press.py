@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import json
 import sys
-from pathlib import Path
+from pathlib import Path, PurePosixPath
 from typing import Any, BinaryIO
+from urllib.parse import urlsplit
 
 import click
 
@@ -13,13 +14,15 @@ from fleetquill.cli.fonts import open_press
 from fleetquill.cli.report import report, report_remarks
 from fleetquill.edition import write_whole
 from fleetquill.errors import DataError, StrictError
+from fleetquill.manuscript.manuscript import Manuscript
+from fleetquill.policy import Policy, is_web
 from fleetquill.press import Summary
 
 
 @click.command()
-@click.argument("source", type=click.Path(path_type=Path))
-@click.option("--data", "data_file", type=click.Path(path_type=Path), metavar="FILE",
-              help="Fill the source in as a template with this JSON, YAML or TOML file.")  # fmt: skip
+@click.argument("source")
+@click.option("--data", "data_file", metavar="FILE",
+              help="Fill in a template with this file (JSON, YAML, TOML, CSV; - for standard input).")  # fmt: skip
 @click.option("--set", "settings", multiple=True, metavar="KEY=VALUE",
               help="Set one value of the data; KEY may be dotted, VALUE may be JSON.")  # fmt: skip
 @click.option("--style", "styles", multiple=True, type=click.Path(path_type=Path), metavar="FILE",
@@ -30,46 +33,95 @@ from fleetquill.press import Summary
               help="Let documents use the fonts in this folder.")  # fmt: skip
 @click.option("--system-fonts", is_flag=True, help="Let documents use the fonts of this system.")
 @click.option("--locale", default="en", show_default=True, help="How templates write numbers, money and dates.")
+@click.option("--header", "headers", multiple=True, metavar="NAME=VALUE", help="Send a header with web requests.")
+@click.option("--cookie", "cookies", multiple=True, metavar="NAME=VALUE", help="Send a cookie with web requests.")
+@click.option("--timeout", default=20.0, show_default=True, help="Seconds that a web server may take to answer.")
 @click.option("--strict", is_flag=True, help="Write nothing and fail where there is any remark.")
 def press(
-    source: Path,
-    data_file: Path | None,
+    source: str,
+    data_file: str | None,
     settings: tuple[str, ...],
     styles: tuple[Path, ...],
     output: str | None,
     folders: tuple[Path, ...],
     system_fonts: bool,
     locale: str,
+    headers: tuple[str, ...],
+    cookies: tuple[str, ...],
+    timeout: float,
     strict: bool,
 ) -> None:
-    """Lay out SOURCE, an HTML file or a template, and write a PDF."""
+    """Lay out SOURCE and write a PDF.
+
+    SOURCE is an HTML or Markdown file, a template (with --data or --set), an address of the web, or
+    '-' for HTML on standard input.
+    """
+    if source == "-" and data_file == "-":
+        raise click.UsageError("Only one of source and data can be standard input.")
     data = _data(data_file, settings)
-    engine = open_press(folders, system_fonts, locale)
+    policy = Policy(network=is_web(source), timeout=timeout)
+    engine = open_press(folders, system_fonts, locale, policy, _pairs("--header", headers), _pairs("--cookie", cookies))
+    document = _document(source, data, locale)
     summaries: list[Summary] = []
 
     def write(stream: BinaryIO) -> None:
-        summary = engine.publish(source, stream, data=data, styles=styles)
+        summary = engine.publish(document, stream, data=None if source == "-" else data, styles=styles)
         if strict and summary.remarks:
             report_remarks(summary.remarks)
             count = len(summary.remarks)
             raise StrictError(f"{count} remark{'s' * (count > 1)} on a strict run; nothing was written.")
         summaries.append(summary)
 
-    if output == "-":
+    if output == "-" or (source == "-" and output is None):
         write(sys.stdout.buffer)
         report_remarks(summaries[0].remarks)
         return
-    target = Path(output) if output else source.with_suffix(".pdf")
+    target = Path(output) if output else _beside(source)
     write_whole(target, write)
     report(target, summaries[0])
 
 
-def _data(data_file: Path | None, settings: tuple[str, ...]) -> dict[str, Any] | None:
+def _document(source: str, data: dict[str, Any] | None, locale: str) -> str | Manuscript:
+    """What the press is given: standard input is read here."""
+    if source != "-":
+        return source
+    text = sys.stdin.read()
+    if data is None:
+        return Manuscript.from_html(text, source="standard input")
+    from fleetquill.intake.template import Templates
+
+    return Templates(locale).from_text(text, data, Path())
+
+
+def _beside(source: str) -> Path:
+    """The name of the PDF for a source: the same with another ending."""
+    if not is_web(source):
+        return Path(source).with_suffix(".pdf")
+    from fleetquill.delivery import safe_name
+
+    parts = urlsplit(source)
+    name = PurePosixPath(parts.path).stem or parts.hostname or "page"
+    return Path(safe_name("{name}", {"name": name}))
+
+
+def _pairs(option: str, given: tuple[str, ...]) -> dict[str, str]:
+    found: dict[str, str] = {}
+    for pair in given:
+        name, equals, value = pair.partition("=")
+        if not equals or not name:
+            raise click.UsageError(f"{option} takes NAME=VALUE, not '{pair}'.")
+        found[name] = value
+    return found
+
+
+def _data(data_file: str | None, settings: tuple[str, ...]) -> dict[str, Any] | None:
     if data_file is None and not settings:
         return None
-    from fleetquill.intake.records import read_data
+    from fleetquill.intake.records import read_data, read_stream
 
-    data = read_data(data_file) if data_file else {}
+    data: dict[str, Any] = {}
+    if data_file is not None:
+        data = read_stream(sys.stdin.read()) if data_file == "-" else read_data(Path(data_file))
     for setting in settings:
         key, equals, value = setting.partition("=")
         if not equals or not key:

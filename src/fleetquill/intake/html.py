@@ -89,4 +89,4 @@ def read_text(path: Path, what: str) -> str:
 def read_html(path: Path) -> Manuscript:
     """The manuscript of an HTML file; its links are relative to its folder."""
     text = read_text(path, "document")
-    return Manuscript(parse_html(text), base=path.parent, source=str(path))
+    return Manuscript.of_tree(parse_html(text), base=path.parent, source=str(path))

@@ -1,7 +1,8 @@
-"""Data files: JSON, YAML and TOML into plain Python values. Decimal fractions stay exact."""
+"""Data files: JSON, YAML, TOML and CSV into plain Python values. Decimal fractions stay exact."""
 
 from __future__ import annotations
 
+import io
 import json
 import tomllib
 from collections.abc import Callable
@@ -27,6 +28,14 @@ def read_data(path: Path) -> dict[str, Any]:
     return as_mapping(reader(text, str(path)), str(path))
 
 
+def read_stream(text: str) -> dict[str, Any]:
+    """The mapping in the text of a standard input: JSON, or else YAML."""
+    source = "standard input"
+    if text.lstrip()[:1] in ("{", "["):
+        return as_mapping(parse_json(text, source), source)
+    return as_mapping(read_yaml(text, source), source)
+
+
 def as_mapping(value: Any, source: str) -> dict[str, Any]:
     """Data for a template: a mapping, or a list that the template sees as `rows`."""
     if isinstance(value, dict):
@@ -48,7 +57,7 @@ def parse_json(text: str, source: str) -> Any:
         raise DataError(f"The JSON does not parse: {error.msg}.", where=where, remedy="Mend it there.") from error
 
 
-def _read_yaml(text: str, source: str) -> Any:
+def read_yaml(text: str, source: str) -> Any:
     import yaml
 
     try:
@@ -86,9 +95,23 @@ def _read_toml(text: str, source: str) -> Any:
         raise DataError(f"The TOML does not parse: {error}.", where=Where(source), remedy="Mend it there.") from error
 
 
+def _read_csv(text: str, source: str) -> Any:
+    """RFC 4180: a mapping for each row, by the names in the first."""
+    import csv
+
+    reader = csv.DictReader(io.StringIO(text, newline=""), restkey="")
+    rows = []
+    for row in reader:
+        if "" in row or None in row.values():
+            raise DataError("This row has not as many values as the head.", where=Where(source, reader.line_num))
+        rows.append(row)
+    return rows
+
+
 READERS: Final[dict[str, Callable[[str, str], Any]]] = {
     ".json": parse_json,
-    ".yaml": _read_yaml,
-    ".yml": _read_yaml,
+    ".yaml": read_yaml,
+    ".yml": read_yaml,
     ".toml": _read_toml,
+    ".csv": _read_csv,
 }

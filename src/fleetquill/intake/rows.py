@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 from collections.abc import Iterable, Iterator, Mapping, Sequence
+from dataclasses import fields, is_dataclass
 from pathlib import Path
 from typing import Any
 
@@ -26,6 +27,27 @@ def read_rows(rows: Any, columns: Sequence[Column], source: str = "") -> Iterato
     if hasattr(rows, "itertuples") and hasattr(rows, "columns"):
         return _frame_rows(rows, names, source)
     return _plain_rows(rows, names, source)
+
+
+def rows_and_names(rows: Any) -> tuple[Any, list[str]]:
+    """Rows, and the names of their columns as the first of them has them."""
+    if isinstance(rows, (str, Path)):
+        return rows, csv_head(Path(rows))
+    if hasattr(rows, "itertuples") and hasattr(rows, "columns"):
+        return rows, [str(name) for name in rows.columns]
+    held = list(rows)
+    if not held:
+        return held, []
+    first = held[0]
+    if isinstance(first, Mapping):
+        return held, [str(name) for name in first]
+    if is_dataclass(first) and not isinstance(first, type):
+        return held, [field.name for field in fields(first)]
+    if hasattr(first, "_fields"):
+        return [row._asdict() for row in held], [str(name) for name in first._fields]
+    if isinstance(first, Sequence) and not isinstance(first, (str, bytes)):
+        return held, [f"{number}" for number in range(1, len(first) + 1)]
+    raise DataError(f"{first!r} is not a row.", remedy="Give mappings, sequences or objects, or name the columns.")
 
 
 def _csv_rows(path: Path, names: Sequence[str]) -> Iterator[Row]:

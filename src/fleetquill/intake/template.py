@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from functools import wraps
 from pathlib import Path
 from types import TracebackType
@@ -11,11 +11,14 @@ from typing import Any, NoReturn
 
 import jinja2
 from jinja2 import nodes
+from jinja2.exceptions import SecurityError
+from jinja2.sandbox import ImmutableSandboxedEnvironment
 
-from fleetquill.errors import FleetQuillError, TemplateError, Where, nearest
+from fleetquill.errors import FleetQuillError, LimitError, TemplateError, Where, nearest
 from fleetquill.formats import Formats
 from fleetquill.intake.html import parse_html, read_text
 from fleetquill.manuscript.manuscript import Manuscript
+from fleetquill.policy import Policy
 
 TEXT_TEMPLATE = "template text"
 
@@ -53,16 +56,43 @@ class FilterFault(ValueError):
     """A filter could not use its value."""
 
 
+class _Steps:
+    """Counts the turns of all loops of one rendering."""
+
+    def __init__(self, most: int) -> None:
+        self.most = most
+        self.left = most
+
+    def counted(self, values: Any) -> Iterator[Any]:
+        for value in values:
+            self.left -= 1
+            if self.left < 0:
+                raise LimitError(
+                    f"The template's loops take more than {self.most} turns.", remedy="Look for a loop in a loop."
+                )
+            yield value
+
+
 class _Environment(jinja2.Environment):
     """Compiles templates so that each piece of their text knows its line."""
 
     def _parse(self, source: str, name: str | None, filename: str | None) -> nodes.Template:
         tree = super()._parse(source, name, filename)
+        if self.sandboxed:
+            for loop in tree.find_all(nodes.For):
+                loop.iter = nodes.Filter(loop.iter, COUNTED, [], [], None, None, lineno=loop.lineno)
         for node in [tree, *tree.find_all(nodes.Node)]:
             for field, value in node.iter_fields():
                 if isinstance(value, list) and any(isinstance(part, nodes.Output) for part in value):
                     setattr(node, field, [marked for part in value for marked in _with_line(part)])
         return tree
+
+
+class _Sandbox(_Environment, ImmutableSandboxedEnvironment):
+    """For templates from strangers: no inner attributes, no changes to the data, no endless loops."""
+
+
+COUNTED = "fq_counted"
 
 
 def _with_line(node: nodes.Node) -> list[nodes.Node]:
@@ -78,22 +108,30 @@ class Templates:
     MOST_FOLDERS = 32
     MOST_TEXTS = 128
 
-    def __init__(self, locale: str = "en") -> None:
+    def __init__(self, locale: str = "en", folders: Sequence[Path] = (), policy: Policy | None = None) -> None:
         self._locale = locale
+        self._folders = list(folders)
+        self._policy = policy or Policy()
         self._environments: dict[Path, jinja2.Environment] = {}
         self._texts: dict[tuple[Path, str], jinja2.Template] = {}
 
     def environment(self, folder: Path) -> jinja2.Environment:
         environment = self._environments.get(folder)
         if environment is None:
-            environment = _Environment(
-                loader=jinja2.FileSystemLoader(folder),
+            kind = _Sandbox if self._policy.strangers else _Environment
+            environment = kind(
+                loader=jinja2.FileSystemLoader([folder, *self._folders]),
                 undefined=_Undefined,
                 autoescape=True,
                 auto_reload=True,
             )
             for name, function in Formats(self._locale).filters().items():
                 environment.filters[name] = _named(name, function)
+            if self._policy.strangers:
+                most = self._policy.template_steps
+                environment.filters[COUNTED] = jinja2.pass_context(
+                    lambda context, values: context.parent.setdefault(COUNTED, _Steps(most)).counted(values)
+                )
             if len(self._environments) >= self.MOST_FOLDERS:
                 self._environments.clear()
             self._environments[folder] = environment
@@ -164,7 +202,7 @@ def _manuscript(template: jinja2.Template, data: Mapping[str, Any], base: Path, 
         for number in range(text.count("\n") + (not lines)):
             lines.append(where._replace(line=where.line + number + (1 if lines and number == 0 else 0)))
         parts.append(text)
-    return Manuscript(parse_html("".join(parts)), base=base, source=source, lines=lines)
+    return Manuscript.of_tree(parse_html("".join(parts)), base=base, source=source, lines=lines)
 
 
 def _render(template: jinja2.Template, data: Mapping[str, Any], source: str) -> Iterator[tuple[str, Where]]:
@@ -199,6 +237,8 @@ def _render_error(template: jinja2.Template, error: Exception, data: Mapping[str
         return TemplateError(f"An unknown value is used: {error}.", where=where)
     if isinstance(error, jinja2.TemplateSyntaxError):
         return _syntax_error(error, source)
+    if isinstance(error, SecurityError):
+        return TemplateError(f"The template asks for what strangers may not: {error}.", where=where)
     if isinstance(error, jinja2.TemplateNotFound):
         return TemplateError(
             f"The template '{error.name}' that is included does not exist.",

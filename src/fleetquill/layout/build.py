@@ -8,7 +8,7 @@ from typing import Final
 
 from lxml import etree
 
-from fleetquill.errors import LimitError
+from fleetquill.errors import DataError, LimitError
 from fleetquill.graphics.pictures import Picture
 from fleetquill.layout.boxes import (
     AnchorBox,
@@ -674,6 +674,15 @@ class _BoxBuilder:
         self.context.remark("picture", f"The picture '{name}' is not shown. {found}", element)
         return PictureBox(style, element, None, alternative or name)
 
+    def value(self, element: Element, style: ComputedStyle) -> list[Box]:
+        """<fq-value value form>: a number or date as the press's locale writes it."""
+        text = element.get("value", "")
+        try:
+            shown = self.context.formats().form(text, element.get("form", "")) if text else ""
+        except ValueError as error:
+            raise DataError(f"A value cannot be shown: {error}.", where=self.context.place_of(element)) from error
+        return [InlineBox(style, element, [TextBox(style, element, shown)])]
+
     def line_break(self, element: Element, style: ComputedStyle) -> list[Box]:
         return [BreakBox(style, element, [])]
 
@@ -685,6 +694,7 @@ MAKERS: Final[dict[str, Callable[[_BoxBuilder, Element, ComputedStyle], list[Box
     "img": _BoxBuilder.image,
     "br": _BoxBuilder.line_break,
     "fq-tally": _BoxBuilder.tally,
+    "fq-value": _BoxBuilder.value,
     "wbr": _BoxBuilder.break_opportunity,
 }
 

@@ -64,7 +64,7 @@ class Context:
         self.paragraphs: dict[Any, Paragraph] = {}  # short ones, by style and text
         self.tallies: TallyView | None = None  # of the place in a table that is being laid out
         self.open_ledger = open_ledger
-        self._formats = formats
+        self.formats = formats
         self.has_faults = False  # whether any line that was tried on this page does not fit
         self.quiet = 0  # above 0 while layout only tries something out
         self.page = 0  # number of the page being laid out, from 1
@@ -95,7 +95,7 @@ class Context:
         if self.tallies is None:
             self.remark("tally", f"The tally '{box.tally.name}' is shown outside of any table.", box.element)
             return ""
-        return self._formats().form(self.tallies.value(box.tally.name, box.tally.scope), box.tally.form)
+        return self.formats().form(self.tallies.value(box.tally.name, box.tally.scope), box.tally.form)
 
     def remark(self, kind: str, message: str, element: Element | None) -> None:
         if self.quiet:

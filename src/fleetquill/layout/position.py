@@ -5,17 +5,19 @@ They are placed when the page around them is laid out: the containing block is k
 
 from __future__ import annotations
 
-from typing import NamedTuple
+from typing import Final, NamedTuple
 
 from fleetquill.layout.boxes import AnchorBox, Box, PictureBox
 from fleetquill.layout.context import Context
-from fleetquill.layout.dispatch import content_widths, layout
+from fleetquill.layout.dispatch import content_widths, layout, least_content_width
 from fleetquill.layout.fragments import Fragment, InlineFragment, LineFragment
 from fleetquill.layout.replaced import used_size
 from fleetquill.layout.sizing import clamp_height, clamp_width, edges_of, own_height, own_width, relative_shift
-from fleetquill.layout.space import Space
+from fleetquill.layout.space import SLACK, Space
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.style.values import resolve_auto
+
+LEAST_SCALE: Final = 0.1  # to which text is shrunk
 
 
 class Rect(NamedTuple):
@@ -112,6 +114,10 @@ class _Placer:
 
     def _place(self, box: Box, around: Containing, static_x: float, static_y: float) -> None:
         """Lays a box out in its containing block (CSS 2.2 §10.3.7, §10.6.4)."""
+        if box.style.fq_reference == "page":
+            around = around._replace(rect=self.page_rect)
+        if box.style.fq_fit == "shrink":
+            self._shrink(box, around.rect)
         rect = around.rect
         style = box.style
         x, width = self._across(box, rect, static_x)
@@ -128,6 +134,10 @@ class _Placer:
             bottom = resolve_auto(style.bottom, rect.height) or 0.0
             margin = resolve_auto(style.margin_bottom, rect.width) or 0.0
             fragment.y = rect.y + rect.height - bottom - margin - fragment.height - around.origin[1]
+        if style.fq_anchor == "baseline" and fragment.baseline is not None:
+            fragment.y -= fragment.baseline
+        if style.fq_fit == "remark":
+            self._remark_fit(box, fragment)
         around.fragment.children.append(fragment)
         self._remark_outside(box, fragment, around)
         inside = around._replace(fragment=fragment)
@@ -193,8 +203,53 @@ class _Placer:
         spare = basis - start - end - size - (after or 0.0)
         return spare / 2 if after is None and spare > 0 else max(0.0, spare) if after is not None else 0.0
 
+    def _shrink(self, box: Box, rect: Rect) -> None:
+        """-fq-fit: shrink: the largest scale at which the content fits the box's width and height."""
+        style = box.style
+        edges = edges_of(style, rect.width)
+        width = own_width(style, rect.width, edges.across)
+        if width is None or style.kept.get("shrunk"):
+            return
+        height = own_height(style, rect.height, edges.down)
+        high = 1.0
+        if self._fits(box, width, height, rect, high):
+            return
+        low = LEAST_SCALE
+        while high - low > 0.005:
+            middle = (low + high) / 2
+            if self._fits(box, width, height, rect, middle):
+                low = middle
+            else:
+                high = middle
+        values = dict(style.__dict__)
+        values["width"] = (width - edges.across) / low if style.box_sizing == "content-box" else width / low
+        if height is not None:
+            values["height"] = (height - edges.down) / low if style.box_sizing == "content-box" else height / low
+        values["transform"] = (*style.transform, (low, 0.0, 0.0, low, 0.0, 0.0))
+        values["transform_origin"] = (0.0, 0.0)
+        box.style = ComputedStyle(style.parent, values)
+        box.style.kept["shrunk"] = True
+        box.kept.pop("widths", None)
+
+    def _fits(self, box: Box, width: float, height: float | None, rect: Rect, scale: float) -> bool:
+        if least_content_width(box, self.context) > width / scale + SLACK:
+            return False
+        if height is None:
+            return True
+        space = Space(self.context, rect.width, None, page=self.page_rect.height, fixed_width=width / scale)
+        return _content_bottom(layout(box, space, None).fragment) <= height / scale + SLACK
+
+    def _remark_fit(self, box: Box, fragment: Fragment) -> None:
+        over = _content_bottom(fragment) - fragment.height
+        if over > 0.5:
+            self.context.remark(
+                "overflow", f"What stands in this area is {over * 0.75:.1f} pt taller than it.", box.element
+            )
+
     def _remark_outside(self, box: Box, fragment: Fragment, around: Containing) -> None:
         """A box that leaves its page has lost something."""
+        if box.style.transform or box.style.fq_reference == "page":
+            return  # moved on purpose, or as large as the page
         x, y = around.origin[0] + fragment.x, around.origin[1] + fragment.y
         page = self.page_rect
         over = max(y + fragment.height - page.height, x + fragment.width - page.width)
@@ -202,6 +257,13 @@ class _Placer:
             self.context.remark(
                 "overflow", f"A positioned box reaches {over * 0.75:.1f} pt over the page.", box.element
             )
+
+
+def _content_bottom(fragment: Fragment | None) -> float:
+    """How far what is in a fragment reaches down from its top edge."""
+    if fragment is None:
+        return 0.0
+    return max((child.y + child.height for child in fragment.children), default=0.0)
 
 
 def _padding_box(style: ComputedStyle, x: float, y: float, width: float, height: float) -> Rect:

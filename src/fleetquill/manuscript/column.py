@@ -17,7 +17,7 @@ class Column:
 
     `name` is the key of the value in each row (or, for rows that are sequences, only a name).
     `head` is what stands in the table's head; the name where it is not given. `form` is a CLDR
-    number pattern, 'money:EUR' or 'percent'. `align` is a CSS text-align keyword, or
+    number pattern, 'money:EUR', 'percent', 'date:long' or 'time'. `align` is a CSS text-align keyword, or
     'decimal' to align numbers on their point. `width` is a CSS
     width. With `total="sum"` the column is added up at the end; with `carry` the sum is carried
     forward at the foot of each page and brought forward at the head of the next. `overflow` says
@@ -41,6 +41,11 @@ class Column:
             raise OptionError(
                 f"The column '{self.name}' is carried forward but not added up.", remedy='Give total="sum".'
             )
+
+    @property
+    def is_number(self) -> bool:
+        """Whether the column's values must be numbers: they are added up, or have a number's form."""
+        return bool(self.total) or (bool(self.form) and self.form.partition(":")[0] not in ("date", "time"))
 
     @property
     def title(self) -> str:

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+import os
 from collections.abc import Callable, Iterator, Sequence
 from typing import Any, NamedTuple
 
 from lxml import etree
+
+from fleetquill.manuscript.column import Column
 
 Element = etree._Element
 
@@ -33,3 +36,19 @@ class OpenLedger(NamedTuple):
     table: Element
     plan: LedgerPlan
     sample: list[tuple[Any, ...]]
+
+
+def write_ledger(element: Element, path: str | os.PathLike[str], columns: Sequence[Column]) -> None:
+    """Puts a ledger's file and columns into its element, as HTML describes them."""
+    del element.attrib["rows"]
+    element.set("src", os.fspath(path))
+    for old in list(element):
+        element.remove(old)
+    for column in columns:
+        attributes = {"name": column.name, "head": column.title, "overflow": column.overflow}
+        for name in ("form", "align", "width", "total"):
+            if getattr(column, name):
+                attributes[name] = getattr(column, name)
+        if column.carry:
+            attributes["carry"] = "carry"
+        etree.SubElement(element, "fq-column", attributes)

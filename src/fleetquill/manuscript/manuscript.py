@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import copy
 import os
 from collections.abc import Iterator, Mapping, Sequence
 from datetime import datetime
@@ -9,49 +10,106 @@ from pathlib import Path
 from typing import Any
 
 from lxml import etree
+from lxml import html as lxml_html
 
 from fleetquill.errors import DataError, OptionError, Where
 from fleetquill.manuscript.column import Column
+from fleetquill.manuscript.inline import clean
+from fleetquill.manuscript.ledger import write_ledger
+from fleetquill.manuscript.lengths import Length
+from fleetquill.manuscript.parts import Parts, page_rule
 from fleetquill.metadata import Metadata
+from fleetquill.policy import is_web
 
 Element = etree._Element
 
 
-class Manuscript:
-    """A document to be composed. Links and pictures in it are relative to `base`.
+class Manuscript(Parts):
+    """A document to be composed, empty at first: see Parts for what can be added to it.
 
-    `lines` gives for each line of the text that was parsed the file and line that it came from;
-    empty where they are the same.
+    `title` and `author` are its metadata, `language` is a BCP 47 tag ('en', 'de-AT'), `style` a style
+    sheet. `page` is a paper or a size ('A4 landscape', '80mm 50mm', '80mm auto'), `margin` one to
+    four lengths. Links and pictures are relative to `base`, a folder or an address.
     """
 
     def __init__(
         self,
+        *,
+        title: str = "",
+        author: str = "",
+        language: str = "",
+        style: str = "",
+        page: str = "",
+        margin: Length = "",
+        base: str | os.PathLike[str] = ".",
+        source: str = "",
+    ) -> None:
+        root = lxml_html.Element("html")
+        head, body = etree.SubElement(root, "head"), etree.SubElement(root, "body")
+        self._take(root, base, source, ())
+        if language:
+            root.set("lang", language)
+        if title:
+            etree.SubElement(head, "title").text = clean(title)
+        if author:
+            etree.SubElement(head, "meta", {"name": "author", "content": clean(author)})
+        if page or margin != "":
+            self._rule(page_rule("", page, margin))
+        if style:
+            etree.SubElement(head, "style").text = style
+        self._place = body
+
+    def _take(self, root: Element, base: str | os.PathLike[str], source: str, lines: Sequence[Where]) -> None:
+        self.root = root
+        self.base = base if isinstance(base, str) and is_web(base) else Path(base)
+        self.source = source
+        self.styles: list[tuple[str, str]] = []
+        self._lines = lines
+        self._count = 0
+        self._ledgers: list[tuple[Any, Sequence[Column]]] = []
+        self.reader: Any = None  # that has fetched the page and knows what it fetched
+
+    @classmethod
+    def of_tree(
+        cls,
         root: Element,
         *,
         base: str | os.PathLike[str] = ".",
         source: str = "",
-        styles: Sequence[tuple[str, str]] = (),
         lines: Sequence[Where] = (),
-    ) -> None:
-        self.root = root
-        self.base = Path(base)
-        self.source = source
-        self.styles = list(styles)
-        self._lines = lines
-        self._ledgers: list[tuple[Any, Sequence[Column]]] = []
+    ) -> Manuscript:
+        """A manuscript around an element tree that has been parsed.
+
+        `lines` gives for each line of the text that was parsed the file and line that it came from;
+        empty where they are the same.
+        """
+        manuscript = cls.__new__(cls)
+        manuscript._take(root, base, source, lines)
+        head, body = root.find("head"), root.find("body")
+        if head is None:
+            root.insert(0, root.makeelement("head"))
+        manuscript._place = root if body is None else body
+        return manuscript
 
     @classmethod
     def from_html(cls, html: str, *, base: str | os.PathLike[str] = ".", source: str = "") -> Manuscript:
         """A manuscript from the text of an HTML document or fragment; `source` is what remarks call it."""
         from fleetquill.intake.html import parse_html
 
-        return cls(parse_html(html), base=base, source=source)
+        return cls.of_tree(parse_html(html), base=base, source=source)
+
+    @classmethod
+    def from_markdown(cls, text: str, *, base: str | os.PathLike[str] = ".", source: str = "") -> Manuscript:
+        """A manuscript from Markdown text: CommonMark, tables, footnotes, front matter."""
+        from fleetquill.intake.markdown import markdown
+
+        return markdown(text, base=Path(base), source=source)
 
     @classmethod
     def from_template(
         cls,
         template: str | os.PathLike[str],
-        data: Mapping[str, Any],
+        data: Mapping[str, Any] | str | os.PathLike[str],
         *,
         base: str | os.PathLike[str] | None = None,
         locale: str = "en",
@@ -60,8 +118,11 @@ class Manuscript:
 
         Raises TemplateError where the template does not parse or names a value that the data lacks.
         """
+        from fleetquill.intake.records import read_data
         from fleetquill.intake.template import read_template
 
+        if isinstance(data, (str, os.PathLike)):
+            data = read_data(Path(data))
         return read_template(template, data, base=base, locale=locale)
 
     def ledger(
@@ -84,9 +145,7 @@ class Manuscript:
         if not columns:
             raise OptionError("A ledger needs columns.", remedy="Give a list of Column.")
         attributes = {"group": group, "caption": caption, "id": id, "class": class_, "style": style}
-        body = self.root.find("body")
-        parent = self.root if body is None else body
-        element = etree.SubElement(parent, "fq-ledger", {k: v for k, v in attributes.items() if v})
+        element = self._add("fq-ledger", {k: v for k, v in attributes.items() if v})
         element.set("rows", str(len(self._ledgers)))
         self._ledgers.append((rows, list(columns)))
 
@@ -103,6 +162,27 @@ class Manuscript:
     def add_style(self, css: str, source: str = "") -> None:
         """Adds a style sheet after those of the document."""
         self.styles.append((css, source))
+
+    def to_html(self) -> str:
+        """The whole manuscript as one HTML file, which composes to the same pages.
+
+        Raises OptionError where a ledger's rows are Python objects: a file cannot hold them.
+        """
+        root = copy.deepcopy(self.root)
+        for element in root.iter("fq-ledger"):
+            if element.get("rows", "").isdigit():
+                rows, columns = self._ledgers[int(element.get("rows", ""))]
+                if not isinstance(rows, (str, os.PathLike)):
+                    raise OptionError(
+                        "A ledger's rows are Python objects, which HTML cannot hold.",
+                        remedy="Give the ledger the path of a CSV file.",
+                    )
+                write_ledger(element, rows, columns)
+        head = root.find("head")
+        assert head is not None
+        for css, _ in self.styles:
+            etree.SubElement(head, "style").text = css
+        return "<!DOCTYPE html>\n" + str(lxml_html.tostring(root, encoding="unicode"))
 
     def place_of(self, element: Element | None) -> Where:
         """The source and line of an element; line 0 where it is not known."""

@@ -399,6 +399,9 @@ class ComputedStyle:
     empty_cells: str = prop("show", keywords("show", "hide"), inherits=True)
 
     fq_tally: str = prop("none", generated.tally_name)
+    fq_anchor: str = prop("top", keywords("top", "baseline"))
+    fq_fit: str = prop("none", keywords("none", "remark", "shrink"))
+    fq_reference: str = prop("area", keywords("area", "page"))
     fq_show_on: str = prop("every", keywords("every", "going-on", "continued", "last"))
 
     # breaking

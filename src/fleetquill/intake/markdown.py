@@ -1,0 +1,124 @@
+"""The Markdown door: CommonMark with tables and footnotes, and front matter for title, style and page."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any, Final
+
+from lxml import etree
+
+from fleetquill.errors import DataError, Where, nearest
+from fleetquill.intake.html import parse_html, read_text
+from fleetquill.manuscript.manuscript import Manuscript
+
+Element = etree._Element
+KNOWN: Final = ("title", "author", "language", "style", "page", "margin", "styles", "header", "footer")
+PLACES: Final = ("left", "center", "right")
+
+
+def read_markdown(path: Path) -> Manuscript:
+    """The manuscript of a Markdown file; its links are relative to its folder."""
+    return markdown(read_text(path, "document"), base=path.parent, source=str(path))
+
+
+def markdown(text: str, *, base: Path | str = ".", source: str = "") -> Manuscript:
+    """A manuscript from Markdown text.
+
+    Front matter is YAML between two lines of '---': title, author, language, style (CSS), styles
+    (files), page, margin, header and footer. Raises DataError where it says something else.
+    """
+    from markdown_it import MarkdownIt
+    from mdit_py_plugins.footnote import footnote_plugin
+    from mdit_py_plugins.front_matter import front_matter_plugin
+
+    parser = MarkdownIt("commonmark", {"html": True, "typographer": True}).enable(["table", "strikethrough"])
+    parser.use(front_matter_plugin).use(footnote_plugin)
+    tokens = parser.parse(text)
+    facts = _front_matter(tokens, source)
+    parsed = parse_html(str(parser.renderer.render(tokens, parser.options, {})))
+    _place_footnotes(parsed)
+    manuscript = Manuscript(
+        title=str(facts.get("title", "")),
+        author=str(facts.get("author", "")),
+        language=str(facts.get("language", "")),
+        style=str(facts.get("style", "")),
+        page=str(facts.get("page", "")),
+        margin=facts.get("margin", ""),
+        base=base,
+        source=source,
+    )
+    for name in ("header", "footer"):
+        given = facts.get(name)
+        if given:
+            places = given if isinstance(given, dict) else {"center": str(given)}
+            unknown = [place for place in places if place not in PLACES]
+            if unknown:
+                raise DataError(f"The {name} has no place '{unknown[0]}'.", where=Where(source, 1))
+            getattr(manuscript, name)(**{place: str(words) for place, words in places.items()})
+    head, body = manuscript.root.find("head"), manuscript.root.find("body")
+    assert head is not None and body is not None
+    for sheet in facts.get("styles", ()) or ():
+        etree.SubElement(head, "link", {"rel": "stylesheet", "href": str(sheet)})
+    content = parsed.find("body")
+    if content is not None:
+        body.text = content.text
+        body.extend(list(content))
+    return manuscript
+
+
+def _front_matter(tokens: list[Any], source: str) -> dict[str, Any]:
+    if not tokens or tokens[0].type != "front_matter":
+        return {}
+    from fleetquill.intake.records import read_yaml
+
+    facts = read_yaml(tokens[0].content, source) or {}
+    if not isinstance(facts, dict):
+        raise DataError("The front matter is not a list of names with values.", where=Where(source, 1))
+    for name in facts:
+        if name not in KNOWN:
+            meant = nearest(str(name), KNOWN)
+            remedy = f"Did you mean '{meant}'?" if meant else f"It may have {', '.join(KNOWN)}."
+            raise DataError(f"The front matter has no '{name}'.", where=Where(source, 1), remedy=remedy)
+    return facts
+
+
+def _place_footnotes(root: Element) -> None:
+    """Notes that stand at the end of the document go where they are called, as footnotes of the page."""
+    notes = {item.get("id", ""): item for item in root.iter("li") if "footnote-item" in item.get("class", "")}
+    for call in list(root.iter("sup")):
+        link = call.find("a")
+        if "footnote-ref" not in call.get("class", "") or link is None:
+            continue
+        item = notes.get(link.get("href", "").removeprefix("#"))
+        if item is None:
+            continue
+        note = etree.Element("fq-note")
+        paragraphs = item.findall("p")
+        for number, paragraph in enumerate(paragraphs):
+            for back in paragraph.findall("a[@class='footnote-backref']"):
+                _drop(back)
+            piece = etree.SubElement(note, "span", {} if number == 0 else {"style": "display:block"})
+            piece.text = (paragraph.text or "").rstrip()
+            piece.extend(list(paragraph))
+        note.tail = call.tail
+        parent = call.getparent()
+        assert parent is not None
+        parent.replace(call, note)
+    for section in [*root.iter("section"), *root.iter("hr")]:
+        if "footnotes" in section.get("class", ""):
+            parent = section.getparent()
+            assert parent is not None
+            parent.remove(section)
+
+
+def _drop(element: Element) -> None:
+    """Takes an element out and leaves the text after it."""
+    parent = element.getparent()
+    assert parent is not None
+    if element.tail:
+        before = element.getprevious()
+        if before is not None:
+            before.tail = (before.tail or "") + element.tail
+        else:
+            parent.text = (parent.text or "") + element.tail
+    parent.remove(element)

@@ -1,0 +1,71 @@
+"""Reading what a document asks for: files and addresses of the web, as far as the policy lets it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from pathlib import Path
+from typing import TYPE_CHECKING
+from urllib.parse import urljoin
+
+from fleetquill.errors import PolicyError, Where
+from fleetquill.policy import Policy, Resource, is_web
+
+if TYPE_CHECKING:
+    from fleetquill.intake.web import Web
+
+Base = Path | str  # a folder, or an address of the web
+
+
+class Reader:
+    """Reads for one document. Each address of the web is fetched once."""
+
+    def __init__(
+        self, policy: Policy, headers: Mapping[str, str] | None = None, cookies: Mapping[str, str] | None = None
+    ) -> None:
+        self.policy = policy
+        self._headers = dict(headers or {})
+        self._cookies = dict(cookies or {})
+        self._web: Web | None = None
+
+    @property
+    def web(self) -> Web:
+        if self._web is None:
+            from fleetquill.intake.web import Web
+
+            self._web = Web(self.policy, self._headers, self._cookies)
+        return self._web
+
+    def read(self, url: str, base: Base) -> Resource:
+        """The resource at an address; raises an error of the family where it may not or cannot be read."""
+        if url.startswith("data:"):
+            return self.policy.read(url, Path())
+        address = absolute(url, base)
+        if isinstance(address, str):
+            return self.web.get(address)
+        return self.policy.read(url, address)
+
+    def path(self, url: str, base: Base) -> Path:
+        """The file at an address; the web has none."""
+        address = absolute(url, base)
+        if isinstance(address, str):
+            raise PolicyError("Rows are read from files only.", where=Where(address))
+        return self.policy.path(url, address)
+
+    def prefetch(self, urls: Iterable[str], base: Base) -> None:
+        """Fetches addresses of the web side by side; what fails says so when it is read."""
+        addresses = [absolute(url, base) for url in urls if not url.startswith("data:")]
+        wanted = [address for address in addresses if isinstance(address, str)]
+        if wanted and self.policy.network:
+            self.web.prefetch(wanted)
+
+
+def absolute(url: str, base: Base) -> Path | str:
+    """The web address that is meant, or the folder that a file's address is relative to."""
+    if is_web(url):
+        return url
+    if isinstance(base, Path):
+        return base
+    address = urljoin(base, url)
+    if not is_web(address):
+        raise PolicyError("A page of the web may not read files of this machine.", where=Where(url))
+    return address

@@ -17,6 +17,7 @@ from fleetquill.collector import resting_collector
 from fleetquill.edition import Edition, write_whole
 from fleetquill.errors import FleetQuillError, OptionError, Where
 from fleetquill.formats import Formats
+from fleetquill.graphics.drawing import Drawing
 from fleetquill.graphics.pictures import PictureStore
 from fleetquill.intake.html import read_html, read_text
 from fleetquill.intake.reading import Base, Reader
@@ -39,6 +40,7 @@ from fleetquill.style.font_face import FontFaceRule
 from fleetquill.style.media import Medium
 from fleetquill.style.page_selectors import PageKind
 from fleetquill.style.sheet import Sheet, parse_sheet
+from fleetquill.style.values import BLACK, Rgba
 from fleetquill.text.fonts import FaceEntry, FontLibrary, default_faces
 from fleetquill.text.settings import FontSettings
 
@@ -291,17 +293,38 @@ class _Job:
         self.remarks = Remarks()
         policy = press.policy
         self.reader = manuscript.reader or press.reader()
-        pictures = PictureStore(lambda url: self.reader.read(url, manuscript.base), policy)
+        pictures = PictureStore(lambda url: self.reader.read(url, manuscript.base), policy, self._drawing)
         self.faces: list[FaceEntry] = []
         sheets = self._author_sheets(styles)
         fonts = press.font_settings(tuple(self.faces))
         fill_contents(manuscript.root)
         self.context = Context(
-            fonts, pictures, self.remarks, manuscript.source, manuscript.place_of, self._open_ledger, press.formats
+            fonts,
+            pictures,
+            self.remarks,
+            manuscript.source,
+            manuscript.place_of,
+            self._open_ledger,
+            press.formats,
+            self._draw,
         )
         self.cascade = press.cascade([(USER_AGENT, _base_sheet()), *sheets])
         self.root = build(manuscript.root, self.cascade, self.context, policy.nesting)
         self._remark_inline_faults()
+
+    def _drawing(self, content: bytes, _url: str) -> Drawing | str:
+        """The drawing of an SVG file."""
+        from fleetquill.graphics.svg import parse_svg
+
+        root = parse_svg(content)
+        return root if isinstance(root, str) else self._draw(root, BLACK)
+
+    def _draw(self, element: Element, color: Rgba) -> Drawing:
+        from fleetquill.graphics.svg import draw_svg, plain
+
+        plain(element)
+        fonts = self.context.fonts
+        return draw_svg(element, fonts.named, self.context.pictures.get, color)
 
     def _open_ledger(self, element: Element) -> OpenLedger:
         from fleetquill.intake.ledger import open_ledger

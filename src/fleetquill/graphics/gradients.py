@@ -27,6 +27,7 @@ class Round(NamedTuple):
     center: tuple[float, float]
     radii: tuple[float, float]
     stops: tuple[ColorStop, ...]
+    focus: tuple[float, float] = (0.0, 0.0)  # from the centre, in radii
 
 
 class Sweep(NamedTuple):

@@ -7,6 +7,7 @@ from collections.abc import Callable
 from typing import Any, NamedTuple
 
 from fleetquill.errors import FleetQuillError
+from fleetquill.graphics.drawing import Drawing
 from fleetquill.policy import Policy, Resource
 
 
@@ -23,26 +24,39 @@ class Picture(NamedTuple):
 
 
 class PictureStore:
-    """The pictures of one document, by address."""
+    """The pictures of one document, by address. `draw` makes drawings of SVG files."""
 
-    def __init__(self, fetch: Callable[[str], Resource], policy: Policy) -> None:
+    def __init__(
+        self, fetch: Callable[[str], Resource], policy: Policy, draw: Callable[[bytes, str], Drawing | str]
+    ) -> None:
         self._fetch = fetch
         self._policy = policy
-        self._pictures: dict[str, Picture | str] = {}
+        self._draw = draw
+        self._pictures: dict[str, Picture | Drawing | str] = {}
 
-    def get(self, url: str) -> Picture | str:
+    def get(self, url: str) -> Picture | Drawing | str:
         """The picture at an address relative to the document, or what is wrong with it."""
         found = self._pictures.get(url)
         if found is None:
             found = self._pictures[url] = self._load(url)
         return found
 
-    def _load(self, url: str) -> Picture | str:
+    def _load(self, url: str) -> Picture | Drawing | str:
         try:
             resource = self._fetch(url)
         except FleetQuillError as error:
             return error.what
+        if is_svg(resource.content):
+            return self._draw(resource.content, url)
         return read_picture(resource.name, resource.content, self._policy)
+
+
+def is_svg(content: bytes) -> bool:
+    """Whether a file begins as SVG does."""
+    start = content[:1024].lstrip(b"\xef\xbb\xbf \t\r\n")
+    return start.startswith(b"<svg") or (
+        start.startswith((b"<?xml", b"<!--", b"<!DOCTYPE svg")) and b"<svg" in content[:8192]
+    )
 
 
 def read_picture(name: str, content: bytes, policy: Policy) -> Picture | str:

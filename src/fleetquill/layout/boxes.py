@@ -9,6 +9,7 @@ from lxml import etree
 from fleetquill.style.properties import ComputedStyle
 
 if TYPE_CHECKING:
+    from fleetquill.graphics.drawing import Drawing
     from fleetquill.graphics.pictures import Picture
     from fleetquill.layout.paragraph import Paragraph
     from fleetquill.layout.table_grid import Grid
@@ -86,12 +87,12 @@ class AnchorBox(Box):
 
 
 class PictureBox(Box):
-    """A replaced element that shows a picture; `picture` is None where there is none to show."""
+    """A replaced element that shows a picture or a drawing; `picture` is None where there is none to show."""
 
     __slots__ = ("alternative", "picture")
 
     def __init__(
-        self, style: ComputedStyle, element: Element | None, picture: Picture | None, alternative: str
+        self, style: ComputedStyle, element: Element | None, picture: Picture | Drawing | None, alternative: str
     ) -> None:
         super().__init__(style, element, [])
         self.picture = picture

@@ -9,6 +9,7 @@ from typing import Final
 from lxml import etree
 
 from fleetquill.errors import DataError, LimitError
+from fleetquill.graphics.drawing import Drawing
 from fleetquill.graphics.pictures import Picture
 from fleetquill.layout.boxes import (
     AnchorBox,
@@ -668,7 +669,9 @@ class _BoxBuilder:
 
     def _picture(self, style: ComputedStyle, element: Element, url: str, alternative: str) -> Box:
         found = self.context.pictures.get(url) if url else "The picture has no address."
-        if isinstance(found, Picture):
+        if not isinstance(found, str):
+            if isinstance(found, Drawing):
+                self._remark_faults(found, element)
             return PictureBox(style, element, found, alternative)
         name = _shortened(url)
         self.context.remark("picture", f"The picture '{name}' is not shown. {found}", element)
@@ -683,6 +686,16 @@ class _BoxBuilder:
             raise DataError(f"A value cannot be shown: {error}.", where=self.context.place_of(element)) from error
         return [InlineBox(style, element, [TextBox(style, element, shown)])]
 
+    def _remark_faults(self, drawing: Drawing, element: Element | None) -> None:
+        for fault in drawing.faults:
+            self.context.remark("drawing", fault, element)
+
+    def svg(self, element: Element, style: ComputedStyle) -> list[Box]:
+        """An svg element among the HTML."""
+        drawing = self.context.draw(element, style.color)
+        self._remark_faults(drawing, element)
+        return [PictureBox(style, element, drawing, "")]
+
     def line_break(self, element: Element, style: ComputedStyle) -> list[Box]:
         return [BreakBox(style, element, [])]
 
@@ -692,6 +705,7 @@ class _BoxBuilder:
 
 MAKERS: Final[dict[str, Callable[[_BoxBuilder, Element, ComputedStyle], list[Box]]]] = {
     "img": _BoxBuilder.image,
+    "svg": _BoxBuilder.svg,
     "br": _BoxBuilder.line_break,
     "fq-tally": _BoxBuilder.tally,
     "fq-value": _BoxBuilder.value,
@@ -731,14 +745,16 @@ def _first_text(children: list[Box]) -> tuple[list[Box], int] | None:
     return None
 
 
-def background_pictures(style: ComputedStyle, context: Context, element: Element | None) -> dict[str, Picture]:
+def background_pictures(
+    style: ComputedStyle, context: Context, element: Element | None
+) -> dict[str, Picture | Drawing]:
     """The pictures of a background, by address; a remark for each that cannot be shown."""
-    found: dict[str, Picture] = {}
+    found: dict[str, Picture | Drawing] = {}
     for image in style.background_image:
         if not isinstance(image, Url):
             continue
         picture = context.pictures.get(image.url)
-        if isinstance(picture, Picture):
+        if not isinstance(picture, str):
             found[image.url] = picture
         else:
             context.remark("picture", f"The background '{_shortened(image.url)}' is not shown. {picture}", element)

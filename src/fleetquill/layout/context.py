@@ -17,11 +17,13 @@ from fleetquill.text.shaping import FontSetting
 if TYPE_CHECKING:
     from collections.abc import Callable
 
+    from fleetquill.graphics.drawing import Drawing
     from fleetquill.graphics.pictures import Picture, PictureStore
     from fleetquill.layout.boxes import Box, PageCounterBox, TallyBox
     from fleetquill.layout.paragraph import Paragraph
     from fleetquill.layout.tallies import TallyView
     from fleetquill.manuscript.ledger import OpenLedger
+    from fleetquill.style.values import Rgba
 
 Element = etree._Element
 
@@ -55,6 +57,7 @@ class Context:
         place_of: Callable[[Element | None], Where],
         open_ledger: Callable[[Element], OpenLedger],
         formats: Callable[[], Formats],
+        draw: Callable[[Element, Rgba], Drawing],
     ) -> None:
         self.fonts = fonts
         self.pictures = pictures
@@ -65,6 +68,7 @@ class Context:
         self.tallies: TallyView | None = None  # of the place in a table that is being laid out
         self.open_ledger = open_ledger
         self.formats = formats
+        self.draw = draw
         self.has_faults = False  # whether any line that was tried on this page does not fit
         self.quiet = 0  # above 0 while layout only tries something out
         self.page = 0  # number of the page being laid out, from 1
@@ -78,7 +82,7 @@ class Context:
         self.targets: Targets | None = None  # what an earlier layout found out, where references need it
         self.wants_targets = False
         self.canvas_style: ComputedStyle | None = None  # whose background is that of every page
-        self.canvas_pictures: dict[str, Picture] = {}
+        self.canvas_pictures: dict[str, Picture | Drawing] = {}
 
     def font(self, style: ComputedStyle, direction: str = "ltr") -> FontSetting:
         return self.fonts.of(style, direction)

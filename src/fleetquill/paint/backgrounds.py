@@ -7,6 +7,7 @@ from collections.abc import Mapping
 from typing import Any, Final
 
 from fleetquill.graphics.blur import shadow_picture
+from fleetquill.graphics.drawing import Drawing
 from fleetquill.graphics.gradients import shade
 from fleetquill.graphics.pictures import Picture
 from fleetquill.paint.borders import Frame, Side, paint_borders
@@ -54,7 +55,7 @@ def _shrunk(box: Box, edges: tuple[float, float, float, float]) -> Box:
 
 
 def paint_background(
-    canvas: Canvas, style: ComputedStyle, frame: Frame, corners: Corners, pictures: Mapping[str, Picture]
+    canvas: Canvas, style: ComputedStyle, frame: Frame, corners: Corners, pictures: Mapping[str, Picture | Drawing]
 ) -> None:
     """Colour and layers, the last layer first."""
     areas = Areas(style, frame, corners)
@@ -73,7 +74,7 @@ def paint_background(
 
 
 def _paint_layer(
-    canvas: Canvas, style: ComputedStyle, index: int, image: Any, picture: Picture | None, areas: Areas
+    canvas: Canvas, style: ComputedStyle, index: int, image: Any, picture: Picture | Drawing | None, areas: Areas
 ) -> None:
     x, y, width, height = areas.boxes[style.background_origin[index % len(style.background_origin)]]
     clip = style.background_clip[index % len(style.background_clip)]
@@ -95,7 +96,11 @@ def _paint_layer(
         return
     canvas.save()
     canvas.clip(areas.path(clip))
-    if picture is not None:
+    if isinstance(picture, Drawing):
+        for tile_y in rows:
+            for tile_x in columns:
+                canvas.drawing(picture, tile_x, tile_y, wide, high)
+    elif picture is not None:
         canvas.tiles(picture, columns, rows, wide, high)
     else:
         gradient = shade(image, wide, high, style.color)
@@ -105,7 +110,7 @@ def _paint_layer(
     canvas.restore()
 
 
-def _tile_size(size: Any, width: float, height: float, picture: Picture | None) -> tuple[float, float]:
+def _tile_size(size: Any, width: float, height: float, picture: Picture | Drawing | None) -> tuple[float, float]:
     """background-size (§3.9)."""
     if isinstance(size, str):
         if picture is None:

@@ -11,6 +11,7 @@ from fleetquill.style.properties import ComputedStyle
 from fleetquill.style.values import BLACK, Rgba, resolve
 
 if TYPE_CHECKING:
+    from fleetquill.graphics.drawing import Drawing
     from fleetquill.graphics.pictures import Picture
 
 
@@ -116,7 +117,7 @@ def paint_decoration(
     style: ComputedStyle,
     decoration: Decoration,
     frame: Frame,
-    pictures: Mapping[str, Picture] | None = None,
+    pictures: Mapping[str, Picture | Drawing] | None = None,
 ) -> None:
     """Shadows, background, borders and outline; `pictures` are those of the background, by address."""
     corners = corners_of(style, frame) if decoration.round else SQUARE

@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING, Protocol
 from fleetquill.style.values import Rgba
 
 if TYPE_CHECKING:
+    from fleetquill.graphics.drawing import Drawing, Stroke
     from fleetquill.graphics.gradients import Shade
     from fleetquill.graphics.pictures import Picture
     from fleetquill.layout.fragments import Fragment
@@ -72,6 +73,18 @@ class Canvas(Protocol):
 
     def shade(self, gradient: Shade, x: float, y: float, width: float, height: float) -> None:
         """Fills a rectangle with a gradient whose measures are from the rectangle's corner."""
+
+    def shade_all(self, gradient: Shade) -> None:
+        """Fills all that is not clipped with a gradient."""
+
+    def draw_path(self, path: Path, color: Rgba, stroke: Stroke) -> None:
+        """Draws an outline with all that an outline can have."""
+
+    def drawing(self, drawing: Drawing, x: float, y: float, width: float, height: float) -> None:
+        """A vector picture, stretched to a rectangle."""
+
+    def end_mask(self) -> None:
+        """What was drawn since `begin_group` lets through by its lightness what follows, until `restore`."""
 
     def transform(self, matrix: tuple[float, float, float, float, float, float]) -> None:
         """What follows, until the state is restored, is drawn through a matrix (a b c d e f)."""

@@ -12,6 +12,7 @@ from fleetquill.style.values import BLACK
 if TYPE_CHECKING:
     from collections.abc import Mapping
 
+    from fleetquill.graphics.drawing import Drawing
     from fleetquill.graphics.pictures import Picture
     from fleetquill.layout.pages import PageFragment
 
@@ -22,7 +23,7 @@ NO_SIDE: Final = Side(0.0, "none", BLACK)
 
 
 def paint_ground(
-    canvas: Canvas, page: PageFragment, canvas_style: ComputedStyle | None, pictures: Mapping[str, Picture]
+    canvas: Canvas, page: PageFragment, canvas_style: ComputedStyle | None, pictures: Mapping[str, Picture | Drawing]
 ) -> None:
     """The page's background, then that of the root element over the whole page (CSS Backgrounds 3 §2.11.2)."""
     bleed = page.bleed

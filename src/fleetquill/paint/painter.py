@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
+from fleetquill.graphics.drawing import Drawing
 from fleetquill.layout.boxes import Box, FlexBox, GridBox, PictureBox, TableBox
 from fleetquill.layout.columns import Rule
 from fleetquill.layout.fragments import Fragment, InlineFragment, LineFragment, TextSpan
@@ -403,7 +404,10 @@ def _paint_picture(canvas: Canvas, box: PictureBox, fragment: Fragment, x: float
             canvas.clip(
                 rounded(x, y, width, height, inset(round_corners, edges.top, edges.right, edges.bottom, edges.left))
             )
-    canvas.picture(box.picture, left, top, wide, high)
+    if isinstance(box.picture, Drawing):
+        canvas.drawing(box.picture, left, top, wide, high)
+    else:
+        canvas.picture(box.picture, left, top, wide, high)
     if overflows or not round_corners.square:
         canvas.restore()
 

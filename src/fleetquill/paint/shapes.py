@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from typing import Final, NamedTuple
 
+from fleetquill.graphics.svg_paths import KAPPA
 from fleetquill.paint.canvas import Path
 
-KAPPA: Final = 0.5522847498307936  # control points of a quarter circle
 Segment = tuple[str, *tuple[float, ...]]
 
 

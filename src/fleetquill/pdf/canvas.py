@@ -7,6 +7,7 @@ from collections import Counter
 from collections.abc import Callable, Sequence
 from typing import TYPE_CHECKING, Any, Final, NamedTuple
 
+from fleetquill.graphics.drawing import Drawing, Stroke
 from fleetquill.graphics.gradients import Round, Shade, Sweep, color_at, is_opaque
 from fleetquill.graphics.pictures import Picture
 from fleetquill.paint.canvas import Canvas, Path
@@ -253,16 +254,48 @@ class PdfCanvas:
         self.save()
         self.clip(rectangle(x, y, width, height))
         self.transform((1.0, 0.0, 0.0, 1.0, x, y))
-        self._set_alpha(1.0)
         if isinstance(gradient, Sweep):
             self._sweep(gradient, width, height)
         else:
-            if not is_opaque(gradient.stops):
-                self._out.append(f"/{self._resources.shade_mask(gradient, width, height)} gs")
-            if isinstance(gradient, Round):
-                self.transform(round_matrix(gradient))
-            self._out.append(f"/{self._resources.shading(gradient, alpha=False)} sh")
+            self.shade_all(gradient)
         self.restore()
+
+    def shade_all(self, gradient: Shade) -> None:
+        self._end_text()
+        if isinstance(gradient, Sweep):
+            self._sweep(gradient, *gradient.center)
+            return
+        self.save()
+        self._set_alpha(1.0)
+        if not is_opaque(gradient.stops):
+            self._out.append(f"/{self._resources.shade_mask(gradient)} gs")
+        if isinstance(gradient, Round):
+            self.transform(round_matrix(gradient))
+        self._out.append(f"/{self._resources.shading(gradient, alpha=False)} sh")
+        self.restore()
+
+    def draw_path(self, path: Path, color: Rgba, stroke: Stroke) -> None:
+        self._end_text()
+        self._set_stroke(color)
+        self._out.append(f"q {num(stroke.width)} w {stroke.cap} J {stroke.join} j {num(stroke.miter)} M")
+        if stroke.dash:
+            self._out.append(f"[{' '.join(map(num, stroke.dash))}] {num(stroke.offset)} d")
+        self._path(path)
+        self._out.append("S Q")
+
+    def drawing(self, drawing: Drawing, x: float, y: float, width: float, height: float) -> None:
+        """A form of its own, so that a drawing that stands often is stored once."""
+        self._end_text()
+        name = self._resources.drawing(drawing)
+        self._set_alpha(1.0)
+        scale_x, scale_y = width / drawing.width, height / drawing.height
+        self._out.append(f"q {scale_x:.8g} 0 0 {scale_y:.8g} {num(x)} {num(y)} cm /{name} Do Q")
+
+    def end_mask(self) -> None:
+        """A soft mask by luminosity (§11.5.3)."""
+        content = self.content()
+        self._out, self._fill, self._stroke, self._alpha, self._font, self._spacing = self._groups.pop()
+        self._out.append(f"/{self._resources.luminosity(content)} gs")
 
     def _sweep(self, gradient: Sweep, width: float, height: float) -> None:
         """A sweep as narrow wedges, each of one colour."""

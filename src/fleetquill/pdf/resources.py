@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import TYPE_CHECKING, Any
 
+from fleetquill.graphics.drawing import Drawing
 from fleetquill.graphics.gradients import Axial, Round
 from fleetquill.graphics.pictures import Picture
 from fleetquill.pdf.file import PdfFile
@@ -37,6 +38,7 @@ class Resources:
         self._words: set[Word] = set()
         self._cells: dict[Look, CellOperators] = {}
         self._contested: set[Word] = set()
+        self._drawings: dict[Drawing, str] = {}
         self._forms: dict[Any, str] = {}
         self._form_refs: dict[str, Ref] = {}
         self._shadings: dict[tuple[Axial | Round, bool], str] = {}
@@ -132,27 +134,49 @@ class Resources:
             name = self._shadings[key] = f"S{len(self._shadings) + 1}"
         return name
 
-    def shade_mask(self, gradient: Axial | Round, width: float, height: float) -> str:
-        """A graphics state whose soft mask is the gradient's opacity (§11.6.5.3)."""
-        key = (gradient, width, height)
-        name = self._masks.get(key)
+    def drawing(self, drawing: Drawing) -> str:
+        """The form of a vector picture, by name."""
+        name = self._drawings.get(drawing)
+        if name is None:
+            from fleetquill.pdf.canvas import PdfCanvas
+
+            canvas = PdfCanvas(self)
+            drawing.paint(canvas)
+            box = (0.0, 0.0, drawing.width, drawing.height)
+            name = self._drawings[drawing] = self.form(canvas.content(), box)
+        return name
+
+    def luminosity(self, content: str) -> str:
+        """A graphics state whose soft mask is the lightness of what those operators draw (§11.6.5.3)."""
+        name = self._masks.get(content)
+        if name is None:
+            name = self._masks[content] = self._mask_state(content, "DeviceRGB")
+        return name
+
+    def _mask_state(self, content: str, space: str) -> str:
+        entries = {
+            "Type": Name("XObject"),
+            "Subtype": Name("Form"),
+            "BBox": list(EVERYWHERE),
+            "Resources": self.ref,
+            "Group": {"S": Name("Transparency"), "CS": Name(space)},
+        }
+        ref = self._file.add_stream(content.encode("ascii"), entries)
+        name = f"M{len(self._states) + 1}"
+        self._states[name] = {
+            "Type": Name("ExtGState"),
+            "SMask": {"Type": Name("Mask"), "S": Name("Luminosity"), "G": ref},
+        }
+        return name
+
+    def shade_mask(self, gradient: Axial | Round) -> str:
+        """A graphics state whose soft mask is the gradient's opacity."""
+        name = self._masks.get(gradient)
         if name is None:
             matrix = round_matrix(gradient) if isinstance(gradient, Round) else (1.0, 0.0, 0.0, 1.0, 0.0, 0.0)
             turned = " ".join(f"{round(part, 6):.10g}" for part in matrix)
             content = f"q {turned} cm /{self.shading(gradient, alpha=True)} sh Q"
-            entries = {
-                "Type": Name("XObject"),
-                "Subtype": Name("Form"),
-                "BBox": [0, 0, width, height],
-                "Resources": self.ref,
-                "Group": {"S": Name("Transparency"), "CS": Name("DeviceGray")},
-            }
-            ref = self._file.add_stream(content.encode("ascii"), entries)
-            name = self._masks[key] = f"M{len(self._masks) + 1}"
-            self._states[name] = {
-                "Type": Name("ExtGState"),
-                "SMask": {"Type": Name("Mask"), "S": Name("Luminosity"), "G": ref},
-            }
+            name = self._masks[gradient] = self._mask_state(content, "DeviceGray")
         return name
 
     def write(self, subsets: SubsetStore) -> None:

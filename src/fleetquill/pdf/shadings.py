@@ -21,7 +21,7 @@ def shading(gradient: Axial | Round, *, alpha: bool) -> dict[str, Any]:
     if isinstance(gradient, Axial):
         coords = [*gradient.start, *gradient.end]
     else:
-        coords = [0.0, 0.0, 0.0, 0.0, 0.0, 1.0]
+        coords = [*gradient.focus, 0.0, 0.0, 0.0, 1.0]
     return {
         "ShadingType": 2 if isinstance(gradient, Axial) else 3,
         "ColorSpace": Name("DeviceGray" if alpha else "DeviceRGB"),

@@ -4,8 +4,11 @@ from __future__ import annotations
 
 from typing import Any
 
+import tinycss2
+
 from fleetquill.style.font_values import CAPS_FEATURES, LIGATURE_FEATURES, NUMERIC_FEATURES
-from fleetquill.style.properties import ComputedStyle
+from fleetquill.style.properties import INITIAL_STYLE, PROPERTIES, ComputedStyle
+from fleetquill.style.tokens import without_space
 from fleetquill.text.face import Face
 from fleetquill.text.fonts import FaceEntry, FontLibrary
 from fleetquill.text.shaping import Features, FontSetting, Synthesis
@@ -27,6 +30,20 @@ class FontSettings:
             setting = style.kept[key] = self._setting(style, direction)
         return setting
 
+    def named(self, family: str, weight: str, slope: str) -> FontSetting:
+        """The setting of a family list, a weight and a slope as CSS writes them: for drawings."""
+        key = ("named", family, weight, slope)
+        setting = self._settings.get(key)
+        if setting is None:
+            values: dict[str, Any] = {}
+            for name, text in (("font-family", family), ("font-weight", weight), ("font-style", slope)):
+                row = PROPERTIES[name]
+                value = row.parse(without_space(tinycss2.parse_component_value_list(text)))
+                if value is not None:
+                    values[row.field] = row.compute(value, _Parent()) if row.compute else value
+            setting = self._settings[key] = self._setting(ComputedStyle(None, values), "ltr")
+        return setting
+
     def _setting(self, style: ComputedStyle, direction: str) -> FontSetting:
         matched = self.library.match(style.font_family, style.font_weight, style.font_style, style.font_stretch)
         faces = tuple(matched)
@@ -41,6 +58,16 @@ class FontSettings:
                 faces, features, style.language, direction, synthesis, _remark(faces[0], matched, synthesis)
             )
         return setting
+
+
+class _Parent:
+    """What weights such as 'bolder' refer to in a drawing."""
+
+    parent = INITIAL_STYLE
+    font_size = 16.0
+    root_font_size = 16.0
+    viewport_width = 0.0
+    viewport_height = 0.0
 
 
 NONE = Synthesis(False, False)

@@ -1,0 +1,286 @@
+"""SVG path data and basic shapes as paths of lines and curves (SVG 2 §9, §10)."""
+
+from __future__ import annotations
+
+import math
+import re
+from collections.abc import Mapping
+from typing import Any, Final
+
+Segment = tuple[Any, ...]
+KAPPA: Final = 0.5522847498307936  # control points of a quarter circle
+TOKEN: Final = re.compile(r"([MmZzLlHhVvCcSsQqTtAa])|([-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?)")
+COUNTS: Final = {"m": 2, "l": 2, "h": 1, "v": 1, "c": 6, "s": 4, "q": 4, "t": 2, "a": 7, "z": 0}
+
+
+def path_data(d: str) -> list[Segment]:
+    """Absolute m, l, c and h segments; what follows a fault is left out (§9.5.4)."""
+    path: list[Segment] = []
+    numbers: list[float] = []
+    command = ""
+    state = _Pen(path)
+    for letter, number in _tokens(d):
+        if letter:
+            if numbers:
+                break
+            command = letter
+            if COUNTS[command.lower()] == 0:
+                state.draw(command, ())
+            continue
+        if not command or (not path and command.lower() != "m"):
+            break
+        numbers.append(number)
+        if len(numbers) == COUNTS[command.lower()]:
+            state.draw(command, numbers)
+            numbers = []
+            if command in "Mm":  # further pairs are lines
+                command = "L" if command == "M" else "l"
+        elif COUNTS[command.lower()] == 0:
+            break
+    return path
+
+
+def _tokens(d: str) -> list[tuple[str, float]]:
+    """Letters and numbers; the flags of arcs may stand without space between them."""
+    found: list[tuple[str, float]] = []
+    place, command, count = 0, "", 0
+    while place < len(d):
+        if d[place] in " \t\r\n\f,":
+            place += 1
+            continue
+        if command in "Aa" and command and count % 7 in (3, 4):
+            if d[place] not in "01":
+                break
+            found.append(("", float(d[place])))
+            place, count = place + 1, count + 1
+            continue
+        match = TOKEN.match(d, place)
+        if match is None:
+            break
+        place = match.end()
+        if match[1]:
+            command, count = match[1], 0
+            found.append((command, 0.0))
+        else:
+            count += 1
+            found.append(("", float(match[2])))
+    return found
+
+
+class _Pen:
+    """Where the pen is, and what the last control point was."""
+
+    def __init__(self, path: list[Segment]) -> None:
+        self.path = path
+        self.x = self.y = self.start_x = self.start_y = 0.0
+        self.control: tuple[float, float] | None = None
+        self.last = ""
+
+    def draw(self, command: str, numbers: Any) -> None:
+        kind = command.lower()
+        dx, dy = (self.x, self.y) if command.islower() else (0.0, 0.0)
+        n = list(numbers)
+        if kind == "z":
+            self.path.append(("h",))
+            self.x, self.y = self.start_x, self.start_y
+        elif kind == "m":
+            if self.path and self.path[-1][0] == "m":
+                self.path.pop()
+            self._move(n[0] + dx, n[1] + dy)
+        elif kind == "l":
+            self._line(n[0] + dx, n[1] + dy)
+        elif kind == "h":
+            self._line(n[0] + dx, self.y)
+        elif kind == "v":
+            self._line(self.x, n[0] + dy)
+        elif kind == "c":
+            self._curve(n[0] + dx, n[1] + dy, n[2] + dx, n[3] + dy, n[4] + dx, n[5] + dy)
+        elif kind == "s":
+            x1, y1 = self._mirrored("cs")
+            self._curve(x1, y1, n[0] + dx, n[1] + dy, n[2] + dx, n[3] + dy)
+        elif kind == "q":
+            self._quadratic(n[0] + dx, n[1] + dy, n[2] + dx, n[3] + dy)
+        elif kind == "t":
+            x1, y1 = self._mirrored("qt")
+            self._quadratic(x1, y1, n[0] + dx, n[1] + dy)
+        elif kind == "a":
+            self._arc(n[0], n[1], n[2], n[3] != 0, n[4] != 0, n[5] + dx, n[6] + dy)
+        self.last = kind
+        if kind not in "csqt":
+            self.control = None
+
+    def _begin(self) -> None:
+        if self.path and self.path[-1][0] == "h":
+            self.path.append(("m", self.x, self.y))
+
+    def _move(self, x: float, y: float) -> None:
+        self.path.append(("m", x, y))
+        self.x, self.y = self.start_x, self.start_y = x, y
+
+    def _line(self, x: float, y: float) -> None:
+        self._begin()
+        self.path.append(("l", x, y))
+        self.x, self.y = x, y
+
+    def _mirrored(self, kinds: str) -> tuple[float, float]:
+        if self.control is None or self.last not in kinds:
+            return self.x, self.y
+        return 2 * self.x - self.control[0], 2 * self.y - self.control[1]
+
+    def _curve(self, x1: float, y1: float, x2: float, y2: float, x: float, y: float) -> None:
+        self._begin()
+        self.path.append(("c", x1, y1, x2, y2, x, y))
+        self.control = (x2, y2)
+        self.x, self.y = x, y
+
+    def _quadratic(self, x1: float, y1: float, x: float, y: float) -> None:
+        x0, y0 = self.x, self.y
+        self._curve(x0 + (x1 - x0) * 2 / 3, y0 + (y1 - y0) * 2 / 3, x + (x1 - x) * 2 / 3, y + (y1 - y) * 2 / 3, x, y)
+        self.control = (x1, y1)
+
+    def _arc(self, rx: float, ry: float, turn: float, large: bool, sweep: bool, x: float, y: float) -> None:
+        """From endpoints to centre (§B.2.4), then in quarters."""
+        if (x, y) == (self.x, self.y):
+            return
+        rx, ry = abs(rx), abs(ry)
+        if not rx or not ry:
+            self._line(x, y)
+            return
+        phi = math.radians(turn)
+        cos, sin = math.cos(phi), math.sin(phi)
+        hx, hy = (self.x - x) / 2, (self.y - y) / 2
+        x1, y1 = cos * hx + sin * hy, -sin * hx + cos * hy
+        reach = (x1 / rx) ** 2 + (y1 / ry) ** 2
+        if reach > 1:
+            rx, ry = rx * math.sqrt(reach), ry * math.sqrt(reach)
+        under = rx**2 * ry**2 - rx**2 * y1**2 - ry**2 * x1**2
+        factor = math.sqrt(max(0.0, under / (rx**2 * y1**2 + ry**2 * x1**2))) * (-1 if large == sweep else 1)
+        cx1, cy1 = factor * rx * y1 / ry, -factor * ry * x1 / rx
+        cx, cy = cos * cx1 - sin * cy1 + (self.x + x) / 2, sin * cx1 + cos * cy1 + (self.y + y) / 2
+        start = math.atan2((y1 - cy1) / ry, (x1 - cx1) / rx)
+        end = math.atan2((-y1 - cy1) / ry, (-x1 - cx1) / rx)
+        delta = end - start
+        if sweep and delta < 0:
+            delta += 2 * math.pi
+        elif not sweep and delta > 0:
+            delta -= 2 * math.pi
+        count = max(1, math.ceil(abs(delta) / (math.pi / 2) - 1e-9))
+        step = delta / count
+        k = 4 / 3 * math.tan(step / 4)
+        for index in range(count):
+            a, b = start + index * step, start + (index + 1) * step
+            ca, sa, cb, sb = math.cos(a), math.sin(a), math.cos(b), math.sin(b)
+            points = [(ca - k * sa, sa + k * ca), (cb + k * sb, sb - k * cb), (cb, sb)]
+            out = [(cx + cos * rx * px - sin * ry * py, cy + sin * rx * px + cos * ry * py) for px, py in points]
+            self._curve(*out[0], *out[1], *out[2])
+        self.x, self.y = x, y
+        self.control = None
+
+
+def ellipse(cx: float, cy: float, rx: float, ry: float) -> list[Segment]:
+    kx, ky = rx * KAPPA, ry * KAPPA
+    return [
+        ("m", cx + rx, cy),
+        ("c", cx + rx, cy + ky, cx + kx, cy + ry, cx, cy + ry),
+        ("c", cx - kx, cy + ry, cx - rx, cy + ky, cx - rx, cy),
+        ("c", cx - rx, cy - ky, cx - kx, cy - ry, cx, cy - ry),
+        ("c", cx + kx, cy - ry, cx + rx, cy - ky, cx + rx, cy),
+        ("h",),
+    ]
+
+
+def numbers_of(text: str) -> list[float]:
+    """The numbers of a list such as `points`."""
+    return [float(match[2]) for match in TOKEN.finditer(text) if match[2]]
+
+
+def points_of(text: str) -> list[tuple[float, float]]:
+    numbers = numbers_of(text)
+    return list(zip(numbers[::2], numbers[1::2], strict=False))
+
+
+def bounds(path: list[Segment]) -> tuple[float, float, float, float]:
+    """x, y, width and height of a box around a path (its control points, which is close enough)."""
+    xs = [value for segment in path for value in segment[1::2]]
+    ys = [value for segment in path for value in segment[2::2]]
+    if not xs:
+        return 0.0, 0.0, 0.0, 0.0
+    return min(xs), min(ys), max(xs) - min(xs), max(ys) - min(ys)
+
+
+def vertices(path: list[Segment]) -> list[tuple[float, float, float]]:
+    """Points where markers stand, each with the direction of the path there, in radians (§13.7.3)."""
+    found: list[tuple[float, float, float, float]] = []  # x, y, angle in, angle out
+    x = y = start_x = start_y = 0.0
+    for segment in path:
+        kind, numbers = segment[0], segment[1:]
+        if kind == "m":
+            x, y = numbers
+            start_x, start_y = x, y
+            found.append((x, y, math.nan, math.nan))
+            continue
+        end = (start_x, start_y) if kind == "h" else numbers[-2:]
+        first = numbers[:2] if kind == "c" and tuple(numbers[:2]) != (x, y) else end
+        last = numbers[2:4] if kind == "c" and tuple(numbers[2:4]) != tuple(end) else (x, y)
+        out = math.atan2(first[1] - y, first[0] - x)
+        into = math.atan2(end[1] - last[1], end[0] - last[0])
+        if found:
+            found[-1] = (*found[-1][:3], out)
+        x, y = end
+        found.append((x, y, into, math.nan))
+    result = []
+    for px, py, into, out in found:
+        if math.isnan(into) or math.isnan(out):
+            angle = out if math.isnan(into) else into
+            angle = 0.0 if math.isnan(angle) else angle
+        else:
+            angle = math.atan2(math.sin(into) + math.sin(out), math.cos(into) + math.cos(out))
+        result.append((px, py, angle))
+    return result
+
+
+def shape_path(tag: str, get: Any, attributes: Mapping[str, str]) -> list[Segment] | None:
+    """The path of a basic shape; `get(name, axis)` gives a length. None for what is no shape."""
+    if tag == "path":
+        return path_data(attributes.get("d", ""))
+    if tag == "rect":
+        x, y, width, height = get("x", 0), get("y", 1), get("width", 0), get("height", 1)
+        if width <= 0 or height <= 0:
+            return []
+        rx = get("rx", 0) if "rx" in attributes else get("ry", 1)
+        ry = get("ry", 1) if "ry" in attributes else rx
+        return _rectangle(x, y, width, height, min(max(rx, 0.0), width / 2), min(max(ry, 0.0), height / 2))
+    if tag == "circle":
+        radius = get("r", 2)
+        return ellipse(get("cx", 0), get("cy", 1), radius, radius) if radius > 0 else []
+    if tag == "ellipse":
+        rx, ry = get("rx", 0), get("ry", 1)
+        return ellipse(get("cx", 0), get("cy", 1), rx, ry) if rx > 0 and ry > 0 else []
+    if tag == "line":
+        return [("m", get("x1", 0), get("y1", 1)), ("l", get("x2", 0), get("y2", 1))]
+    if tag in ("polyline", "polygon"):
+        points = points_of(attributes.get("points", ""))
+        if not points:
+            return []
+        path: list[Segment] = [("m", *points[0]), *(("l", *point) for point in points[1:])]
+        return [*path, ("h",)] if tag == "polygon" else path
+    return None
+
+
+def _rectangle(x: float, y: float, width: float, height: float, rx: float, ry: float) -> list[Segment]:
+    right, bottom = x + width, y + height
+    if not rx or not ry:
+        return [("m", x, y), ("l", right, y), ("l", right, bottom), ("l", x, bottom), ("h",)]
+    kx, ky = rx * (1 - KAPPA), ry * (1 - KAPPA)
+    return [
+        ("m", x + rx, y),
+        ("l", right - rx, y),
+        ("c", right - kx, y, right, y + ky, right, y + ry),
+        ("l", right, bottom - ry),
+        ("c", right, bottom - ky, right - kx, bottom, right - rx, bottom),
+        ("l", x + rx, bottom),
+        ("c", x + kx, bottom, x, bottom - ky, x, bottom - ry),
+        ("l", x, y + ry),
+        ("c", x, y + ky, x + kx, y, x + rx, y),
+        ("h",),
+    ]

@@ -40,6 +40,7 @@ if TYPE_CHECKING:
     from fleetquill.manuscript.inline import page_of as page_of
     from fleetquill.manuscript.inline import small as small
     from fleetquill.manuscript.inline import span as span
+    from fleetquill.manuscript.inline import spark as spark
     from fleetquill.manuscript.inline import strong as strong
     from fleetquill.manuscript.inline import subscript as subscript
     from fleetquill.manuscript.inline import superscript as superscript
@@ -83,6 +84,7 @@ _HOMES = {
     "page_of": "manuscript.inline",
     "small": "manuscript.inline",
     "span": "manuscript.inline",
+    "spark": "manuscript.inline",
     "strong": "manuscript.inline",
     "subscript": "manuscript.inline",
     "superscript": "manuscript.inline",

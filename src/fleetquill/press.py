@@ -19,6 +19,7 @@ from fleetquill.errors import FleetQuillError, OptionError, Where
 from fleetquill.formats import Formats
 from fleetquill.graphics.drawing import Drawing
 from fleetquill.graphics.pictures import PictureStore
+from fleetquill.graphics.reduction import PictureRules
 from fleetquill.intake.html import read_html, read_text
 from fleetquill.intake.reading import Base, Reader
 from fleetquill.layout.build import background_pictures, build
@@ -39,6 +40,7 @@ from fleetquill.style.cascade import AUTHOR, USER_AGENT, Cascade
 from fleetquill.style.font_face import FontFaceRule
 from fleetquill.style.media import Medium
 from fleetquill.style.page_selectors import PageKind
+from fleetquill.style.properties import ComputedStyle
 from fleetquill.style.sheet import Sheet, parse_sheet
 from fleetquill.style.values import BLACK, Rgba
 from fleetquill.text.fonts import FaceEntry, FontLibrary, default_faces
@@ -79,7 +81,9 @@ class Press:
     `locale` decides how templates write numbers, money and dates. `policy` limits what a document
     may read. `font_folders` are folders with font files that documents may name by family; with
     `system_fonts` the system's own folders are among them. `font_index` is a file that keeps what
-    was found in them, so that they are not read again each time. `template_folders` are folders that
+    was found in them, so that they are not read again each time. With `picture_dpi` pictures lose
+    the pixels that they have beyond it, with `jpeg_quality` (1 to 95) photographs are compressed
+    anew. `template_folders` are folders that
     templates may include and inherit from, besides their own. `headers` and `cookies` are sent with
     every request where the policy lets documents read from the web. A press may be used from
     several threads at once.
@@ -93,12 +97,15 @@ class Press:
         font_folders: Sequence[str | os.PathLike[str]] = (),
         system_fonts: bool = False,
         font_index: str | os.PathLike[str] | None = None,
+        picture_dpi: float = 0.0,
+        jpeg_quality: int = 0,
         template_folders: Sequence[str | os.PathLike[str]] = (),
         headers: Mapping[str, str] | None = None,
         cookies: Mapping[str, str] | None = None,
     ) -> None:
         self.locale = locale
         self._template_folders = [Path(folder) for folder in template_folders]
+        self._pictures = PictureRules(picture_dpi, jpeg_quality)
         self._headers, self._cookies = dict(headers or {}), dict(cookies or {})
         self.policy = policy or Policy()
         self._font_folders = [Path(folder) for folder in font_folders]
@@ -307,6 +314,7 @@ class _Job:
             self._open_ledger,
             press.formats,
             self._draw,
+            self._chart,
         )
         self.cascade = press.cascade([(USER_AGENT, _base_sheet()), *sheets])
         self.root = build(manuscript.root, self.cascade, self.context, policy.nesting)
@@ -325,6 +333,20 @@ class _Job:
         plain(element)
         fonts = self.context.fonts
         return draw_svg(element, fonts.named, self.context.pictures.get, color)
+
+    def _chart(self, element: Element, style: ComputedStyle) -> tuple[Drawing | str, str]:
+        from fleetquill.intake.charts import draw_chart
+
+        manuscript = self.manuscript
+        return draw_chart(
+            element,
+            style,
+            manuscript.figure_of(element),
+            self.context.fonts.named,
+            self.press.formats(),
+            lambda url: self.reader.path(url, manuscript.base),
+            self.cascade.medium.width,
+        )
 
     def _open_ledger(self, element: Element) -> OpenLedger:
         from fleetquill.intake.ledger import open_ledger
@@ -374,7 +396,7 @@ class _Job:
 
     def write(self, pages: Iterable[PageFragment], stream: BinaryIO) -> tuple[int, int]:
         """Paints and writes; (pages, bytes). Each page may be dropped once it is painted."""
-        document = PdfDocument(stream, self.press._subsets)
+        document = PdfDocument(stream, self.press._subsets, self.press._pictures)
         marked: list[PageFragment] = []
         bookmarks: list[Bookmark] = []
         count = 0
@@ -419,6 +441,8 @@ class _Job:
         sheets: list[Sheet] = []
         base = self.manuscript.base
         for element in self.manuscript.root.iter("style", "link"):
+            if any(ancestor.tag == "svg" for ancestor in element.iterancestors("svg")):
+                continue
             if element.tag == "style":
                 place = self.manuscript.place_of(element)
                 self._use(element.text or "", place.source, base, sheets, first_line=place.line or 1)

@@ -37,6 +37,7 @@ class Drawing:
     steps: list[Callable[[Canvas], None]] = field(default_factory=list)
     faults: list[str] = field(default_factory=list)  # what could not be drawn, for remarks
     texts: list[str] = field(default_factory=list)
+    inline: bool = False  # small and seldom twice the same: set where it stands
 
     def paint(self, canvas: Canvas) -> None:
         """Draws from the canvas's origin on, at the drawing's own size."""

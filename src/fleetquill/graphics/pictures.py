@@ -10,6 +10,9 @@ from fleetquill.errors import FleetQuillError
 from fleetquill.graphics.drawing import Drawing
 from fleetquill.policy import Policy, Resource
 
+JPEG_END = b"\xff\xd9"
+JPEG_TAIL = 64_000  # cameras write more after the picture's end
+
 
 class Picture(NamedTuple):
     """A picture: its bytes as they came, its format, and its size in px."""
@@ -70,6 +73,8 @@ def read_picture(name: str, content: bytes, policy: Policy) -> Picture | str:
             orientation = _orientation(image)
     except (UnidentifiedImageError, OSError, ValueError, SyntaxError, Image.DecompressionBombError):
         return "The file is not a picture that can be read."
+    if kind == "JPEG" and JPEG_END not in content[-JPEG_TAIL:]:
+        return "The JPEG ends too early; the file is damaged."
     if wide < 1 or high < 1:
         return "The picture has no pixels."
     if wide * high > policy.picture_pixels:

@@ -92,6 +92,24 @@ def draw_svg(root: Element, font: FindFont, picture: FindPicture, color: Rgba = 
     return _Painter(root, font, picture, color).drawing()
 
 
+def natural_size(root: Element) -> tuple[float, float]:
+    """Width and height of an svg element in px; those of its view box where none are given."""
+    width = _length(root.get("width", ""), None)
+    height = _length(root.get("height", ""), None)
+    view = _view_box(root)
+    wide, high = view[2:] if view else (300.0, 150.0)
+    if width is None:
+        width = wide if height is None else height * wide / high
+    if height is None:
+        height = width * high / wide
+    return max(width, 0.01), max(height, 0.01)
+
+
+def _view_box(element: Element) -> tuple[float, float, float, float] | None:
+    box = numbers_of(element.get("viewbox", ""))
+    return (box[0], box[1], box[2], box[3]) if len(box) == 4 and box[2] > 0 and box[3] > 0 else None
+
+
 class _Painter:
     def __init__(self, root: Element, font: FindFont, picture: FindPicture, color: Rgba) -> None:
         self.root = root
@@ -104,21 +122,9 @@ class _Painter:
         self.start = dict(INHERITED) | {"color": _css_color(color)}
         self.uses: list[Element] = []
         self.count = 0
-        box = numbers_of(root.get("viewbox", ""))
-        self.view = (box[0], box[1], box[2], box[3]) if len(box) == 4 and box[2] > 0 and box[3] > 0 else None
+        self.view = _view_box(root)
         self.size = self.view[2:] if self.view else (300.0, 150.0)
-        self.out = Drawing(*self._natural())
-
-    def _natural(self) -> tuple[float, float]:
-        """Width and height in px; those of the view box where none are given."""
-        width = _length(self.root.get("width", ""), None)
-        height = _length(self.root.get("height", ""), None)
-        wide, high = self.size
-        if width is None:
-            width = wide if height is None else height * wide / high
-        if height is None:
-            height = width * high / wide
-        return max(width, 0.01), max(height, 0.01)
+        self.out = Drawing(*natural_size(root))
 
     def drawing(self) -> Drawing:
         out = self.out

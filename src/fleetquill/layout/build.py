@@ -8,7 +8,7 @@ from typing import Final
 
 from lxml import etree
 
-from fleetquill.errors import DataError, LimitError
+from fleetquill.errors import DataError, LimitError, OptionError
 from fleetquill.graphics.drawing import Drawing
 from fleetquill.graphics.pictures import Picture
 from fleetquill.layout.boxes import (
@@ -664,10 +664,50 @@ class _BoxBuilder:
     # ---- replaced elements ----
 
     def image(self, element: Element, style: ComputedStyle) -> list[Box]:
-        url = element.get("src", "")
-        return [self._picture(style, element, url, element.get("alt", ""))]
+        url, density = _sharpest(element)
+        box = self._picture(style, element, url, element.get("alt", ""))
+        resolution = density * 96.0 if density else style.image_resolution
+        if isinstance(box.picture, Picture):
+            turned = box.picture
+            if style.image_orientation == "none" and turned.orientation != 1:
+                turned = turned._replace(
+                    orientation=1,
+                    width=float(turned.pixels[0]),
+                    height=float(turned.pixels[1]),
+                    key=f"{turned.key}#flat",
+                )
+            if resolution != 96.0:
+                scale = 96.0 / resolution
+                turned = turned._replace(width=turned.width * scale, height=turned.height * scale)
+            box.picture = turned
+        return [box]
 
-    def _picture(self, style: ComputedStyle, element: Element, url: str, alternative: str) -> Box:
+    def chart(self, element: Element, style: ComputedStyle) -> list[Box]:
+        """<fq-chart>: a chart from its data; <fq-figure>: a Matplotlib figure from Python."""
+        drawing, alternative = self.context.chart(element, style)
+        if isinstance(drawing, str):
+            self.context.remark("chart", drawing, element)
+            return [PictureBox(style, element, None, alternative)]
+        self._remark_faults(drawing, element)
+        return [PictureBox(style, element, drawing, alternative)]
+
+    def spark(self, element: Element, style: ComputedStyle) -> list[Box]:
+        """<fq-spark kind values>: a small chart that stands in a line or a cell."""
+        from fleetquill.graphics.sparks import spark_drawing
+
+        drawing = spark_drawing(
+            element.get("kind", "line"),
+            element.get("values", ""),
+            style.font_size,
+            style.color,
+            element.get("most", ""),
+        )
+        if isinstance(drawing, str):
+            self.context.remark("chart", drawing, element)
+            return [TextBox(style, element, "–")]
+        return [PictureBox(style, element, drawing, element.get("values", ""))]
+
+    def _picture(self, style: ComputedStyle, element: Element, url: str, alternative: str) -> PictureBox:
         found = self.context.pictures.get(url) if url else "The picture has no address."
         if not isinstance(found, str):
             if isinstance(found, Drawing):
@@ -690,6 +730,32 @@ class _BoxBuilder:
         for fault in drawing.faults:
             self.context.remark("drawing", fault, element)
 
+    def code(self, element: Element, style: ComputedStyle) -> list[Box]:
+        """<fq-code kind value>: a code to scan; kind 'payment' is a euro transfer."""
+        from fleetquill.graphics.codes import LEAST_MODULE, code_drawing, modules_across, payment_text
+
+        kind, text = element.get("kind", "qr"), element.get("value") or element_text(element)
+        try:
+            if kind == "payment":
+                kind = "qr"
+                text = payment_text(
+                    element.get("name", ""), element.get("iban", ""), element.get("amount") or None,
+                    text=element.get("text", ""), reference=element.get("reference", ""),
+                    bic=element.get("bic", ""), purpose=element.get("purpose", ""),
+                )  # fmt: skip
+            correction = element.get("correction", "M").upper()
+            drawing = code_drawing(kind, text, correction, style.color)
+            across = modules_across(kind, text, correction)
+        except OptionError as error:
+            self.context.remark("code", f"A code is not drawn. {error}", element)
+            return [PictureBox(style, element, None, element.get("value", ""))]
+        if isinstance(style.width, float) and style.width / across < LEAST_MODULE:
+            module = style.width / across / 96 * 25.4
+            self.context.remark(
+                "code", f"The modules of a code are {module:.2f} mm wide; few printers hold less than 0.19 mm.", element
+            )
+        return [PictureBox(style, element, drawing, text)]
+
     def svg(self, element: Element, style: ComputedStyle) -> list[Box]:
         """An svg element among the HTML."""
         drawing = self.context.draw(element, style.color)
@@ -706,6 +772,10 @@ class _BoxBuilder:
 MAKERS: Final[dict[str, Callable[[_BoxBuilder, Element, ComputedStyle], list[Box]]]] = {
     "img": _BoxBuilder.image,
     "svg": _BoxBuilder.svg,
+    "fq-code": _BoxBuilder.code,
+    "fq-chart": _BoxBuilder.chart,
+    "fq-figure": _BoxBuilder.chart,
+    "fq-spark": _BoxBuilder.spark,
     "br": _BoxBuilder.line_break,
     "fq-tally": _BoxBuilder.tally,
     "fq-value": _BoxBuilder.value,
@@ -743,6 +813,30 @@ def _first_text(children: list[Box]) -> tuple[list[Box], int] | None:
         else:
             return None
     return None
+
+
+SHARPEST: Final = 4.0  # times the size in px that a picture is worth having: 384 dpi
+WIDEST: Final = 5_000.0  # px
+
+
+def _sharpest(element: Element) -> tuple[str, float]:
+    """The address of the sharpest picture that is useful, and its density where srcset gives one (HTML §4.8.4.2)."""
+    best, density = element.get("src", ""), 0.0
+    highest = 1.0 if best else 0.0
+    for candidate in re.split(r",\s+|,(?=\S+\s)", element.get("srcset", "")):
+        parts = candidate.split()
+        if not parts:
+            continue
+        size = parts[1] if len(parts) > 1 else "1x"
+        try:
+            number = float(size[:-1])
+        except ValueError:
+            continue
+        useful = number <= (SHARPEST if size[-1] == "x" else WIDEST)
+        if useful and number > highest and size[-1] in "xw":
+            best, highest = parts[0], number
+            density = number if size[-1] == "x" else 0.0
+    return best, density
 
 
 def background_pictures(

@@ -58,6 +58,7 @@ class Context:
         open_ledger: Callable[[Element], OpenLedger],
         formats: Callable[[], Formats],
         draw: Callable[[Element, Rgba], Drawing],
+        chart: Callable[[Element, ComputedStyle], tuple[Drawing | str, str]],
     ) -> None:
         self.fonts = fonts
         self.pictures = pictures
@@ -69,7 +70,9 @@ class Context:
         self.open_ledger = open_ledger
         self.formats = formats
         self.draw = draw
+        self.chart = chart
         self.has_faults = False  # whether any line that was tried on this page does not fit
+        self.coarse_pictures = True  # whether to remark pictures of few pixels
         self.quiet = 0  # above 0 while layout only tries something out
         self.page = 0  # number of the page being laid out, from 1
         self.page_counter = 0  # what counter(page) says on it

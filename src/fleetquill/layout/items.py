@@ -97,6 +97,10 @@ class _PagePart:
         self.cut = cut
         self.start = cut.at if cut else 0.0
         self.spent = cut.spent if cut else 0.0
+        if cut and not cut.broken:  # a broken item may have needed less than it did whole
+            following = bisect_left(whole.tops, self.start - SLACK)
+            if following < len(whole.tops):
+                self.start = max(self.start, whole.tops[following])
         self.items = [child for child in whole.fragment.children if isinstance(child, Fragment)]
         first = bisect_left(whole.tops, self.start - SLACK)
         last = bisect_right(whole.tops, self.start + self.spent + space.room + SLACK, first)
@@ -257,7 +261,12 @@ class _PagePart:
         """Nothing fits: the next items are taken whole all the same."""
         waiting = [self.items[index] for index in self.near if not self._gone(index, self.items[index])]
         first = min(child.y for child in waiting)
-        return max(child.y + child.height for child in waiting if child.y <= first + SLACK)
+        end = max(child.y + child.height for child in waiting if child.y <= first + SLACK)
+        begin = bisect_left(self.whole.tops, self.start - SLACK)
+        stop = bisect_right(self.whole.tops, end, begin)
+        self.near = self.whole.order[begin : stop + 1]
+        self.more = stop + 1 < len(self.whole.order)
+        return end
 
     def _take(self, index: int, child: Fragment, end: float, shift: float) -> None:
         if self._gone(index, child) or self._waits(index, child, end):

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Final
+
 from fleetquill.layout.boxes import PictureBox
 from fleetquill.layout.context import Context
 from fleetquill.layout.fragments import Fragment
@@ -21,9 +23,30 @@ def layout_picture(box: PictureBox, space: Space, _resume: Resume | None) -> Lai
     height = height if space.fixed_height is None else space.fixed_height
     fragment = Fragment(box, width, height)
     fragment.detail = edges
+    _remark_coarse(box, width - edges.across, space.context)
     if not space.at_top and height > space.room:
         return Laid(None, Resume())
     return Laid(fragment, None)
+
+
+def _remark_coarse(box: PictureBox, width: float, context: Context) -> None:
+    """A picture that prints at less than 150 dpi shows its pixels; said once for each."""
+    picture = box.picture
+    pixels: tuple[int, int] | None = getattr(picture, "pixels", None)
+    if pixels is None or width < LEAST_SHOWN or "said" in box.kept or pixels[0] <= FEW_PIXELS >= pixels[1]:
+        return
+    across = pixels[1] if getattr(picture, "orientation", 1) >= 5 else pixels[0]
+    dpi = across / width * 96
+    if dpi < COARSE and context.coarse_pictures:
+        box.kept["said"] = True
+        context.remark(
+            "picture", f"The picture prints at {dpi:.0f} dpi; below 150 its pixels can be seen.", box.element
+        )
+
+
+COARSE: Final = 149.5  # dpi
+LEAST_SHOWN: Final = 24.0  # px of width below which nobody sees it
+FEW_PIXELS: Final = 32  # of a picture that is drawn for its pixels
 
 
 def natural_size(box: PictureBox) -> tuple[float, float]:

@@ -112,6 +112,16 @@ def value(amount: Any, form: str = "", *, style: str = "", id: str = "", class_:
     return Inline("fq-value", (), value_attributes(amount, form) | attributes_of(style, id, class_))
 
 
+def spark(values: Iterable[Any], kind: str = "line", *, most: Any = None, style: str = "") -> Inline:
+    """A small chart in a line or a cell: kind line, bar or progress (one value, as a share of `most`)."""
+    if kind not in ("line", "bar", "progress"):
+        raise OptionError(f"{kind!r} is no kind of small chart.", remedy="It may be line, bar or progress.")
+    more = {} if most is None else {"most": str(most)}
+    return Inline(
+        "fq-spark", (), {"kind": kind, "values": " ".join(str(v) for v in values), **more, **attributes_of(style)}
+    )
+
+
 def value_attributes(amount: Any, form: str) -> dict[str, str]:
     """A value as attributes that lose nothing of it."""
     if isinstance(amount, bool) or not isinstance(amount, (int, float, Decimal, date, time, str)):

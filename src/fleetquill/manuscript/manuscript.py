@@ -14,6 +14,7 @@ from lxml import html as lxml_html
 
 from fleetquill.errors import DataError, OptionError, Where
 from fleetquill.manuscript.column import Column
+from fleetquill.manuscript.figures import write_figure
 from fleetquill.manuscript.inline import clean
 from fleetquill.manuscript.ledger import write_ledger
 from fleetquill.manuscript.lengths import Length
@@ -67,6 +68,7 @@ class Manuscript(Parts):
         self._lines = lines
         self._count = 0
         self._ledgers: list[tuple[Any, Sequence[Column]]] = []
+        self._figures: list[Any] = []
         self.reader: Any = None  # that has fetched the page and knows what it fetched
 
     @classmethod
@@ -159,6 +161,12 @@ class Manuscript(Parts):
             self._ledgers[int(number)] = (_SpentRows(), columns)
         return rows, columns
 
+    def figure_of(self, element: Element) -> Any:
+        """The Matplotlib figure that `figure` was given for an element; None for another element."""
+        number = element.get("number", "")
+        held = element.tag == "fq-figure" and number.isdigit() and int(number) < len(self._figures)
+        return self._figures[int(number)] if held else None
+
     def add_style(self, css: str, source: str = "") -> None:
         """Adds a style sheet after those of the document."""
         self.styles.append((css, source))
@@ -178,6 +186,10 @@ class Manuscript(Parts):
                         remedy="Give the ledger the path of a CSV file.",
                     )
                 write_ledger(element, rows, columns)
+        for element in list(root.iter("fq-figure")):
+            figure = self.figure_of(element)
+            if figure is not None:
+                write_figure(element, figure)
         head = root.find("head")
         assert head is not None
         for css, _ in self.styles:

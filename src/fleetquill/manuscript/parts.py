@@ -37,7 +37,7 @@ class Parts:
     base: Path | str
     _place: Element
     _count: int
-    _rules: list[str]
+    _figures: list[Any]
 
     # ---- where parts go ----
 
@@ -227,6 +227,132 @@ class Parts:
         if caption:
             etree.SubElement(place, "figcaption").text = clean(caption)
 
+    def code(
+        self,
+        kind: str,
+        text: str,
+        *,
+        width: Length = "",
+        height: Length = "",
+        correction: str = "M",
+        style: str = "",
+        id: str = "",
+        class_: str = "",
+    ) -> None:
+        """A code to scan: 'qr', or 'code128', 'code39', 'ean13', 'ean8', 'upc', 'itf'.
+
+        Its modules are 0.33 mm wide where no width is given. `correction` of a QR code is L, M, Q or H.
+        Raises OptionError where the text cannot be written in such a code.
+        """
+        self._add(
+            "fq-code", code_attributes(kind, text, width, height, correction, style) | attributes_of("", id, class_)
+        )
+
+    def payment(
+        self,
+        name: str,
+        iban: str,
+        amount: Any = None,
+        *,
+        text: str = "",
+        reference: str = "",
+        bic: str = "",
+        width: Length = "",
+        style: str = "",
+        id: str = "",
+        class_: str = "",
+    ) -> None:
+        """A code with which a banking app fills in a euro transfer (EPC069-12).
+
+        Raises OptionError where the IBAN's check digits do not agree or a part is too long.
+        """
+        from fleetquill.graphics.codes import payment_text
+
+        payment_text(name, iban, amount, text=text, reference=reference, bic=bic)
+        facts = {"kind": "payment", "name": name, "iban": iban, "text": text, "reference": reference, "bic": bic}
+        if amount is not None:
+            facts["amount"] = str(amount)
+        attributes = attributes_of(picture_style(width, "", "") + style, id, class_)
+        self._add("fq-code", {name: value for name, value in facts.items() if value} | attributes)
+
+    # ---- charts ----
+
+    def chart(
+        self,
+        kind: str,
+        data: Any,
+        *,
+        x: str = "",
+        y: str | Sequence[str] = (),
+        title: str = "",
+        x_title: str = "",
+        y_title: str = "",
+        form: str = "",
+        stacked: bool = False,
+        horizontal: bool = False,
+        legend: bool = True,
+        colors: Sequence[str] = (),
+        bins: int = 10,
+        width: Length = "",
+        height: Length = "",
+        alt: str = "",
+        style: str = "",
+        id: str = "",
+        class_: str = "",
+    ) -> None:
+        """A chart of records or a frame: bar, line, area, scatter, pie, histogram or box.
+
+        `x` names the value along the bottom (for a pie, of its parts), `y` one or more numbers.
+        `form` is how numbers are written: a CLDR pattern, 'money:EUR' or 'percent'. Raises
+        OptionError for an unknown kind and DataError where the data lacks what is named.
+        """
+        from fleetquill.graphics.charts import KINDS
+        from fleetquill.intake.charts import chart_json
+        from fleetquill.intake.rows import as_records
+
+        if kind not in KINDS:
+            meant = nearest(kind, KINDS)
+            hint = f"Did you mean '{meant}'?" if meant else f"It may be {', '.join(KINDS)}."
+            raise OptionError(f"'{kind}' is no kind of chart.", remedy=hint)
+        names = [y] if isinstance(y, str) else list(y)
+        records = as_records(data, [*([x] if x else []), *names])
+        facts = {"kind": kind, "x": x, "y": ",".join(names), "title": title, "x-title": x_title, "y-title": y_title,
+                 "form": form, "colors": ";".join(colors), "alt": alt}  # fmt: skip
+        flags = {"stacked": stacked, "horizontal": horizontal}
+        attributes = {name: value for name, value in facts.items() if value}
+        attributes |= {name: name for name, on in flags.items() if on}
+        if not legend:
+            attributes["legend"] = "none"
+        if bins != 10:
+            attributes["bins"] = str(bins)
+        attributes |= attributes_of(picture_style(width, height, "") + style, id, class_)
+        self._add("fq-chart", attributes).text = clean(chart_json(records))
+
+    def figure(
+        self,
+        figure: Any,
+        *,
+        width: Length = "",
+        height: Length = "",
+        alt: str = "",
+        caption: str = "",
+        style: str = "",
+        id: str = "",
+        class_: str = "",
+    ) -> None:
+        """A Matplotlib figure, drawn as vectors with its text in the document's fonts."""
+        if not hasattr(figure, "draw") or not hasattr(figure, "get_size_inches"):
+            raise OptionError(f"{figure!r} is not a Matplotlib figure.")
+        attributes = {"number": str(len(self._figures)), "alt": alt}
+        self._figures.append(figure)
+        attributes |= attributes_of(picture_style(width, height, "") + style, id, class_)
+        if not caption:
+            self._add("fq-figure", attributes)
+            return
+        with self._inside(self._add("figure", {})):
+            self._add("fq-figure", attributes)
+            fill(self._add("figcaption", {}), [caption])
+
     # ---- boxes ----
 
     @contextmanager
@@ -341,6 +467,15 @@ def margin_content(text: str) -> str:
             raise OptionError(f"'{{{name}}}' is not known in the head or foot of a page.", remedy=hint)
         parts.append(names[name])
     return " ".join(parts)
+
+
+def code_attributes(kind: str, text: str, width: Length, height: Length, correction: str, style: str) -> dict[str, str]:
+    """The attributes of an fq-code element, tried out at once."""
+    from fleetquill.graphics.codes import code_drawing
+
+    code_drawing(kind, text, correction.upper())
+    css = picture_style(width, height, "") + style
+    return {"kind": kind, "value": text, "correction": correction, **({"style": css} if css else {})}
 
 
 FITS: Final = ("", "contain", "cover", "fill", "none", "scale-down")

@@ -11,7 +11,7 @@ from lxml import etree
 from fleetquill.errors import OptionError
 from fleetquill.manuscript.inline import attributes_of, clean, fill
 from fleetquill.manuscript.lengths import Length, css_length, page_px, points, px_of
-from fleetquill.manuscript.parts import page_rule, picture_source, picture_style
+from fleetquill.manuscript.parts import code_attributes, page_rule, picture_source, picture_style
 from fleetquill.units import PX_PER_UNIT
 
 if TYPE_CHECKING:
@@ -183,6 +183,22 @@ class Plate:
             css += f"transform:rotate({rotate:g}deg);transform-origin:0 0;"
         attributes = {"src": picture_source(source), "alt": clean(alt), "style": css + style}
         etree.SubElement(self._element, "img", attributes)
+
+    def code(
+        self,
+        kind: str,
+        text: str,
+        *,
+        x: Length,
+        y: Length,
+        width: Length = "",
+        height: Length = "",
+        correction: str = "M",
+        style: str = "",
+    ) -> None:
+        """A code with its top-left corner at a point; see Manuscript.code."""
+        css = self._at(x, y) + style
+        etree.SubElement(self._element, "fq-code", code_attributes(kind, text, width, height, correction, css))
 
     @contextmanager
     def area(self, *, x: Length, y: Length, width: Length, height: Length = "", style: str = "") -> Iterator[None]:

@@ -222,7 +222,7 @@ class PdfCanvas:
     def picture(self, picture: Picture, x: float, y: float, width: float, height: float) -> None:
         self._end_text()
         self._set_alpha(1.0)
-        name = self._resources.picture(picture)
+        name = self._resources.picture(picture, width, height)
         a, b, c, d, e, f = ORIENTED[picture.orientation]
         matrix = (a * width, b * height, c * width, d * height, x + e * width, y + f * height)
         self._out.append(f"q {' '.join(map(num, matrix))} cm /{name} Do Q")
@@ -286,6 +286,12 @@ class PdfCanvas:
     def drawing(self, drawing: Drawing, x: float, y: float, width: float, height: float) -> None:
         """A form of its own, so that a drawing that stands often is stored once."""
         self._end_text()
+        if drawing.inline:
+            self.save()
+            self.transform((width / drawing.width, 0.0, 0.0, height / drawing.height, x, y))
+            drawing.paint(self)
+            self.restore()
+            return
         name = self._resources.drawing(drawing)
         self._set_alpha(1.0)
         scale_x, scale_y = width / drawing.width, height / drawing.height

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any, BinaryIO, Final, NamedTuple
 
+from fleetquill.graphics.reduction import PictureRules
 from fleetquill.marks import Bookmark
 from fleetquill.metadata import Metadata
 from fleetquill.pdf.canvas import Link, PdfCanvas
@@ -38,9 +39,9 @@ class WrittenPage(NamedTuple):
 class PdfDocument:
     """Writes one document. Pages go out as they come; all else follows in `finish`."""
 
-    def __init__(self, stream: BinaryIO, subsets: SubsetStore) -> None:
+    def __init__(self, stream: BinaryIO, subsets: SubsetStore, pictures: PictureRules) -> None:
         self._file = PdfFile(stream)
-        self._resources = Resources(self._file)
+        self._resources = Resources(self._file, pictures)
         self._subsets = subsets
         self._pages: list[WrittenPage] = []
         self._nodes: list[tuple[Ref, list[Ref]]] = []

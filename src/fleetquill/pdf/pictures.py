@@ -14,6 +14,9 @@ from fleetquill.pdf.objects import Name, Ref
 PNG_SIGNATURE = b"\x89PNG\r\n\x1a\n"
 
 
+ICC_CHANNELS = {b"GRAY": 1, b"RGB ": 3, b"CMYK": 4}  # ICC.1 §7.2.6
+
+
 class PngParts(NamedTuple):
     """A PNG's header and its compressed data."""
 
@@ -27,10 +30,10 @@ class PngParts(NamedTuple):
     content: bytes
 
 
-def write_picture(file: PdfFile, picture: Picture) -> Ref:
-    """Writes the picture as an image XObject, whole or not at all."""
+def write_picture(file: PdfFile, picture: Picture, profiles: dict[bytes, Ref]) -> Ref:
+    """Writes the picture as an image XObject; `profiles` are the colour profiles that are there already."""
     if picture.format == "JPEG":
-        ref = _write_jpeg(file, picture)
+        ref = _write_jpeg(file, picture, profiles)
         if ref is not None:
             return ref
     if picture.format == "PNG":
@@ -40,20 +43,32 @@ def write_picture(file: PdfFile, picture: Picture) -> Ref:
     return _write_decoded(file, picture)
 
 
-def _write_jpeg(file: PdfFile, picture: Picture) -> Ref | None:
+def _profile(file: PdfFile, content: bytes, channels: int, profiles: dict[bytes, Ref]) -> list[Any]:
+    """An ICC-based colour space (§8.6.5.5); the same profile is stored once."""
+    ref = profiles.get(content)
+    if ref is None:
+        ref = profiles[content] = file.add_stream(content, {"N": channels})
+    return [Name("ICCBased"), ref]
+
+
+def _write_jpeg(file: PdfFile, picture: Picture, profiles: dict[bytes, Ref]) -> Ref | None:
     from PIL import Image
 
     with Image.open(io.BytesIO(picture.content)) as image:
         space = {"L": "DeviceGray", "RGB": "DeviceRGB", "CMYK": "DeviceCMYK"}.get(image.mode)
         adobe = "adobe" in image.info
+        profile = image.info.get("icc_profile")
     if space is None:
         return None
+    channels = {"DeviceGray": 1, "DeviceRGB": 3, "DeviceCMYK": 4}[space]
+    fits = profile is not None and ICC_CHANNELS.get(profile[16:20]) == channels
+    colors: Any = _profile(file, profile, channels, profiles) if profile and fits else Name(space)
     entries: dict[str, Any] = {
         "Type": Name("XObject"),
         "Subtype": Name("Image"),
         "Width": picture.pixels[0],
         "Height": picture.pixels[1],
-        "ColorSpace": Name(space),
+        "ColorSpace": colors,
         "BitsPerComponent": 8,
         "Filter": Name("DCTDecode"),
     }

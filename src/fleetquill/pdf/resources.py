@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Any
 from fleetquill.graphics.drawing import Drawing
 from fleetquill.graphics.gradients import Axial, Round
 from fleetquill.graphics.pictures import Picture
+from fleetquill.graphics.reduction import PictureRules
 from fleetquill.pdf.file import PdfFile
 from fleetquill.pdf.fonts import PdfFont, SubsetStore
 from fleetquill.pdf.objects import Name, Ref
@@ -28,8 +29,10 @@ MOST_WORDS = 10_000  # that are known to have been noted
 class Resources:
     """One resource dictionary for the whole file (ISO 32000-2 §7.8.3)."""
 
-    def __init__(self, file: PdfFile) -> None:
+    def __init__(self, file: PdfFile, rules: PictureRules) -> None:
         self._file = file
+        self._rules = rules
+        self._profiles: dict[bytes, Ref] = {}
         self.ref = file.reserve()
         self._fonts: dict[Face, PdfFont] = {}
         self._pictures: dict[str, tuple[str, Ref]] = {}
@@ -101,10 +104,13 @@ class Resources:
             name = self._alphas[alpha] = f"A{len(self._alphas) + 1}"
         return name
 
-    def picture(self, picture: Picture) -> str:
+    def picture(self, picture: Picture, width: float, height: float) -> str:
+        """The name of a picture that is shown at a size in px."""
+        if self._rules.active:
+            picture = self._rules.apply(picture, width, height)
         found = self._pictures.get(picture.key)
         if found is None:
-            found = (f"P{len(self._pictures) + 1}", write_picture(self._file, picture))
+            found = (f"P{len(self._pictures) + 1}", write_picture(self._file, picture, self._profiles))
             self._pictures[picture.key] = found
         return found[0]
 

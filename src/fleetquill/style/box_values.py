@@ -126,6 +126,18 @@ def _transform(token: Token) -> Matrix | Move | None:
     return None
 
 
+def resolution(tokens: Tokens) -> float | None:
+    """image-resolution in dots per inch; 'from-image' is the usual 96 (CSS Images 4 §6)."""
+    words = [token for token in tokens if ident(token) not in ("from-image", "snap")]
+    if not words:
+        return 96.0 if tokens else None
+    units = {"dpi": 1.0, "dpcm": 2.54, "dppx": 96.0, "x": 96.0}
+    token = words[0]
+    if len(words) > 1 or token.type != "dimension" or token.lower_unit not in units or token.value <= 0:
+        return None
+    return float(token.value * units[token.lower_unit])
+
+
 # ---- columns ----
 
 

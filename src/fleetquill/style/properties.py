@@ -345,6 +345,8 @@ class ComputedStyle:
     transform_origin: tuple[Length, Length] = prop(
         (Relative(0.0, 0.5), Relative(0.0, 0.5)), backgrounds.position, compute=boxes.compute_parts
     )
+    image_resolution: Px = prop(96.0, boxes.resolution, inherits=True)
+    image_orientation: str = prop("from-image", keywords("from-image", "none"), inherits=True)
     object_fit: str = prop("fill", keywords("fill", "contain", "cover", "none", "scale-down"))
     object_position: tuple[Length, Length] = prop(
         (Relative(0.0, 0.5), Relative(0.0, 0.5)), backgrounds.position, compute=boxes.compute_parts

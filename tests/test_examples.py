@@ -1,19 +1,63 @@
-"""Every example runs, from its own command line."""
+"""Every example runs, from its own command line or through its web framework's test client."""
 
 from __future__ import annotations
 
+import importlib
 import subprocess
 import sys
 from pathlib import Path
 
+import pypdfium2 as pdfium
 import pytest
 
-EXAMPLES = sorted((Path(__file__).parent.parent / "examples").glob("*.py"))
+FOLDER = Path(__file__).parent.parent / "examples"
+SCRIPTS = sorted(path for path in FOLDER.glob("*.py") if not path.stem.endswith("_app"))
 
 
-@pytest.mark.parametrize("path", EXAMPLES, ids=lambda path: path.stem)
+@pytest.mark.parametrize("path", SCRIPTS, ids=lambda path: path.stem)
 def test_example_runs_and_writes_a_pdf(path, tmp_path):
     result = subprocess.run([sys.executable, str(path), str(tmp_path)], capture_output=True, text=True)
     assert result.returncode == 0, result.stderr
     assert result.stderr == ""
-    assert [p.read_bytes()[:5] for p in tmp_path.glob("*.pdf")] == [b"%PDF-"]
+    made = list(tmp_path.glob("*.pdf"))
+    assert made and {p.read_bytes()[:5] for p in made} == {b"%PDF-"}
+    assert result.stdout
+
+
+@pytest.fixture
+def app(monkeypatch):
+    monkeypatch.syspath_prepend(str(FOLDER))
+    return lambda name: importlib.import_module(name).app
+
+
+def text_of(content: bytes) -> str:
+    return pdfium.PdfDocument(content)[0].get_textpage().get_text_bounded()
+
+
+def test_the_flask_application_shows_and_hands_out_invoices(app):
+    client = app("flask_app").test_client()
+    assert 'href="/invoice/F-2042.pdf"' in client.get("/").text
+    shown = client.get("/invoice/F-2042.pdf")
+    assert shown.content_type == "application/pdf" and shown.headers["Content-Disposition"].startswith(
+        "inline; filename="
+    )
+    assert "filename*=UTF-8''F-2042%20Gr%C3%BCne%20M%C3%BChle.pdf" in shown.headers["Content-Disposition"]
+    assert "Grüne Mühle: €418.20" in text_of(shown.data)
+    assert client.get("/invoice/F-2042.pdf?download=1").headers["Content-Disposition"].startswith("attachment")
+    assert client.get("/invoice/F-2042.pdf", headers={"If-None-Match": shown.headers["ETag"]}).status_code == 304
+    assert client.get("/invoice/none.pdf").status_code == 404
+
+
+def test_the_starlette_application_hands_out_receipts(app):
+    from starlette.testclient import TestClient
+
+    client = TestClient(app("starlette_app"))
+    assert "/toll/88213.pdf" in client.get("/").text
+    answer = client.get("/toll/88213.pdf")
+    assert (
+        answer.headers["content-type"] == "application/pdf"
+        and 'filename="toll 88213.pdf"' in answer.headers["content-disposition"]
+    )
+    assert int(answer.headers["content-length"]) == len(answer.content)
+    assert "Barge Heron: €53.42" in text_of(answer.content)
+    assert client.get("/toll/1.pdf").status_code == 404

@@ -81,7 +81,7 @@ def invoice(seed: int, number: str, day: date, count: int, customer: dict[str, A
         "net": net,
         "vat": vat,
         "total": total,
-        "iban": "IE00 REED 0000 0012 3456 78",
+        "iban": iban("IE", "REED00000012345678"),
     }
 
 
@@ -120,7 +120,7 @@ def quarter(seed: int) -> dict[str, Any]:
         for _, month in QUARTER
         for number in range(150 + 12 * month)
     ]
-    cargo = []
+    cargo: list[dict[str, Any]] = []
     for name in CARGO:
         months = [sum((ln["tonnes"] for ln in lines if ln["cargo"] == name and ln["date"][6] == str(m)), Decimal(0))
                   for _, m in QUARTER]  # fmt: skip
@@ -144,7 +144,7 @@ def quarter(seed: int) -> dict[str, Any]:
             for (start, end), found in sorted(routes.items(), key=lambda pair: -len(pair[1]))[:4]
         ]
         barges.append({"barge": name, "days": chance.randrange(48, 86), "routes": rows})
-    locks = [
+    locks: list[dict[str, Any]] = [
         {
             "lock": name,
             "months": [chance.randrange(160, 420) for _ in QUARTER],
@@ -152,7 +152,12 @@ def quarter(seed: int) -> dict[str, Any]:
         }
         for name in LOCKS
     ]
+    months = [name for name, _ in QUARTER]
+    by_cargo = [{"cargo": row["cargo"], **dict(zip(months, row["months"], strict=True))} for row in cargo]
+    by_lock = [{"month": name, **{row["lock"]: row["months"][i] for row in locks}} for i, name in enumerate(months)]
     return {
+        "chart_cargo": json.dumps(by_cargo, default=float),
+        "chart_locks": json.dumps(by_lock),
         "quarter": "April to June 2026",
         "months": [name for name, _ in QUARTER],
         "cargo": cargo,
@@ -203,6 +208,32 @@ def photograph(seed: int, width: int, height: int, dusk: bool) -> Image.Image:
     return image
 
 
+STREETS = ["Reed Bank", "Mill Lane", "Wharf Street", "Osier Row", "Lockside", "Slate Yard"]
+FIRST = ["Maren", "Rowan", "Edda", "Silas", "Ilse", "Corin", "Thea", "Jory", "Nell", "Bram", "Wanda", "Piers"]
+LAST = ["Oldwater", "Marsh", "Fenwick", "Reeve", "Alder", "Tallow", "Sedge", "Weir"]
+
+
+def members(seed: int) -> list[list[str]]:
+    """The thirty-two owners, with their shares and what the quarter brings them."""
+    chance = random.Random(seed)
+    names = [f"{first} {last}" for last in LAST for first in FIRST]
+    rows = []
+    for number, name in enumerate(chance.sample(names, 32), 1):
+        shares = chance.choice([1, 1, 1, 2, 2, 3, 5])
+        dividend = cents(Decimal("138.40") * shares)
+        street = f"{chance.randrange(1, 48)} {chance.choice(STREETS)}"
+        rows.append([f"M-{number:03d}", name, street, chance.choice(LOCKS), str(shares), str(dividend)])
+    return rows
+
+
+def iban(country: str, rest: str) -> str:
+    """A made-up account whose check digits are right (ISO 13616)."""
+    digits = "".join(str(int(character, 36)) for character in f"{rest}{country}00")
+    check = 98 - int(digits) % 97
+    whole = f"{country}{check:02d}{rest}"
+    return " ".join(whole[place : place + 4] for place in range(0, len(whole), 4))
+
+
 def write_csv(name: str, head: list[str], rows: list[list[str]]) -> None:
     lines = [",".join(row) for row in [head, *rows]]
     (TARGET / name).write_text("\n".join(lines) + "\n", encoding="utf-8")
@@ -223,34 +254,34 @@ def write_json(name: str, value: Any) -> None:
     (TARGET / name).write_text(text + "\n", encoding="utf-8")
 
 
-def mark(size: int) -> Image.Image:
-    """The cooperative's mark: a quill whose feather is a barge's wake."""
-    scale = 4
-    side = size * scale
-    image = Image.new("RGB", (side, side), "#ffffff")
-    draw = ImageDraw.Draw(image)
-    draw.ellipse((0, 0, side - 1, side - 1), fill="#0f4c4a")
-    tip = (0.27 * side, 0.80 * side)
-    top = (0.74 * side, 0.17 * side)
-    for step in range(7):  # the wake: waves that spread from the quill's shaft
+def mark() -> str:
+    """The cooperative's mark as SVG: a quill whose feather is a barge's wake."""
+    tip, top = (27.0, 80.0), (74.0, 17.0)
+    waves = []
+    for step in range(7):
         share = 0.16 + step * 0.115
         x = tip[0] + (top[0] - tip[0]) * (share + 0.08)
         y = tip[1] + (top[1] - tip[1]) * (share + 0.08)
-        reach = 0.05 * side + math.sin(min(1.0, share * 1.15) * math.pi) * 0.17 * side
+        reach = 5 + math.sin(min(1.0, share * 1.15) * math.pi) * 17
         for sign in (-1, 1):
-            points = []
-            for k in range(25):
-                t = k / 24
-                px = x + sign * reach * t * 0.93 + reach * t * 0.55
-                py = y + sign * reach * t * 0.55 - reach * t * 0.50 + math.sin(t * math.pi) * 0.02 * side
-                points.append((px, py))
-            draw.line(points, fill="#b8923a" if step % 2 else "#eef3f1", width=round(0.026 * side), joint="curve")
-    draw.line((tip, top), fill="#ffffff", width=round(0.022 * side))
-    draw.polygon(
-        [tip, (tip[0] + 0.075 * side, tip[1] - 0.055 * side), (tip[0] + 0.045 * side, tip[1] - 0.10 * side)],
-        fill="#ffffff",
+            end = x + sign * reach * 0.93 + reach * 0.55, y + sign * reach * 0.55 - reach * 0.5
+            bend = (x + end[0]) / 2, (y + end[1]) / 2 + 4
+            color = "#b8923a" if step % 2 else "#eef3f1"
+            curve = f"M{x:.1f} {y:.1f}Q{bend[0]:.1f} {bend[1]:.1f} {end[0]:.1f} {end[1]:.1f}"
+            waves.append(f'<path d="{curve}" stroke="{color}"/>')
+    return "\n".join(
+        [
+            '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 100 100" width="100" height="100">',
+            "<title>The mark of the Reedwater Barge Cooperative</title>",
+            '<circle cx="50" cy="50" r="50" fill="#0f4c4a"/>',
+            '<g fill="none" stroke-width="2.6" stroke-linecap="round">',
+            *waves,
+            "</g>",
+            '<path d="M27 80L74 17" stroke="#fff" stroke-width="2.2" stroke-linecap="round"/>',
+            '<path d="M27 80L34.5 74.5L31.5 70Z" fill="#fff"/>',
+            "</svg>\n",
+        ]
     )
-    return image.resize((size, size), Image.Resampling.LANCZOS)
 
 
 def main() -> None:
@@ -271,10 +302,11 @@ def main() -> None:
     write_json("invoice-long.json", invoice(2042, "F-2042", date(2026, 6, 2), 90, marrow))
     head = ["barge", "date", "from", "to", "cargo", "tonnes", "toll"]
     write_csv("voyages.csv", head, voyages(2043, 5000))
+    write_csv("members.csv", ["number", "name", "street", "town", "shares", "dividend"], members(2045))
     write_json("report.json", quarter(2044))
     photograph(7, 1500, 900, False).save(TARGET / "river.jpg", quality=78)
     photograph(8, 1200, 720, True).save(TARGET / "evening.jpg", quality=78)
-    mark(360).quantize(48).save(TARGET / "mark.png", optimize=True)
+    (TARGET / "mark.svg").write_text(mark(), encoding="utf-8")
 
 
 if __name__ == "__main__":

@@ -4,10 +4,14 @@ from __future__ import annotations
 
 import subprocess
 import sys
+from pathlib import Path
 
 import pytest
+from click.testing import CliRunner
 
 from conftest import DEMO
+from fleetquill.cli import main
+from fleetquill.demo.documents import DOCUMENTS
 
 INVOICE = str(DEMO / "invoice.html")
 DATA = str(DEMO / "invoice-short.json")
@@ -126,10 +130,7 @@ def test_demo_makes_every_document(run, tmp_path):
     result = run("demo", "made")
     assert result.returncode == 0 and result.stderr == ""
     names = [line.split(":")[0] for line in result.stdout.splitlines()]
-    assert names == [
-        f"made/{name}.pdf"
-        for name in ("invoice", "invoice-long", "voyage-log", "tables", "report", "certificate", "specimen")
-    ]
+    assert names == [f"made/{document.name}" for document in DOCUMENTS]
     assert all((tmp_path / name).stat().st_size > 10_000 for name in names)
 
 
@@ -142,3 +143,51 @@ def test_demo_into_a_place_that_is_a_file_is_a_clear_error(run, tmp_path):
 def test_fonts_lists_families_with_their_weights(run):
     lines = run("fonts").stdout.splitlines()
     assert any(line.startswith("Source Sans Pro: weights 200, 300, 400, 600, 700, 900; italic 200") for line in lines)
+
+
+def test_data_and_source_on_standard_input(tmp_path):
+    (tmp_path / "t.html").write_text("<p>{{ number }}")
+    for text in ('{"number": "F-1"}', "number: F-1\n"):
+        result = subprocess.run(
+            [sys.executable, "-m", "fleetquill", "press", str(tmp_path / "t.html"), "--data", "-", "-o", "-"],
+            input=text.encode(), capture_output=True,
+        )  # fmt: skip
+        assert result.returncode == 0 and result.stdout.startswith(b"%PDF-"), result.stderr
+    result = subprocess.run([sys.executable, "-m", "fleetquill", "press", "-"], input=b"<p>x", capture_output=True)
+    assert result.stdout.startswith(b"%PDF-") and result.stderr == b""
+
+
+@pytest.mark.parametrize(
+    ("arguments", "code", "words"),
+    [
+        (["-", "--data", "-"], 2, "Only one of source and data"),
+        (["a.html", "b.html"], 2, "Only pictures can be given several"),
+        (["gone.jpg"], 1, "The picture does not exist"),
+        (["a.jpg", "--data", "d.json"], 2, "Pictures take no data"),
+        (["http://127.0.0.1:9/", "--timeout", "1"], 1, "127.0.0.1:9"),
+        (["a.html", "--header", "x"], 2, "NAME=VALUE"),
+        (["a.jpg", "--page", "A44"], 1, "Did you mean 'A4'?"),
+        (["a.jpg", "--margin", "2 ells"], 1, "is not a length"),
+        (["a.jpg", "--quality", "200"], 1, "from 1 to 95"),
+    ],
+)
+def test_what_the_new_options_do_not_take(tmp_path, monkeypatch, arguments, code, words):
+    from PIL import Image
+
+    monkeypatch.chdir(tmp_path)
+    Image.new("RGB", (9, 9)).save("a.jpg")
+    Path("a.html").write_text("<p>x")
+    result = CliRunner().invoke(main, ["press", *arguments])
+    assert (result.exit_code, words in result.output) == (code, True), result.output
+
+
+def test_pictures_and_a_folder_become_documents(tmp_path, monkeypatch):
+    from PIL import Image
+
+    monkeypatch.chdir(tmp_path)
+    Path("scans").mkdir()
+    for name in ("a.jpg", "b.png", "scans/c.jpg"):
+        Image.effect_noise((300, 200), 50).convert("RGB").save(name)
+    assert "2 pages" in CliRunner().invoke(main, ["press", "a.jpg", "b.png", "-o", "two.pdf"]).output
+    assert "1 page" in CliRunner().invoke(main, ["press", "scans", "--page", "A6", "--margin", "5mm"]).output
+    assert Path("scans.pdf").is_file()

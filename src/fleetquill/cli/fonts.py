@@ -18,6 +18,9 @@ def open_press(
     policy: Policy | None = None,
     headers: Mapping[str, str] | None = None,
     cookies: Mapping[str, str] | None = None,
+    *,
+    picture_dpi: float = 0.0,
+    jpeg_quality: int = 0,
 ) -> Press:
     """A press with these fonts; what is found in folders is kept in the user's cache."""
     return Press(
@@ -28,6 +31,8 @@ def open_press(
         font_index=Path(click.get_app_dir("fleetquill")) / "fonts.json",
         headers=headers,
         cookies=cookies,
+        picture_dpi=picture_dpi,
+        jpeg_quality=jpeg_quality,
     )
 
 

@@ -14,13 +14,14 @@ from fleetquill.cli.fonts import open_press
 from fleetquill.cli.report import report, report_remarks
 from fleetquill.edition import write_whole
 from fleetquill.errors import DataError, StrictError
+from fleetquill.intake.pictures import is_picture_name, read_pictures
 from fleetquill.manuscript.manuscript import Manuscript
 from fleetquill.policy import Policy, is_web
 from fleetquill.press import Summary
 
 
 @click.command()
-@click.argument("source")
+@click.argument("sources", nargs=-1, required=True, metavar="SOURCE…")
 @click.option("--data", "data_file", metavar="FILE",
               help="Fill in a template with this file (JSON, YAML, TOML, CSV; - for standard input).")  # fmt: skip
 @click.option("--set", "settings", multiple=True, metavar="KEY=VALUE",
@@ -36,9 +37,13 @@ from fleetquill.press import Summary
 @click.option("--header", "headers", multiple=True, metavar="NAME=VALUE", help="Send a header with web requests.")
 @click.option("--cookie", "cookies", multiple=True, metavar="NAME=VALUE", help="Send a cookie with web requests.")
 @click.option("--timeout", default=20.0, show_default=True, help="Seconds that a web server may take to answer.")
+@click.option("--page", default="", metavar="PAPER", help="Fit pictures into this paper, such as A4 or '10cm 15cm'.")
+@click.option("--margin", default="0", metavar="LENGTH", help="Leave this margin around pictures.")
+@click.option("--dpi", default=0.0, metavar="NUMBER", help="Take pixels out of pictures beyond this resolution.")
+@click.option("--quality", default=0, metavar="1…95", help="Compress photographs anew as JPEG of this quality.")
 @click.option("--strict", is_flag=True, help="Write nothing and fail where there is any remark.")
 def press(
-    source: str,
+    sources: tuple[str, ...],
     data_file: str | None,
     settings: tuple[str, ...],
     styles: tuple[Path, ...],
@@ -49,19 +54,30 @@ def press(
     headers: tuple[str, ...],
     cookies: tuple[str, ...],
     timeout: float,
+    page: str,
+    margin: str,
+    dpi: float,
+    quality: int,
     strict: bool,
 ) -> None:
     """Lay out SOURCE and write a PDF.
 
     SOURCE is an HTML or Markdown file, a template (with --data or --set), an address of the web, or
-    '-' for HTML on standard input.
+    '-' for HTML on standard input. Several pictures, or a folder of them, become a page each.
     """
+    source = sources[0]
+    pictures = _are_pictures(sources)
+    if len(sources) > 1 and not pictures:
+        raise click.UsageError("Only pictures can be given several at a time.")
+    if pictures and (data_file or settings):
+        raise click.UsageError("Pictures take no data.")
     if source == "-" and data_file == "-":
         raise click.UsageError("Only one of source and data can be standard input.")
     data = _data(data_file, settings)
     policy = Policy(network=is_web(source), timeout=timeout)
-    engine = open_press(folders, system_fonts, locale, policy, _pairs("--header", headers), _pairs("--cookie", cookies))
-    document = _document(source, data, locale)
+    sent = _pairs("--header", headers), _pairs("--cookie", cookies)
+    engine = open_press(folders, system_fonts, locale, policy, *sent, picture_dpi=dpi, jpeg_quality=quality)
+    document = read_pictures(sources, page=page, margin=margin) if pictures else _document(source, data, locale)
     summaries: list[Summary] = []
 
     def write(stream: BinaryIO) -> None:
@@ -79,6 +95,10 @@ def press(
     target = Path(output) if output else _beside(source)
     write_whole(target, write)
     report(target, summaries[0])
+
+
+def _are_pictures(sources: tuple[str, ...]) -> bool:
+    return all(not is_web(source) and (is_picture_name(source) or Path(source).is_dir()) for source in sources)
 
 
 def _document(source: str, data: dict[str, Any] | None, locale: str) -> str | Manuscript:

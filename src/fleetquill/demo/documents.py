@@ -2,32 +2,43 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Final, NamedTuple
 
+from fleetquill.demo.gallery import gallery
+from fleetquill.demo.labels import crate_labels, toll_receipt
+from fleetquill.demo.statement import statement
 from fleetquill.intake.records import read_data
+from fleetquill.manuscript.manuscript import Manuscript
 from fleetquill.press import Press, Summary
 
 HERE: Final = Path(__file__).parent
 
 
 class Document(NamedTuple):
-    """A demo document: the file to write, the template, and its data ('' for none)."""
+    """A demo document: the file to write, and a template with its data ('' for none), or what writes it in Python."""
 
     name: str
-    template: str
-    data: str
+    template: str = ""
+    data: str = ""
+    written: Callable[[], Manuscript] | None = None
 
 
 DOCUMENTS: Final = (
     Document("invoice.pdf", "invoice.html", "invoice-short.json"),
     Document("invoice-long.pdf", "invoice.html", "invoice-long.json"),
-    Document("voyage-log.pdf", "voyage-log.html", ""),
-    Document("tables.pdf", "tables.html", ""),
+    Document("voyage-log.pdf", "voyage-log.html"),
+    Document("tables.pdf", "tables.html"),
     Document("report.pdf", "report.html", "report.json"),
-    Document("certificate.pdf", "certificate.html", ""),
-    Document("specimen.pdf", "specimen.html", ""),
+    Document("certificate.pdf", "certificate.html"),
+    Document("statement.pdf", written=lambda: statement(HERE)),
+    Document("letters.pdf", "letters.html", "members.csv"),
+    Document("labels.pdf", written=lambda: crate_labels(HERE)),
+    Document("toll.pdf", "toll.html", "toll.yaml"),
+    Document("toll-plate.pdf", written=toll_receipt),
+    Document("gallery.pdf", written=lambda: gallery(HERE)),
+    Document("specimen.pdf", "specimen.html"),
 )
 
 
@@ -36,5 +47,8 @@ def make_documents(folder: Path) -> Iterator[tuple[Path, Summary]]:
     press = Press(locale="en-IE")
     for document in DOCUMENTS:
         target = folder / document.name
+        if document.written is not None:
+            yield target, press.publish(document.written(), target)
+            continue
         data = read_data(HERE / document.data) if document.data else {}
         yield target, press.publish(HERE / document.template, target, data=data)

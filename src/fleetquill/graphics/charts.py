@@ -13,6 +13,7 @@ KINDS: Final = ("bar", "line", "area", "scatter", "pie", "histogram", "box")
 COLORS: Final = ("#0f4c4a", "#b8923a", "#6fa39e", "#7a4b2a", "#a9b8b4", "#33506b", "#d9bf82", "#4d4d4d")
 MOST_LABELS: Final = 24  # on one axis; of more, every second, third, … is written
 LETTER: Final = 0.55  # em that a letter or digit takes, on the whole
+MOST_PARTS: Final = 12  # of a pie: the smallest are put together
 MOST_SAID: Final = 6  # values that the alternative text names
 
 
@@ -93,17 +94,28 @@ def chart_figure(chart: Chart, look: Look) -> Any:
     _DRAW[chart.kind](axes, chart, look)
     if chart.kind != "pie":
         _frame(axes, chart, look)
-    if chart.legend and (len(chart.series) > 1 and chart.kind not in ("pie", "box")):
-        axes.legend(
-            loc="lower left", bbox_to_anchor=(0.0, 1.0), ncols=min(4, len(chart.series)), frameon=False,
-            prop={"size": _points(look.size)}, labelcolor=look.color[:3], handlelength=1.2, borderaxespad=0.2,
-        )  # fmt: skip
-    if chart.title:
-        pad = 22.0 if chart.legend and len(chart.series) > 1 and chart.kind not in ("pie", "box") else 8.0
+    rows = (
+        _legend(axes, chart, look) if chart.legend and len(chart.series) > 1 and chart.kind not in ("pie", "box") else 0
+    )
+    if chart.title or rows:  # the title's line reserves the room of the legend below it
         axes.set_title(
-            chart.title, size=_points(look.size * 1.15), weight="bold", color=look.color[:3], loc="left", pad=pad
-        )
+            chart.title or " ", size=_points(look.size * 1.15), weight="bold", color=look.color[:3], loc="left",
+            pad=6.0 + rows * _points(look.size) * 1.55,
+        )  # fmt: skip
     return figure
+
+
+def _legend(axes: Any, chart: Chart, look: Look) -> int:
+    """The names of the series above the axes; gives how many rows they take."""
+    widest = max(len(series.name) for series in chart.series) + 5
+    columns = max(1, min(len(chart.series), int(look.width * 0.8 / (widest * LETTER * look.size))))
+    legend = axes.legend(
+        loc="lower left", bbox_to_anchor=(0.0, 1.0), ncols=columns, frameon=False, borderaxespad=0.2, columnspacing=1.2,
+        prop={"size": _points(look.size)}, labelcolor=look.color[:3], handlelength=1.2, borderpad=0.1,
+        labelspacing=0.35,
+    )  # fmt: skip
+    legend.set_in_layout(False)
+    return math.ceil(len(chart.series) / columns)
 
 
 def _points(px: float) -> float:
@@ -150,13 +162,13 @@ def _named(axes: Any, chart: Chart, look: Look, places: Sequence[float]) -> None
     """Names under their places; where there are many, not each of them."""
     step = max(1, math.ceil(len(chart.x) / MOST_LABELS))
     shown = [(place, str(name)) for place, name in list(zip(places, chart.x, strict=True))[::step]]
-    longest = max((len(name) for _, name in shown), default=0)
+    letters = sum(len(name) for _, name in shown) + 1.5 * len(shown)
     ticks, labels = [place for place, _ in shown], [name for _, name in shown]
     if chart.horizontal:
         axes.set_yticks(ticks, labels)
         axes.invert_yaxis()
     else:
-        turned = len(shown) * (longest + 1.5) * LETTER * look.size > look.width * 0.86
+        turned = letters * LETTER * look.size > look.width * 0.84
         axes.set_xticks(ticks, labels, rotation=40 if turned else 0, ha="right" if turned else "center")
 
 
@@ -233,6 +245,10 @@ def _points_of(axes: Any, chart: Chart, look: Look) -> None:
 
 def _pie(axes: Any, chart: Chart, look: Look) -> None:
     pairs = [(name, value) for name, value in zip(chart.x, chart.series[0].values, strict=True) if value > 0]
+    if len(pairs) > MOST_PARTS:
+        pairs.sort(key=lambda pair: -pair[1])
+        rest = pairs[MOST_PARTS - 1 :]
+        pairs = [*pairs[: MOST_PARTS - 1], (f"{len(rest)} more", sum(value for _, value in rest))]
     total = sum(value for _, value in pairs)
     if not pairs:
         return

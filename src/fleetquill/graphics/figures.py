@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import io
 import math
+import warnings
 from collections.abc import Callable
 from threading import RLock
 from typing import Any, Final
@@ -41,7 +42,9 @@ def draw_figure(figure: Any, font: FindFont, family: str) -> Drawing:
             width, height = (float(side) * PX_PER_INCH for side in figure.get_size_inches())
             drawing = Drawing(width, height)
             renderer = _Renderer(drawing, font, family)
-            figure.draw(renderer)
+            with warnings.catch_warnings():  # what it warns of can be seen in the chart
+                warnings.simplefilter("ignore")
+                figure.draw(renderer)
         finally:
             figure.set_dpi(before)
             figure.set_canvas(canvas)

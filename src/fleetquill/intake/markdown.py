@@ -98,7 +98,7 @@ def _place_footnotes(root: Element) -> None:
             for back in paragraph.findall("a[@class='footnote-backref']"):
                 _drop(back)
             piece = etree.SubElement(note, "span", {} if number == 0 else {"style": "display:block"})
-            piece.text = (paragraph.text or "").rstrip()
+            piece.text = paragraph.text
             piece.extend(list(paragraph))
         note.tail = call.tail
         parent = call.getparent()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
+from contextlib import suppress
 from pathlib import Path
 from typing import TYPE_CHECKING
 from urllib.parse import urljoin
@@ -53,8 +54,12 @@ class Reader:
 
     def prefetch(self, urls: Iterable[str], base: Base) -> None:
         """Fetches addresses of the web side by side; what fails says so when it is read."""
-        addresses = [absolute(url, base) for url in urls if not url.startswith("data:")]
-        wanted = [address for address in addresses if isinstance(address, str)]
+        wanted: list[str] = []
+        for url in urls:
+            with suppress(PolicyError):
+                address = absolute(url, base)
+                if isinstance(address, str) and not url.startswith("data:"):
+                    wanted.append(address)
         if wanted and self.policy.network:
             self.web.prefetch(wanted)
 

@@ -91,6 +91,9 @@ class _Environment(jinja2.Environment):
 class _Sandbox(_Environment, ImmutableSandboxedEnvironment):
     """For templates from strangers: no inner attributes, no changes to the data, no endless loops."""
 
+    def unsafe_undefined(self, obj: Any, attribute: str) -> NoReturn:
+        raise SecurityError(f"'{attribute}' of a {type(obj).__name__}")
+
 
 COUNTED = "fq_counted"
 

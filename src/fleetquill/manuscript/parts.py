@@ -44,6 +44,22 @@ class Parts:
     def _add(self, tag: str, attributes: Mapping[str, str]) -> Element:
         return etree.SubElement(self._place, tag, {name: clean(text) for name, text in attributes.items()})
 
+    def _fill(self, tag: str, attributes: Mapping[str, str], content: Iterable[Any]) -> None:
+        """Adds a part with its content; nothing is added where the content is at fault."""
+        element = self._add(tag, attributes)
+        with self._undone_on_error(element):
+            fill(element, content)
+
+    @contextmanager
+    def _undone_on_error(self, element: Element) -> Iterator[None]:
+        """Nothing half-made stays in the manuscript."""
+        place = self._place
+        try:
+            yield
+        except Exception:
+            place.remove(element)
+            raise
+
     @contextmanager
     def _inside(self, element: Element) -> Iterator[None]:
         outer, self._place = self._place, element
@@ -72,14 +88,14 @@ class Parts:
         """A heading of a level from 1 to 6: also an entry of the outline and of contents lists."""
         if not 1 <= level <= 6:
             raise OptionError(f"A heading has a level from 1 to 6, not {level}.")
-        fill(self._add(f"h{level}", attributes_of(style, id, class_)), content)
+        self._fill(f"h{level}", attributes_of(style, id, class_), content)
 
     def paragraph(self, *content: Any, style: str = "", id: str = "", class_: str = "") -> None:
-        fill(self._add("p", attributes_of(style, id, class_)), content)
+        self._fill("p", attributes_of(style, id, class_), content)
 
     def quotation(self, *content: Any, style: str = "", id: str = "", class_: str = "") -> None:
         """A quotation in a block of its own."""
-        fill(self._add("blockquote", attributes_of(style, id, class_)), content)
+        self._fill("blockquote", attributes_of(style, id, class_), content)
 
     def listing(self, text: str, *, style: str = "", id: str = "", class_: str = "") -> None:
         """Program text: lines and spaces stay as they are."""
@@ -98,12 +114,13 @@ class Parts:
 
     def _list(self, tag: str, items: Iterable[Any], attributes: Mapping[str, str]) -> None:
         outer = self._add(tag, attributes)
-        for item in items:
-            if isinstance(item, list) and len(outer):
-                with self._inside(outer[-1]):
-                    self._list(tag, item, {})
-            else:
-                fill(etree.SubElement(outer, "li"), [item])
+        with self._undone_on_error(outer):
+            for item in items:
+                if isinstance(item, list) and len(outer):
+                    with self._inside(outer[-1]):
+                        self._list(tag, item, {})
+                else:
+                    fill(etree.SubElement(outer, "li"), [item])
 
     def definitions(
         self,
@@ -115,9 +132,10 @@ class Parts:
     ) -> None:
         """Terms, each with what it means."""
         outer = self._add("dl", attributes_of(style, id, class_))
-        for term, meaning in pairs.items() if isinstance(pairs, Mapping) else pairs:
-            fill(etree.SubElement(outer, "dt"), [term])
-            fill(etree.SubElement(outer, "dd"), [meaning])
+        with self._undone_on_error(outer):
+            for term, meaning in pairs.items() if isinstance(pairs, Mapping) else pairs:
+                fill(etree.SubElement(outer, "dt"), [term])
+                fill(etree.SubElement(outer, "dd"), [meaning])
 
     def contents(self, *, levels: int = 2, style: str = "", id: str = "", class_: str = "") -> None:
         """A list of the headings down to a level, wherever they stand, with the pages that they are on."""
@@ -175,11 +193,8 @@ class Parts:
         used = [column if isinstance(column, Column) else Column(column) for column in columns]
         classes = " ".join(filter(None, [class_, "fq-stripes" if stripes else ""]))
         table = self._add("table", attributes_of(style, id, f"fq-table {classes}".strip()))
-        try:
+        with self._undone_on_error(table):
             self._fill_table(table, used, read_rows(rows, used), caption)
-        except Exception:
-            self._place.remove(table)  # nothing half-made stays in the manuscript
-            raise
 
     def _fill_table(
         self, table: Element, columns: Sequence[Column], rows: Iterable[Sequence[Any]], caption: str

@@ -6,6 +6,7 @@ import re
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Any, Final, NamedTuple
+from urllib.parse import urljoin
 
 import tinycss2
 
@@ -170,7 +171,9 @@ def _rebase(nodes: Tokens, folder: str) -> None:
 
 
 def _based(url: str, folder: str) -> str:
-    return url if ABSOLUTE.match(url) else f"{folder}/{url}"
+    if ABSOLUTE.match(url) and not (url.startswith("/") and "://" in folder):
+        return url
+    return urljoin(f"{folder}/", url) if "://" in folder else f"{folder}/{url}"
 
 
 ABSOLUTE: Final = re.compile(r"[/#]|[A-Za-z][A-Za-z0-9+.-]*:")

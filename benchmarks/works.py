@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import io
 import random
+import re
 import subprocess
 import sys
+import tempfile
 from collections.abc import Callable
 from pathlib import Path
 from typing import NamedTuple
@@ -92,6 +94,10 @@ def works() -> list[Work]:
         _prose(press, floor),
         _table(press, floor),
         _ledger(press, floor),
+        _report(press, floor),
+        _photograph(press),
+        _trends(press),
+        _vectors(press),
         Work("import fleetquill (over a bare Python)", *_import(), reach=0.030, runs=15),
         Work("cold: press of the short invoice", *_cold(), reach=2.5, runs=7),
     ]
@@ -111,7 +117,7 @@ def _short_invoice(press: fq.Press, floor: Floor) -> Work:
     def least() -> list[bytes]:
         return floor.pages(blocks_of(rendered), 9.5, 490, 60)
 
-    return Work("short invoice, HTML + data, warm", ours, least, reach=12.0, runs=21)
+    return Work("short invoice, HTML + data, warm", ours, least, reach=4.0, runs=21)
 
 
 def _prose(press: fq.Press, floor: Floor) -> Work:
@@ -153,6 +159,82 @@ def _ledger(press: fq.Press, floor: Floor) -> Work:
         return floor.rows(rows, 8.25, 55)
 
     return Work("ledger of 200,000 × 8, published", ours, least, reach=1.5, runs=3)
+
+
+def _report(press: fq.Press, floor: Floor) -> Work:
+    """The quarterly report without its charts, which Matplotlib draws."""
+    data = read_data(DEMO / "report.json")
+    text = (DEMO / "report.html").read_text(encoding="utf-8")
+    text = re.sub(r"<fq-chart.*?</fq-chart>", "", text, flags=re.DOTALL)
+    from lxml import etree
+
+    source = fq.Manuscript.from_template(text, data, base=DEMO, locale="en-IE")
+    rendered = etree.tostring(source.root, method="html", encoding="unicode")
+
+    def ours() -> bytes:
+        manuscript = fq.Manuscript.from_html(rendered, base=DEMO)
+        return press.compose(manuscript).to_bytes()
+
+    def least() -> list[bytes]:
+        return floor.pages(blocks_of(rendered), 10.0, 470, 46)
+
+    return Work("quarterly report, charts apart", ours, least, reach=6.0, runs=9)
+
+
+def _photograph(press: fq.Press) -> Work:
+    from PIL import Image
+
+    folder = Path(tempfile.mkdtemp(prefix="benchmark"))
+    noise = Image.effect_noise((1000, 750), 80).resize((4000, 3000))
+    noise.convert("RGB").save(folder / "photo.jpg", quality=90)
+    html = '<img src="photo.jpg" style="width: 170mm">'
+
+    def ours() -> object:
+        return press.publish(fq.Manuscript.from_html(html, base=folder), folder / "photo.pdf")
+
+    def least() -> object:
+        return (folder / "copy.jpg").write_bytes((folder / "photo.jpg").read_bytes())
+
+    return Work("JPEG of 12 megapixels", ours, least, reach=2.0, runs=15)
+
+
+def _trends(press: fq.Press) -> Work:
+    """A table of 1,000 trend lines beside the same table with their numbers."""
+    chance = random.Random(5)
+    series = [" ".join(str(chance.randrange(10, 99)) for _ in range(12)) for _ in range(1000)]
+    style = "<style>table { width: 100%; border-collapse: collapse; font-size: 11px } td { padding: 2px 4px }</style>"
+
+    def page(cell: Callable[[str], str]) -> str:
+        rows = "".join(f"<tr><td>Barge {n}<td>{cell(values)}</tr>" for n, values in enumerate(series))
+        return f"{style}<table>{rows}</table>"
+
+    drawn, written = page(lambda values: f'<fq-spark values="{values}"></fq-spark>'), page(str)
+    return Work(
+        "table with 1,000 trend lines",
+        lambda: press.compose(fq.Manuscript.from_html(drawn)).to_bytes(),
+        lambda: press.compose(fq.Manuscript.from_html(written)).to_bytes(),
+        reach=1.5, runs=7,
+    )  # fmt: skip
+
+
+def _vectors(press: fq.Press) -> Work:
+    """An SVG of 20,000 path segments beside parsing it."""
+    from lxml import etree
+
+    chance = random.Random(6)
+    paths = []
+    for _ in range(200):
+        steps = "".join(f"L{chance.uniform(0, 500):.2f} {chance.uniform(0, 500):.2f}" for _ in range(99))
+        paths.append(f'<path d="M0 0{steps}" fill="none" stroke="#0f4c4a"/>')
+    content = f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 500 500">{"".join(paths)}</svg>'
+    folder = Path(tempfile.mkdtemp(prefix="benchmark"))
+    (folder / "a.svg").write_text(content)
+    html = '<img src="a.svg" style="width: 170mm">'
+
+    def ours() -> bytes:
+        return press.compose(fq.Manuscript.from_html(html, base=folder)).to_bytes()
+
+    return Work("SVG of 20,000 segments", ours, lambda: etree.fromstring(content), reach=10.0, runs=15)
 
 
 def _run(code: str) -> Callable[[], object]:

@@ -362,14 +362,14 @@ class _Job:
 
     def pages(self) -> Iterable[PageFragment]:
         if self.context.wants_targets:
-            self._find_targets()
+            return self._with_targets()
         return self._lay_out()
 
     def _lay_out(self) -> Iterable[PageFragment]:
         return lay_out_pages(self.root, self.cascade, self.context, self.press.policy.pages)
 
-    def _find_targets(self) -> None:
-        """Lays out as often as it takes until what references say is what is so."""
+    def _with_targets(self) -> Iterable[PageFragment]:
+        """Lays out as often as it takes until what references say is what is so; twice, as a rule."""
         context = self.context
         mark = self.remarks.mark()
         for _ in range(MOST_LAYOUTS):
@@ -378,21 +378,21 @@ class _Job:
             assert known is not None
             before = (dict(known.page_of), known.pages)
             page_of: dict[str, int] = {}
-            pages = 0
-            for page in self._lay_out():
-                pages += 1
+            pages = list(self._lay_out())
+            for page in pages:
                 for name, _, _ in places_of(page.parts):
                     page_of.setdefault(name, page.counter)
-            settled = before == (page_of, pages)
-            known.page_of, known.pages = page_of, pages
+            if before == (page_of, len(pages)):
+                return pages
+            known.page_of, known.pages = page_of, len(pages)
             self.remarks.back_to(mark)
             self.root = build(self.manuscript.root, self.cascade, context, self.press.policy.nesting)
-            if settled:
-                return
+            mark = self.remarks.mark()
         self.remarks.add(
             "reference", "References move the pages that they name; some numbers may be wrong.",
             source=self.manuscript.source,
         )  # fmt: skip
+        return pages
 
     def write(self, pages: Iterable[PageFragment], stream: BinaryIO) -> tuple[int, int]:
         """Paints and writes; (pages, bytes). Each page may be dropped once it is painted."""

@@ -9,62 +9,81 @@ from typing import Any, Final
 
 Segment = tuple[Any, ...]
 KAPPA: Final = 0.5522847498307936  # control points of a quarter circle
-TOKEN: Final = re.compile(r"([MmZzLlHhVvCcSsQqTtAa])|([-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?)")
+COMMAND: Final = re.compile(r"([MmZzLlHhVvCcSsQqTtAa])")
+NUMBER: Final = re.compile(r"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?")
+STRAIGHT: Final = re.compile(rf"\s*M(?:[\s,]*[ML]?[\s,]*{NUMBER.pattern}[\s,]+{NUMBER.pattern})+\s*")
+PAIR: Final = re.compile(rf"([ML]?)[\s,]*({NUMBER.pattern})[\s,]+({NUMBER.pattern})")
 COUNTS: Final = {"m": 2, "l": 2, "h": 1, "v": 1, "c": 6, "s": 4, "q": 4, "t": 2, "a": 7, "z": 0}
 
 
 def path_data(d: str) -> list[Segment]:
     """Absolute m, l, c and h segments; what follows a fault is left out (§9.5.4)."""
+    if STRAIGHT.fullmatch(d):
+        return _straight(d)
     path: list[Segment] = []
-    numbers: list[float] = []
-    command = ""
-    state = _Pen(path)
-    for letter, number in _tokens(d):
-        if letter:
+    pen = _Pen(path)
+    pieces = COMMAND.split(d)
+    if pieces[0].strip(" \t\r\n\f,"):
+        return path
+    for command, text in zip(pieces[1::2], pieces[2::2], strict=True):
+        count = COUNTS[command.lower()]
+        if not path and command.lower() != "m":
+            break
+        numbers, faulty = _numbers(text, arc=command in "Aa")
+        if count == 0:
+            pen.draw(command, ())
             if numbers:
                 break
-            command = letter
-            if COUNTS[command.lower()] == 0:
-                state.draw(command, ())
             continue
-        if not command or (not path and command.lower() != "m"):
-            break
-        numbers.append(number)
-        if len(numbers) == COUNTS[command.lower()]:
-            state.draw(command, numbers)
-            numbers = []
-            if command in "Mm":  # further pairs are lines
-                command = "L" if command == "M" else "l"
-        elif COUNTS[command.lower()] == 0:
+        if command == "L" and len(numbers) > 2 and path[-1][0] != "h":
+            stop = len(numbers) - len(numbers) % 2
+            path.extend([("l", x, y) for x, y in zip(numbers[0:stop:2], numbers[1:stop:2], strict=True)])
+            pen.stand(path[-1][1], path[-1][2])
+        else:
+            for place in range(0, len(numbers) - count + 1, count):
+                pen.draw(command, numbers[place : place + count])
+                if command in "Mm":  # further pairs are lines
+                    command = "L" if command == "M" else "l"
+        if faulty or not numbers or len(numbers) % count:
             break
     return path
 
 
-def _tokens(d: str) -> list[tuple[str, float]]:
-    """Letters and numbers; the flags of arcs may stand without space between them."""
-    found: list[tuple[str, float]] = []
-    place, command, count = 0, "", 0
-    while place < len(d):
-        if d[place] in " \t\r\n\f,":
+def _straight(d: str) -> list[Segment]:
+    """Points and lines alone, as plots have them: the short way."""
+    path: list[Segment] = []
+    for letter, x, y in PAIR.findall(d):
+        path.append(("m" if letter == "M" or not path else "l", float(x), float(y)))
+    return path
+
+
+def _numbers(text: str, *, arc: bool) -> tuple[list[float], bool]:
+    """The numbers after a command, and whether something else stands among them."""
+    if arc:
+        return _arc_numbers(text)
+    found = NUMBER.findall(text)
+    return [float(number) for number in found], bool(NUMBER.sub("", text).strip(" \t\r\n\f,"))
+
+
+def _arc_numbers(text: str) -> tuple[list[float], bool]:
+    """The flags of arcs may stand without space between them."""
+    numbers: list[float] = []
+    place = 0
+    while place < len(text):
+        if text[place] in " \t\r\n\f,":
             place += 1
-            continue
-        if command in "Aa" and command and count % 7 in (3, 4):
-            if d[place] not in "01":
-                break
-            found.append(("", float(d[place])))
-            place, count = place + 1, count + 1
-            continue
-        match = TOKEN.match(d, place)
-        if match is None:
-            break
-        place = match.end()
-        if match[1]:
-            command, count = match[1], 0
-            found.append((command, 0.0))
+        elif len(numbers) % 7 in (3, 4):
+            if text[place] not in "01":
+                return numbers, True
+            numbers.append(float(text[place]))
+            place += 1
         else:
-            count += 1
-            found.append(("", float(match[2])))
-    return found
+            match = NUMBER.match(text, place)
+            if match is None:
+                return numbers, True
+            numbers.append(float(match[0]))
+            place = match.end()
+    return numbers, False
 
 
 class _Pen:
@@ -75,6 +94,11 @@ class _Pen:
         self.x = self.y = self.start_x = self.start_y = 0.0
         self.control: tuple[float, float] | None = None
         self.last = ""
+
+    def stand(self, x: float, y: float) -> None:
+        """Moves the pen without drawing."""
+        self.x, self.y = x, y
+        self.control, self.last = None, "l"
 
     def draw(self, command: str, numbers: Any) -> None:
         kind = command.lower()
@@ -191,7 +215,7 @@ def ellipse(cx: float, cy: float, rx: float, ry: float) -> list[Segment]:
 
 def numbers_of(text: str) -> list[float]:
     """The numbers of a list such as `points`."""
-    return [float(match[2]) for match in TOKEN.finditer(text) if match[2]]
+    return [float(number) for number in NUMBER.findall(text)]
 
 
 def points_of(text: str) -> list[tuple[float, float]]:

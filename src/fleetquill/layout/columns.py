@@ -18,7 +18,8 @@ from fleetquill.style.properties import ComputedStyle
 from fleetquill.style.values import resolve_auto
 
 DEEPEST: Final = 3  # columns within columns; to even out each costs several layouts of those in it
-FINEST: Final = 0.5  # px to which heights are evened out
+FINEST: Final = 1.0  # px to which heights are evened out
+FIRST_STEP: Final = 24.0  # px above the mean: about a line, and most often enough
 
 
 class Rule(NamedTuple):
@@ -155,9 +156,11 @@ class _Columns:
         if context.quiet:  # tried out for columns around: close enough
             return row._replace(height=low)
         context.quiet += 1
+        step = FIRST_STEP
         try:
             while high - low > FINEST:
-                middle = (low + high) / 2
+                middle = min((low + high) / 2, low + step)
+                step *= 4
                 found = self._try(children, resume, middle)
                 if found is None:
                     low = middle

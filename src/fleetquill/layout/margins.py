@@ -30,13 +30,9 @@ def _one(value: object, basis: float) -> Margins:
     return Margins(size, 0.0) if size >= 0 else Margins(0.0, size)
 
 
-def in_flow(children: list[Box]) -> list[Box]:
-    """The children that take part in margin collapsing: all but floats and what is out of the flow."""
-    return [
-        child
-        for child in children
-        if (child.style.float == "none" or child.kept.get("is_item")) and not isinstance(child, AnchorBox)
-    ]
+def is_in_flow(child: Box) -> bool:
+    """Whether a child takes part in margin collapsing: all but floats and what is out of the flow."""
+    return (child.style.float == "none" or "is_item" in child.kept) and not isinstance(child, AnchorBox)
 
 
 def is_root_of_context(box: Box) -> bool:
@@ -100,10 +96,8 @@ def _is_through(box: Box, basis: float) -> bool:
         paragraph = box.paragraph
         return paragraph is not None and paragraph.is_empty and not paragraph.anchors and box.marker is None
     inner = _inner_width(box, basis)
-    children = in_flow(box.children)
-    if len(children) < len(box.children):
-        return False  # floats must be placed, though they give no height
-    return box.marker is None and all(is_through(child, inner) for child in children)
+    # Floats must be placed, though they give no height.
+    return box.marker is None and all(is_in_flow(child) and is_through(child, inner) for child in box.children)
 
 
 def top_margins(box: Box, basis: float) -> Margins:
@@ -111,7 +105,7 @@ def top_margins(box: Box, basis: float) -> Margins:
     margins = _one(box.style.margin_top, basis)
     if joins_top(box, basis):
         inner = _inner_width(box, basis)
-        for child in in_flow(box.children):
+        for child in filter(is_in_flow, box.children):
             margins = margins.joined(top_margins(child, inner))
             if not is_through(child, inner):
                 break
@@ -124,7 +118,7 @@ def bottom_margins(box: Box, basis: float) -> Margins:
     margins = _one(box.style.margin_bottom, basis)
     if joins_bottom(box, basis):
         inner = _inner_width(box, basis)
-        for child in reversed(in_flow(box.children)):
+        for child in filter(is_in_flow, reversed(box.children)):
             margins = margins.joined(bottom_margins(child, inner))
             if not is_through(child, inner):
                 break

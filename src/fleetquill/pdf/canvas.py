@@ -133,8 +133,15 @@ class PdfCanvas:
         self._out.append("W* n" if even_odd else "W n")
 
     def _path(self, path: Path) -> None:
-        for verb, *points in path:
-            self._out.append(f"{' '.join(map(num, points))} {verb}" if points else verb)
+        out = []
+        for segment in path:
+            if len(segment) == 3:
+                verb, x, y = segment
+                out.append(f"{round(x, 2):.10g} {round(y, 2):.10g} {verb}")
+            else:
+                verb, *points = segment
+                out.append(f"{' '.join(map(num, points))} {verb}" if points else verb)
+        self._out.append("\n".join(out))
 
     # ---- text ----
 

@@ -9,6 +9,7 @@ from typing import Any, BinaryIO, Final
 from fleetquill.pdf.objects import Name, Ref, write
 
 HEADER: Final = b"%PDF-1.7\n%\xe2\xe3\xcf\xd3\n"
+HASHED_WHOLE: Final = 1_000_000  # bytes
 OBJECTS_IN_A_STREAM: Final = 200
 COMPRESSION: Final = 6
 
@@ -26,7 +27,10 @@ class PdfFile:
 
     def _put(self, content: bytes) -> None:
         self._stream.write(content)
-        self._hash.update(content)
+        if len(content) <= HASHED_WHOLE:
+            self._hash.update(content)
+        else:  # a picture: its ends and its length tell it from others
+            self._hash.update(b"%d" % len(content) + content[:4096] + content[-4096:])
         self.length += len(content)
 
     def reserve(self) -> Ref:

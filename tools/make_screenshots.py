@@ -14,15 +14,28 @@ import pypdfium2 as pdfium
 from fleetquill.demo.documents import make_documents
 
 TARGET = Path(__file__).parent.parent / "docs/screenshots"
-PAGES = {  # picture → document and its pages, from 1
+PAGES: dict[str, tuple[str | tuple[str, ...], list[int]]] = {  # picture → documents and their pages, from 1
     "invoice": ("invoice.pdf", [1]),
     "invoice-long": ("invoice-long.pdf", [2, 4]),
     "voyage-log": ("voyage-log.pdf", [1, 40]),
     "tables": ("tables.pdf", [1]),
+    "report": ("report.pdf", [1, 2, 3, 6]),
+    "certificate": ("certificate.pdf", [1]),
+    "statement": ("statement.pdf", [1]),
+    "labels": (("labels.pdf", "toll.pdf"), [1, 1]),
+    "gallery": ("gallery.pdf", [1]),
     "specimen": ("specimen.pdf", [1, 2]),
 }
 SCALE = 80 / 72
 GAP = 16
+WIDEST = 1900  # px
+
+
+def shot_of(path: Path, number: int) -> Any:
+    pdf: Any = pdfium.PdfDocument(path)
+    shot = pdf[number - 1].render(scale=SCALE).to_pil().convert("RGB")
+    pdf.close()
+    return shot
 
 
 def main() -> None:
@@ -31,9 +44,11 @@ def main() -> None:
     TARGET.mkdir(parents=True, exist_ok=True)
     with tempfile.TemporaryDirectory() as folder:
         made = {path.name: path for path, _ in make_documents(Path(folder))}
-        for name, (document, numbers) in PAGES.items():
-            pdf: Any = pdfium.PdfDocument(made[document])
-            shots = [pdf[number - 1].render(scale=SCALE).to_pil().convert("RGB") for number in numbers]
+        for name, (documents, numbers) in PAGES.items():
+            named = (documents,) * len(numbers) if isinstance(documents, str) else documents
+            shots = [shot_of(made[document], number) for document, number in zip(named, numbers, strict=True)]
+            scale = min(1.0, WIDEST / sum(shot.width for shot in shots))
+            shots = [shot.resize((round(shot.width * scale), round(shot.height * scale))) for shot in shots]
             width = sum(shot.width for shot in shots) + GAP * (len(shots) + 1)
             height = max(shot.height for shot in shots) + 2 * GAP
             sheet = Image.new("RGB", (width, height), "#c9d2cf")
@@ -42,7 +57,6 @@ def main() -> None:
                 sheet.paste(shot, (x, GAP))
                 x += shot.width + GAP
             sheet.quantize(128).save(TARGET / f"{name}.png", optimize=True)
-            pdf.close()
 
 
 if __name__ == "__main__":

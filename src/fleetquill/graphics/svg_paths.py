@@ -10,8 +10,11 @@ from typing import Any, Final
 Segment = tuple[Any, ...]
 KAPPA: Final = 0.5522847498307936  # control points of a quarter circle
 COMMAND: Final = re.compile(r"([MmZzLlHhVvCcSsQqTtAa])")
-NUMBER: Final = re.compile(r"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?")
-STRAIGHT: Final = re.compile(rf"\s*M(?:[\s,]*[ML]?[\s,]*{NUMBER.pattern}[\s,]+{NUMBER.pattern})+\s*")
+NUMBER: Final = re.compile(r"[-+]?(?:\d++\.?+\d*+|\.\d++)(?:[eE][-+]?\d++)?+")  # takes all or none: no trying again
+STRAIGHT: Final = re.compile(
+    rf"\s*+M[\s,]*+{NUMBER.pattern}[\s,]++{NUMBER.pattern}"
+    rf"(?:(?:[\s,]++|[\s,]*+[ML][\s,]*+){NUMBER.pattern}[\s,]++{NUMBER.pattern})*+\s*+"
+)
 PAIR: Final = re.compile(rf"([ML]?)[\s,]*({NUMBER.pattern})[\s,]+({NUMBER.pattern})")
 COUNTS: Final = {"m": 2, "l": 2, "h": 1, "v": 1, "c": 6, "s": 4, "q": 4, "t": 2, "a": 7, "z": 0}
 

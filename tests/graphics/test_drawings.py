@@ -2,6 +2,8 @@
 
 import io
 import re
+import struct
+import zlib
 
 import pypdfium2 as pdfium
 import pytest
@@ -322,6 +324,24 @@ def test_colour_profiles_are_kept_once(tmp_path):
         (tmp_path / f"{name}.jpg").write_bytes(picture((300 + ord(name), 300), icc_profile=profile))
     content = fq.Press().compose(fq.Manuscript.from_html("<img src=a.jpg><img src=b.jpg>", base=tmp_path)).to_bytes()
     assert content.count(b"/N 3") == 1
+
+
+def _png(width, height):
+    def chunk(kind, body):
+        return struct.pack(">I", len(body)) + kind + body + struct.pack(">I", zlib.crc32(kind + body))
+
+    head = struct.pack(">IIBBBBB", width, height, 8, 2, 0, 0, 0)
+    return b"\x89PNG\r\n\x1a\n" + chunk(b"IHDR", head) + chunk(b"IDAT", zlib.compress(b"\0" * 99)) + chunk(b"IEND", b"")
+
+
+@pytest.mark.parametrize(
+    ("size", "words"), [((60_000, 60_000), "more pixels"), ((12_000, 20_000), "more pixels"), ((0, 0), "not a picture")]
+)
+@pytest.mark.filterwarnings("error")
+def test_pictures_that_are_too_large_or_nothing_are_remarks(compose, tmp_path, size, words):
+    (tmp_path / "a.png").write_bytes(_png(*size))
+    edition = compose("<img src=a.png><p>after")
+    assert words in edition.remarks[0].message and edition.pages[0].text.endswith("after")
 
 
 @pytest.mark.parametrize("cut", [300, 5000])

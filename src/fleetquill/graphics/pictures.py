@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import warnings
 from collections.abc import Callable
 from typing import Any, NamedTuple
 
@@ -67,11 +68,16 @@ def read_picture(name: str, content: bytes, policy: Policy) -> Picture | str:
     from PIL import Image, UnidentifiedImageError
 
     try:
-        with Image.open(io.BytesIO(content)) as image:
+        with warnings.catch_warnings():  # the policy says how many pixels are too many
+            warnings.simplefilter("ignore", Image.DecompressionBombWarning)
+            image = Image.open(io.BytesIO(content))
+        with image:
             wide, high = image.size
             kind = str(image.format)
             orientation = _orientation(image)
-    except (UnidentifiedImageError, OSError, ValueError, SyntaxError, Image.DecompressionBombError):
+    except Image.DecompressionBombError:
+        return "The picture has more pixels than can be opened safely."
+    except (UnidentifiedImageError, OSError, ValueError, SyntaxError):
         return "The file is not a picture that can be read."
     if kind == "JPEG" and JPEG_END not in content[-JPEG_TAIL:]:
         return "The JPEG ends too early; the file is damaged."

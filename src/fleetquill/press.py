@@ -375,7 +375,6 @@ class _Job:
         for _ in range(MOST_LAYOUTS):
             self.remarks.back_to(mark)
             known = context.targets
-            assert known is not None
             before = (dict(known.page_of), known.pages)
             page_of: dict[str, int] = {}
             pages = list(self._lay_out())
@@ -385,9 +384,10 @@ class _Job:
             if before == (page_of, len(pages)):
                 return pages
             known.page_of, known.pages = page_of, len(pages)
-            self.remarks.back_to(mark)
-            self.root = build(self.manuscript.root, self.cascade, context, self.press.policy.nesting)
-            mark = self.remarks.mark()
+            if context.builds_with_targets:
+                self.remarks.back_to(mark)
+                self.root = build(self.manuscript.root, self.cascade, context, self.press.policy.nesting)
+                mark = self.remarks.mark()
         self.remarks.add(
             "reference", "References move the pages that they name; some numbers may be wrong.",
             source=self.manuscript.source,

@@ -38,6 +38,8 @@ class Drawing:
     faults: list[str] = field(default_factory=list)  # what could not be drawn, for remarks
     texts: list[str] = field(default_factory=list)
     inline: bool = False  # small and seldom twice the same: set where it stands
+    shared: bool = False  # nothing but opaque shapes: its operators are the same in every file
+    operators: str = ""  # kept by a canvas for a drawing that is shared
 
     def paint(self, canvas: Canvas) -> None:
         """Draws from the canvas's origin on, at the drawing's own size."""

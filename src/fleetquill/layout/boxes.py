@@ -13,7 +13,7 @@ if TYPE_CHECKING:
     from fleetquill.graphics.pictures import Picture
     from fleetquill.layout.paragraph import Paragraph
     from fleetquill.layout.table_grid import Grid
-    from fleetquill.style.generated import Counter, Tally
+    from fleetquill.style.generated import Counter, Tally, Target
 
 Element = etree._Element
 
@@ -185,6 +185,16 @@ class PageCounterBox(TextBox):
     def __init__(self, style: ComputedStyle, element: Element | None, counter: Counter) -> None:
         super().__init__(style, element, "")
         self.counter = counter
+
+
+class TargetBox(TextBox):
+    """Text that another element gives: its page, its counters or its own text."""
+
+    __slots__ = ("target",)
+
+    def __init__(self, style: ComputedStyle, element: Element | None, target: Target) -> None:
+        super().__init__(style, element, "")
+        self.target = target
 
 
 class TallyBox(TextBox):

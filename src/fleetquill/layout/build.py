@@ -31,6 +31,7 @@ from fleetquill.layout.boxes import (
     RowGroupBox,
     TableBox,
     TallyBox,
+    TargetBox,
     TextBox,
     element_text,
 )
@@ -122,8 +123,7 @@ class _BoxBuilder:
         self._take_canvas(box)
         if self.has_moving_text:
             _mark_moving_text(box)
-        self.targets.page_of = context.targets.page_of if context.targets is not None else {}
-        self.targets.pages = context.targets.pages if context.targets is not None else 0
+        self.targets.page_of, self.targets.pages = context.targets.page_of, context.targets.pages
         context.targets = self.targets
         return box
 
@@ -562,6 +562,9 @@ class _BoxBuilder:
                 boxes.append(PageCounterBox(style, element, part))
                 self.has_moving_text = True
                 self.context.wants_targets = self.context.wants_targets or part.name == "pages"
+            elif isinstance(part, generated.Target):
+                boxes.append(TargetBox(style, element, part))
+                self.has_moving_text = self.context.wants_targets = True
             elif isinstance(part, generated.Leader):
                 boxes.append(LeaderBox(style, element, part.pattern))
             elif isinstance(part, generated.Picture):
@@ -582,7 +585,8 @@ class _BoxBuilder:
         if isinstance(part, generated.Quote):
             return self._quote(part, style)
         if isinstance(part, generated.Target):
-            return self._target_text(part, element)
+            self.context.wants_targets = self.context.builds_with_targets = True
+            return self.context.target_text(part, element) if self.context.targets.elements else "0"
         if isinstance(part, generated.ContentOf):
             text = element_text(element)
             return text[:1] if part.part == "first-letter" else text if part.part == "text" else ""
@@ -592,31 +596,6 @@ class _BoxBuilder:
         """Generated content as plain text: for string-set and bookmark-label."""
         parts = content if isinstance(content, tuple) else ()
         return "".join(self._content_text(part, style, element) for part in parts)
-
-    def _target_text(self, part: generated.Target, element: Element) -> str:
-        """What a reference says: known from the second layout on (CSS Content 3 §2.6)."""
-        self.context.wants_targets = True
-        address = part.address
-        if isinstance(address, generated.Attribute):
-            address = element.get(address.name, "")
-        name = address.strip().removeprefix("#")
-        known = self.context.targets
-        if known is None:
-            return "0"
-        target = known.elements.get(name)
-        if target is None:
-            self.context.remark("link", f"A reference leads to '#{name}', which is not in the document.", element)
-            return "?"
-        if part.part == "counter" and part.name == "page":
-            return represent(known.page_of.get(name, 0), part.style)
-        if part.part == "counter" and part.name == "pages":
-            return represent(known.pages, part.style)
-        values = target.counters.get(part.name, [0])
-        if part.part == "counter":
-            return represent(values[-1], part.style)
-        if part.part == "counters":
-            return part.separator.join(represent(value, part.style) for value in values)
-        return target.texts.get(part.part, "")
 
     def _quote(self, part: generated.Quote, style: ComputedStyle) -> str:
         marks = style.quotes
@@ -872,12 +851,12 @@ def _without_background(style: ComputedStyle) -> ComputedStyle:
     return ComputedStyle(style.parent, values)
 
 
-MovingText = TallyBox | PageCounterBox
+MovingText = TallyBox | PageCounterBox | TargetBox
 
 
 def _mark_moving_text(box: Box) -> list[MovingText]:
     """Notes in each inline context which of its texts hang on their place; gives those of an inline box."""
-    if isinstance(box, (TallyBox, PageCounterBox)):
+    if isinstance(box, (TallyBox, PageCounterBox, TargetBox)):
         return [box]
     if isinstance(box, LedgerBox):
         return _mark_moving_text(box.prototype)
@@ -900,7 +879,7 @@ def _is_blank(box: Box) -> bool:
     """White space that no line would show."""
     return (
         isinstance(box, TextBox)
-        and not isinstance(box, (TallyBox, PageCounterBox, LeaderBox))
+        and not isinstance(box, (TallyBox, PageCounterBox, TargetBox, LeaderBox))
         and not box.text.strip(" \t\n\r\f")
         and box.style.white_space in ("normal", "nowrap", "pre-line")
     )

@@ -10,6 +10,7 @@ from fleetquill.errors import Where
 from fleetquill.formats import Formats
 from fleetquill.layout.counters import represent
 from fleetquill.remarks import Remarks
+from fleetquill.style import generated
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.text.settings import FontSettings
 from fleetquill.text.shaping import FontSetting
@@ -19,7 +20,7 @@ if TYPE_CHECKING:
 
     from fleetquill.graphics.drawing import Drawing
     from fleetquill.graphics.pictures import Picture, PictureStore
-    from fleetquill.layout.boxes import Box, PageCounterBox, TallyBox
+    from fleetquill.layout.boxes import Box, PageCounterBox, TallyBox, TargetBox
     from fleetquill.layout.paragraph import Paragraph
     from fleetquill.layout.tallies import TallyView
     from fleetquill.manuscript.ledger import OpenLedger
@@ -82,20 +83,46 @@ class Context:
         self.has_page_marks = False  # named strings, running elements, page counters set by elements
         self.has_footnotes = False
         self.fixed: list[Box] = []  # boxes that stand on every page
-        self.targets: Targets | None = None  # what an earlier layout found out, where references need it
+        self.targets = Targets()  # what references say; their pages come from an earlier layout
         self.wants_targets = False
+        self.builds_with_targets = False  # whether a reference stands where only a new box tree can show it
         self.canvas_style: ComputedStyle | None = None  # whose background is that of every page
         self.canvas_pictures: dict[str, Picture | Drawing] = {}
 
     def font(self, style: ComputedStyle, direction: str = "ltr") -> FontSetting:
         return self.fonts.of(style, direction)
 
-    def moving_text(self, box: TallyBox | PageCounterBox) -> str:
-        """What a piece of text says that hangs on where it stands."""
+    def moving_text(self, box: TallyBox | PageCounterBox | TargetBox) -> str:
+        """What a piece of text says that hangs on where it, or another element, stands."""
         if hasattr(box, "counter"):
-            pages = self.targets.pages if self.targets is not None else 0
-            return represent(pages if box.counter.name == "pages" else self.page_counter, box.counter.style)
+            return represent(
+                self.targets.pages if box.counter.name == "pages" else self.page_counter, box.counter.style
+            )
+        if hasattr(box, "target"):
+            return self.target_text(box.target, box.element)
         return self._tally_text(box)
+
+    def target_text(self, part: generated.Target, element: Element | None) -> str:
+        """What a reference says (CSS Content 3 §2.6); its page is known from the second layout on."""
+        address = part.address
+        if isinstance(address, generated.Attribute):
+            address = element.get(address.name, "") if element is not None else ""
+        name = address.strip().removeprefix("#")
+        known = self.targets
+        target = known.elements.get(name)
+        if target is None:
+            self.remark("link", f"A reference leads to '#{name}', which is not in the document.", element)
+            return "?"
+        if part.part == "counter" and part.name == "page":
+            return represent(known.page_of.get(name, 0), part.style)
+        if part.part == "counter" and part.name == "pages":
+            return represent(known.pages, part.style)
+        values = target.counters.get(part.name, [0])
+        if part.part == "counter":
+            return represent(values[-1], part.style)
+        if part.part == "counters":
+            return part.separator.join(represent(value, part.style) for value in values)
+        return target.texts.get(part.part, "")
 
     def _tally_text(self, box: TallyBox) -> str:
         """What a tally says here, in its form and the press's locale."""

@@ -146,10 +146,15 @@ class Resources:
         if name is None:
             from fleetquill.pdf.canvas import PdfCanvas
 
-            canvas = PdfCanvas(self)
-            drawing.paint(canvas)
+            content = drawing.operators
+            if not content:
+                canvas = PdfCanvas(self)
+                drawing.paint(canvas)
+                content = canvas.content()
+                if drawing.shared:
+                    drawing.operators = content
             box = (0.0, 0.0, drawing.width, drawing.height)
-            name = self._drawings[drawing] = self.form(canvas.content(), box)
+            name = self._drawings[drawing] = self.form(content, box)
         return name
 
     def luminosity(self, content: str) -> str:

@@ -133,6 +133,7 @@ class _FlowRun:
         self.y = 0.0
         self.margins = NONE
         self.absorbed = joined
+        self.floated = False  # whether a float stands before what follows here
         self.truncated = resume is not None and not resume.forced  # margins at an unforced break go (§5.2)
         self.placed: list[Placed] = []
 
@@ -195,7 +196,8 @@ class _FlowRun:
         """A child in flow, and the gap above it."""
         space, width = self.space, self.space.width
         above = top_margins(child, width)
-        no_gap = self.absorbed or self.truncated or self.inner is not None
+        cleared = self.floated and child.style.clear != "none"  # its margin has not been taken (§8.3.1)
+        no_gap = (self.absorbed and not cleared) or self.truncated or self.inner is not None
         gap = 0.0 if no_gap else self.margins.joined(above).size
         if child.style.clear != "none" and self.around.floats.rects:
             top = self.around.floats.below(child.style.clear, self.around.y + self.y + gap)
@@ -240,6 +242,7 @@ class _FlowRun:
             return False
         self.placed.append(Placed(self.index, fragment, fragment.y, self.space, None, floating=True))
         self.index += 1
+        self.floated = True
         return True
 
     def _anchor(self, child: AnchorBox) -> None:

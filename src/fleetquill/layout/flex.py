@@ -8,7 +8,7 @@ from fleetquill.layout.boxes import Box, FlexBox
 from fleetquill.layout.context import Context
 from fleetquill.layout.dispatch import content_widths, layout, least_content_width
 from fleetquill.layout.fragments import Fragment
-from fleetquill.layout.items import Whole, cut_to_page, lay_out_item, whole_of
+from fleetquill.layout.items import StaticArea, Whole, cut_to_page, lay_out_item, whole_of
 from fleetquill.layout.lines import border_box_width
 from fleetquill.layout.sizing import (
     clamp_height,
@@ -125,6 +125,7 @@ class _Flex:
             stood = layout(anchor, self.space, None).fragment
             assert stood is not None
             stood.x, stood.y = self.edges.left, self.edges.top
+            stood.detail = StaticArea(self.style, self.inner_width, fragment.height - self.edges.down)
             fragment.children.append(stood)
             self.spaces.append(self.space)
         return whole_of(fragment, self.spaces, self.edges)

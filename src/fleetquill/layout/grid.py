@@ -11,7 +11,7 @@ from fleetquill.layout.boxes import Box, GridBox, PictureBox
 from fleetquill.layout.context import Context
 from fleetquill.layout.dispatch import content_widths, layout
 from fleetquill.layout.fragments import Fragment
-from fleetquill.layout.items import Whole, cut_to_page, lay_out_item, whole_of
+from fleetquill.layout.items import StaticArea, Whole, cut_to_page, lay_out_item, whole_of
 from fleetquill.layout.lines import border_box_width
 from fleetquill.layout.replaced import used_size
 from fleetquill.layout.sizing import (
@@ -534,6 +534,7 @@ class _Grid:
             stood = layout(anchor, self.space, None).fragment
             assert stood is not None
             stood.x, stood.y = self.edges.left, self.edges.top
+            stood.detail = StaticArea(self.style, self.inner_width, fragment.height - self.edges.down)
             fragment.children.append(stood)
             spaces.append(self.space)
         return whole_of(fragment, spaces, self.edges)

@@ -16,6 +16,7 @@ from fleetquill.layout.dispatch import layout
 from fleetquill.layout.fragments import Fragment
 from fleetquill.layout.sizing import Edges
 from fleetquill.layout.space import SLACK, UNBOUNDED, Laid, Resume, Space
+from fleetquill.style.properties import ComputedStyle
 
 MOST_KEPT: Final = 4  # sizes of one item that are kept
 
@@ -39,6 +40,36 @@ def _laid(box: Box, space: Space) -> Fragment:
     fragment = layout(box, space, None).fragment
     assert fragment is not None
     return fragment
+
+
+class StaticArea(NamedTuple):
+    """The content box of a container, in which a box without offsets is aligned (CSS Flexbox 1 §4.1)."""
+
+    style: ComputedStyle
+    width: float
+    height: float
+
+    def shares(self, own: ComputedStyle) -> tuple[float, float]:
+        """How much of the spare room lies before the box: across and down."""
+        container = self.style
+        align = container.align_items if own.align_self == "auto" else own.align_self
+        if container.display.endswith("grid"):
+            justify = container.justify_items if own.justify_self == "auto" else own.justify_self
+        else:
+            justify = container.justify_content
+        across, down = SHARES.get(justify, 0.0), SHARES.get(align, 0.0)
+        return (down, across) if container.flex_direction.startswith("column") else (across, down)
+
+
+SHARES: Final = {
+    "center": 0.5,
+    "end": 1.0,
+    "flex-end": 1.0,
+    "self-end": 1.0,
+    "right": 1.0,
+    "space-around": 0.5,
+    "space-evenly": 0.5,
+}
 
 
 class Whole(NamedTuple):

@@ -105,7 +105,13 @@ def top_margins(box: Box, basis: float) -> Margins:
     margins = _one(box.style.margin_top, basis)
     if joins_top(box, basis):
         inner = _inner_width(box, basis)
-        for child in filter(is_in_flow, box.children):
+        floated = False
+        for child in box.children:
+            if not is_in_flow(child):
+                floated = floated or not isinstance(child, AnchorBox)
+                continue
+            if floated and child.style.clear != "none":
+                break  # clearance keeps margins apart
             margins = margins.joined(top_margins(child, inner))
             if not is_through(child, inner):
                 break

@@ -11,6 +11,7 @@ from fleetquill.layout.boxes import AnchorBox, Box, PictureBox
 from fleetquill.layout.context import Context
 from fleetquill.layout.dispatch import content_widths, layout, least_content_width
 from fleetquill.layout.fragments import Fragment, InlineFragment, LineFragment
+from fleetquill.layout.items import StaticArea
 from fleetquill.layout.replaced import used_size
 from fleetquill.layout.sizing import clamp_height, clamp_width, edges_of, own_height, own_width, relative_shift
 from fleetquill.layout.space import SLACK, Space
@@ -110,9 +111,12 @@ class _Placer:
         assert isinstance(box, AnchorBox)
         if box.kind == "absolute" and not anchor.settled:
             anchor.settled = True
-            self._place(box.target, around, x + anchor.x, y + anchor.y)
+            area = anchor.detail if isinstance(anchor.detail, StaticArea) else None
+            self._place(box.target, around, x + anchor.x, y + anchor.y, area)
 
-    def _place(self, box: Box, around: Containing, static_x: float, static_y: float) -> None:
+    def _place(
+        self, box: Box, around: Containing, static_x: float, static_y: float, area: StaticArea | None = None
+    ) -> None:
         """Lays a box out in its containing block (CSS 2.2 §10.3.7, §10.6.4)."""
         if box.style.fq_reference == "page":
             around = around._replace(rect=self.page_rect)
@@ -134,6 +138,12 @@ class _Placer:
             bottom = resolve_auto(style.bottom, rect.height) or 0.0
             margin = resolve_auto(style.margin_bottom, rect.width) or 0.0
             fragment.y = rect.y + rect.height - bottom - margin - fragment.height - around.origin[1]
+        if area is not None:
+            across, down = area.shares(style)
+            if style.left == style.right == "auto":
+                fragment.x += across * (area.width - fragment.width)
+            if style.top == style.bottom == "auto":
+                fragment.y += down * (area.height - fragment.height)
         if style.fq_anchor == "baseline" and fragment.baseline is not None:
             fragment.y -= fragment.baseline
         if style.fq_fit == "remark":

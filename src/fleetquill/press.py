@@ -22,9 +22,10 @@ from fleetquill.graphics.pictures import PictureStore
 from fleetquill.graphics.reduction import PictureRules
 from fleetquill.intake.html import read_html, read_text
 from fleetquill.intake.reading import Base, Reader
-from fleetquill.layout.build import background_pictures, build
+from fleetquill.layout.build import build
 from fleetquill.layout.context import Context
 from fleetquill.layout.pages import PageFragment, lay_out_pages, page_area
+from fleetquill.layout.replaced_elements import background_pictures
 from fleetquill.manuscript.contents import fill_contents
 from fleetquill.manuscript.manuscript import Manuscript
 from fleetquill.marks import Bookmark, bookmarks_of, nested, places_of

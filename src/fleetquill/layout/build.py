@@ -8,9 +8,7 @@ from typing import Final
 
 from lxml import etree
 
-from fleetquill.errors import DataError, LimitError, OptionError
-from fleetquill.graphics.drawing import Drawing
-from fleetquill.graphics.pictures import Picture
+from fleetquill.errors import LimitError
 from fleetquill.layout.boxes import (
     AnchorBox,
     BlockBox,
@@ -26,7 +24,6 @@ from fleetquill.layout.boxes import (
     LeaderBox,
     LinesBox,
     PageCounterBox,
-    PictureBox,
     RowBox,
     RowGroupBox,
     TableBox,
@@ -39,6 +36,7 @@ from fleetquill.layout.context import Context, Target, Targets
 from fleetquill.layout.counters import Counters, marker_text, represent
 from fleetquill.layout.floats import is_float
 from fleetquill.layout.ledger import LedgerBox
+from fleetquill.layout.replaced_elements import REPLACED, background_pictures, picture_box
 from fleetquill.style import generated
 from fleetquill.style.background_values import Url
 from fleetquill.style.cascade import Cascade, MatchNode
@@ -172,11 +170,13 @@ class _BoxBuilder:
         self._count(element, style)
         if "id" in element.attrib:
             self._note_target(element)
-        maker = MAKERS.get(element.tag)
-        if element.tag == "fq-ledger":
+        maker = REPLACED.get(element.tag)
+        if element.tag == "fq-tally":
+            boxes = self.tally(element, style)
+        elif element.tag == "fq-ledger":
             boxes = self._ledger(element, node, style)
         elif maker is not None:
-            boxes = maker(self, element, style)
+            boxes = maker(self.context, element, style)
         else:
             self.counters.enter()
             boxes = self._boxes(element, node, style, display)
@@ -568,7 +568,7 @@ class _BoxBuilder:
             elif isinstance(part, generated.Leader):
                 boxes.append(LeaderBox(style, element, part.pattern))
             elif isinstance(part, generated.Picture):
-                boxes.append(self._picture(style, element, part.url, ""))
+                boxes.append(picture_box(self.context, style, element, part.url, ""))
             else:
                 boxes.append(TextBox(style, element, self._content_text(part, style, element)))
         return boxes
@@ -618,7 +618,7 @@ class _BoxBuilder:
         if isinstance(marker_style.content, tuple):
             content = self._content(marker_style, element)
         elif isinstance(style.list_style_image, Url):
-            content = [self._picture(marker_style, element, style.list_style_image.url, "")]
+            content = [picture_box(self.context, marker_style, element, style.list_style_image.url, "")]
         else:
             text = marker_text(self.counters.value("list-item"), style.list_style_type)
             if not text or marker_style.content == "none":
@@ -640,126 +640,6 @@ class _BoxBuilder:
         elif isinstance(around, (BlockBox, ColumnsBox)):
             around.children.insert(0, self._anonymous_lines(around.style, content))
 
-    # ---- replaced elements ----
-
-    def image(self, element: Element, style: ComputedStyle) -> list[Box]:
-        url, density = _sharpest(element)
-        box = self._picture(style, element, url, element.get("alt", ""))
-        resolution = density * 96.0 if density else style.image_resolution
-        if isinstance(box.picture, Picture):
-            turned = box.picture
-            if style.image_orientation == "none" and turned.orientation != 1:
-                turned = turned._replace(
-                    orientation=1,
-                    width=float(turned.pixels[0]),
-                    height=float(turned.pixels[1]),
-                    key=f"{turned.key}#flat",
-                )
-            if resolution != 96.0:
-                scale = 96.0 / resolution
-                turned = turned._replace(width=turned.width * scale, height=turned.height * scale)
-            box.picture = turned
-        return [box]
-
-    def chart(self, element: Element, style: ComputedStyle) -> list[Box]:
-        """<fq-chart>: a chart from its data; <fq-figure>: a Matplotlib figure from Python."""
-        drawing, alternative = self.context.chart(element, style)
-        if isinstance(drawing, str):
-            self.context.remark("chart", drawing, element)
-            return [PictureBox(style, element, None, alternative)]
-        self._remark_faults(drawing, element)
-        return [PictureBox(style, element, drawing, alternative)]
-
-    def spark(self, element: Element, style: ComputedStyle) -> list[Box]:
-        """<fq-spark kind values>: a small chart that stands in a line or a cell."""
-        from fleetquill.graphics.sparks import spark_drawing
-
-        drawing = spark_drawing(
-            element.get("kind", "line"),
-            element.get("values", ""),
-            style.font_size,
-            style.color,
-            element.get("most", ""),
-        )
-        if isinstance(drawing, str):
-            self.context.remark("chart", drawing, element)
-            return [TextBox(style, element, "–")]
-        return [PictureBox(style, element, drawing, element.get("values", ""))]
-
-    def _picture(self, style: ComputedStyle, element: Element, url: str, alternative: str) -> PictureBox:
-        found = self.context.pictures.get(url) if url else "The picture has no address."
-        if not isinstance(found, str):
-            if isinstance(found, Drawing):
-                self._remark_faults(found, element)
-            return PictureBox(style, element, found, alternative)
-        name = _shortened(url)
-        self.context.remark("picture", f"The picture '{name}' is not shown. {found}", element)
-        return PictureBox(style, element, None, alternative or name)
-
-    def value(self, element: Element, style: ComputedStyle) -> list[Box]:
-        """<fq-value value form>: a number or date as the press's locale writes it."""
-        text = element.get("value", "")
-        try:
-            shown = self.context.formats().form(text, element.get("form", "")) if text else ""
-        except ValueError as error:
-            raise DataError(f"A value cannot be shown: {error}.", where=self.context.place_of(element)) from error
-        return [InlineBox(style, element, [TextBox(style, element, shown)])]
-
-    def _remark_faults(self, drawing: Drawing, element: Element | None) -> None:
-        for fault in drawing.faults:
-            self.context.remark("drawing", fault, element)
-
-    def code(self, element: Element, style: ComputedStyle) -> list[Box]:
-        """<fq-code kind value>: a code to scan; kind 'payment' is a euro transfer."""
-        from fleetquill.graphics.codes import LEAST_MODULE, code_drawing, modules_across, payment_text
-
-        kind, text = element.get("kind", "qr"), element.get("value") or element_text(element)
-        try:
-            if kind == "payment":
-                kind = "qr"
-                text = payment_text(
-                    element.get("name", ""), element.get("iban", ""), element.get("amount") or None,
-                    text=element.get("text", ""), reference=element.get("reference", ""),
-                    bic=element.get("bic", ""), purpose=element.get("purpose", ""),
-                )  # fmt: skip
-            correction = element.get("correction", "M").upper()
-            drawing = code_drawing(kind, text, correction, style.color)
-            across = modules_across(kind, text, correction)
-        except OptionError as error:
-            self.context.remark("code", f"A code is not drawn. {error}", element)
-            return [PictureBox(style, element, None, element.get("value", ""))]
-        if isinstance(style.width, float) and style.width / across < LEAST_MODULE:
-            module = style.width / across / 96 * 25.4
-            self.context.remark(
-                "code", f"The modules of a code are {module:.2f} mm wide; few printers hold less than 0.19 mm.", element
-            )
-        return [PictureBox(style, element, drawing, text)]
-
-    def svg(self, element: Element, style: ComputedStyle) -> list[Box]:
-        """An svg element among the HTML."""
-        drawing = self.context.draw(element, style.color)
-        self._remark_faults(drawing, element)
-        return [PictureBox(style, element, drawing, "")]
-
-    def line_break(self, element: Element, style: ComputedStyle) -> list[Box]:
-        return [BreakBox(style, element, [])]
-
-    def break_opportunity(self, element: Element, style: ComputedStyle) -> list[Box]:
-        return [TextBox(style, element, "\u200b")]
-
-
-MAKERS: Final[dict[str, Callable[[_BoxBuilder, Element, ComputedStyle], list[Box]]]] = {
-    "img": _BoxBuilder.image,
-    "svg": _BoxBuilder.svg,
-    "fq-code": _BoxBuilder.code,
-    "fq-chart": _BoxBuilder.chart,
-    "fq-figure": _BoxBuilder.chart,
-    "fq-spark": _BoxBuilder.spark,
-    "br": _BoxBuilder.line_break,
-    "fq-tally": _BoxBuilder.tally,
-    "fq-value": _BoxBuilder.value,
-    "wbr": _BoxBuilder.break_opportunity,
-}
 
 INTERNAL_TABLE: Final[dict[str, Callable[[_BoxBuilder, Element, MatchNode, ComputedStyle], Box]]] = {
     "table": _BoxBuilder._table,
@@ -792,50 +672,6 @@ def _first_text(children: list[Box]) -> tuple[list[Box], int] | None:
         else:
             return None
     return None
-
-
-SHARPEST: Final = 4.0  # times the size in px that a picture is worth having: 384 dpi
-WIDEST: Final = 5_000.0  # px
-
-
-def _sharpest(element: Element) -> tuple[str, float]:
-    """The address of the sharpest picture that is useful, and its density where srcset gives one (HTML §4.8.4.2)."""
-    best, density = element.get("src", ""), 0.0
-    highest = 1.0 if best else 0.0
-    for candidate in re.split(r",\s+|,(?=\S+\s)", element.get("srcset", "")):
-        parts = candidate.split()
-        if not parts:
-            continue
-        size = parts[1] if len(parts) > 1 else "1x"
-        try:
-            number = float(size[:-1])
-        except ValueError:
-            continue
-        useful = number <= (SHARPEST if size[-1] == "x" else WIDEST)
-        if useful and number > highest and size[-1] in "xw":
-            best, highest = parts[0], number
-            density = number if size[-1] == "x" else 0.0
-    return best, density
-
-
-def background_pictures(
-    style: ComputedStyle, context: Context, element: Element | None
-) -> dict[str, Picture | Drawing]:
-    """The pictures of a background, by address; a remark for each that cannot be shown."""
-    found: dict[str, Picture | Drawing] = {}
-    for image in style.background_image:
-        if not isinstance(image, Url):
-            continue
-        picture = context.pictures.get(image.url)
-        if not isinstance(picture, str):
-            found[image.url] = picture
-        else:
-            context.remark("picture", f"The background '{_shortened(image.url)}' is not shown. {picture}", element)
-    return found
-
-
-def _shortened(url: str) -> str:
-    return url if len(url) <= 80 else f"{url[:77]}…"
 
 
 BACKGROUND_FIELDS: Final = tuple(field for field in vars(ComputedStyle) if field.startswith("background_"))

@@ -155,6 +155,14 @@ def test_a_csv_file_and_columns_by_their_names(press, tmp_path):
     ]
 
 
+def test_charts_take_rows_of_every_kind(press):
+    m = fq.Manuscript()
+    frame = pd.DataFrame({"month": pd.to_datetime(["2026-05-01", "2026-06-01"]), "t": [1, None]})
+    for rows, x, y in ((frame, "month", "t"), ([("May", 3)], "1", "2"), ([Crossing("a", Decimal(1))], "lock", "fee")):
+        m.chart("bar", rows, x=x, y=y)
+    assert not press.compose(m).remarks
+
+
 def test_sums_are_carried_over_the_pages(press):
     m = fq.Manuscript(page="100mm 60mm", margin="5mm")
     m.table(
@@ -189,6 +197,8 @@ def test_numbers_stay_numbers_until_the_press_writes_them():
         (lambda m: fq.Manuscript(margin="1mm 2mm 3mm 4mm 5mm"), fq.OptionError, "one to four"),
         (lambda m: m.table([{"fee": 1}], ["fees"]), fq.DataError, "Did you mean 'fee'?"),
         (lambda m: m.table([{"a": "x"}], [fq.Column("a", total="sum")]), fq.DataError, "Row 1, column 'a': 'x' is not a number"),
+        (lambda m: m.table(3, ["a"]), fq.DataError, "3 is not rows"),
+        (lambda m: m.chart("bar", 3), fq.DataError, "3 is not rows"),
         (lambda m: m.table([(1, 2), (1,)], ["a", "b"]), fq.DataError, "Row 2 has 1 values for 2"),
         (lambda m: m.footer(left="{pagse}"), fq.OptionError, "Did you mean '{page}'?"),
         (lambda m: m.paragraph(object()), fq.OptionError, "cannot stand in a text"),

@@ -463,7 +463,7 @@ class _Job:
         except FleetQuillError as error:
             self.remarks.add(
                 "style",
-                f"The style sheet '{url}' is not used. {error.what}",
+                f"The style sheet '{url}' is not used. {error.what} {error.remedy}".rstrip(),
                 source=place.source,
                 line=place.line,
             )

@@ -36,6 +36,7 @@ from fleetquill.press import Summary
 @click.option("--locale", default="en", show_default=True, help="How templates write numbers, money and dates.")
 @click.option("--header", "headers", multiple=True, metavar="NAME=VALUE", help="Send a header with web requests.")
 @click.option("--cookie", "cookies", multiple=True, metavar="NAME=VALUE", help="Send a cookie with web requests.")
+@click.option("--network", is_flag=True, help="Let a document that is a file read from the web, too.")
 @click.option("--timeout", default=20.0, show_default=True, help="Seconds that a web server may take to answer.")
 @click.option("--page", default="", metavar="PAPER", help="Fit pictures into this paper, such as A4 or '10cm 15cm'.")
 @click.option("--margin", default="0", metavar="LENGTH", help="Leave this margin around pictures.")
@@ -53,6 +54,7 @@ def press(
     locale: str,
     headers: tuple[str, ...],
     cookies: tuple[str, ...],
+    network: bool,
     timeout: float,
     page: str,
     margin: str,
@@ -74,7 +76,7 @@ def press(
     if source == "-" and data_file == "-":
         raise click.UsageError("Only one of source and data can be standard input.")
     data = _data(data_file, settings)
-    policy = Policy(network=is_web(source), timeout=timeout)
+    policy = Policy(network=network or is_web(source), timeout=timeout)
     sent = _pairs("--header", headers), _pairs("--cookie", cookies)
     engine = open_press(folders, system_fonts, locale, policy, *sent, picture_dpi=dpi, jpeg_quality=quality)
     document = read_pictures(sources, page=page, margin=margin) if pictures else _document(source, data, locale)

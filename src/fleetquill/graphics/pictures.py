@@ -49,7 +49,7 @@ class PictureStore:
         try:
             resource = self._fetch(url)
         except FleetQuillError as error:
-            return error.what
+            return f"{error.what} {error.remedy}".rstrip()
         if is_svg(resource.content):
             return self._draw(resource.content, url)
         return read_picture(resource.name, resource.content, self._policy)

@@ -21,6 +21,7 @@ def read_rows(rows: Any, columns: Sequence[Column], source: str = "") -> Iterato
     path of a CSV file with a head. Raises DataError with the row's number (from 1) where a row does
     not have what a column asks for.
     """
+    _check_rows(rows)
     names = [column.name for column in columns]
     if isinstance(rows, (str, Path)):
         return _csv_rows(Path(rows), names)
@@ -29,8 +30,17 @@ def read_rows(rows: Any, columns: Sequence[Column], source: str = "") -> Iterato
     return _plain_rows(rows, names, source)
 
 
+def _check_rows(rows: Any) -> None:
+    if not isinstance(rows, (Path, Iterable)):
+        raise DataError(
+            f"{rows!r} is not rows.",
+            remedy="Give mappings, sequences or objects, a DataFrame, or the path of a CSV file.",
+        )
+
+
 def rows_and_names(rows: Any) -> tuple[Any, list[str]]:
     """Rows, and the names of their columns as the first of them has them."""
+    _check_rows(rows)
     if isinstance(rows, (str, Path)):
         return rows, csv_head(Path(rows))
     if hasattr(rows, "itertuples") and hasattr(rows, "columns"):

@@ -70,7 +70,9 @@ class Web:
             raise PolicyError(f"The address leads on to '{address}', which is not on the web.", where=where)
         if not self._policy.network:
             raise PolicyError(
-                "The policy does not let documents read from the web.", where=where, remedy="Use Policy(network=True)."
+                "The policy does not let documents read from the web.",
+                where=where,
+                remedy="Use Policy(network=True), or --network on the command line.",
             )
         host = urlsplit(address).hostname or ""
         if self._policy.hosts and host not in self._policy.hosts:

@@ -72,6 +72,12 @@ def test_running_elements_stand_in_the_margin_with_their_style(compose, read_pdf
     assert heads(read_pdf, edition) == ["Fleet Report"] * 2 and [p.text for p in edition.pages] == ["one", "two"]
 
 
+def test_other_counters_can_stand_in_the_margin(compose, read_pdf):
+    html = style("'Part ' counter(part, upper-roman)", "h2{counter-increment:part;margin:0} .b{break-before:page}")
+    html += "<h2>a</h2><p class=b>x<h2>b</h2><p class=b>y"
+    assert heads(read_pdf, compose(html, plain=False)) == ["Part I", "Part II", "Part II"]
+
+
 TOC = "a::after { content: leader('.') target-counter(attr(href), page) } .q::after { content: target-text(attr(href)) ' ' target-counter(attr(href), sec) }"
 
 

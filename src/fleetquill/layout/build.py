@@ -168,6 +168,7 @@ class _BoxBuilder:
         if outside == "footnote":
             self.counters.increment([("footnote", 1)])
         self._count(element, style)
+        counted = self._own_counters(style) if style.counter_increment or style.counter_reset else None
         if "id" in element.attrib:
             self._note_target(element)
         maker = REPLACED.get(element.tag)
@@ -184,6 +185,9 @@ class _BoxBuilder:
         self.depth -= 1
         if boxes:
             self._note_page_marks(element, style, boxes)
+            if counted:
+                boxes[0].kept["counters"] = counted
+                self.context.has_page_marks = True
             if style.background_image:
                 self._load_backgrounds(boxes, style, element)
         self.page_name = page_name
@@ -196,6 +200,11 @@ class _BoxBuilder:
         pictures = background_pictures(style, self.context, element)
         for box in boxes:
             box.kept["pictures"] = pictures
+
+    def _own_counters(self, style: ComputedStyle) -> dict[str, int]:
+        """The counters that an element sets or moves, as they are at its start: margin boxes may show them."""
+        names = {name for name, _ in (*style.counter_reset, *style.counter_set, *style.counter_increment)}
+        return {name: self.counters.value(name) for name in names - BUILT_IN_COUNTERS}
 
     def _note_page_marks(self, element: Element, style: ComputedStyle, boxes: list[Box]) -> None:
         """What the box says to the pages that it stands on: their name, their number, named strings."""
@@ -653,6 +662,8 @@ INTERNAL_TABLE: Final[dict[str, Callable[[_BoxBuilder, Element, MatchNode, Compu
     "table-column-group": _BoxBuilder._column,
 }
 
+
+BUILT_IN_COUNTERS: Final = frozenset(("page", "pages", "list-item", "footnote"))
 
 TABLE_STRUCTURE: Final = frozenset(INTERNAL_TABLE) - {"table-cell"}
 

@@ -130,7 +130,7 @@ def _text(part: generated.ContentPart, numbers: PageNumbers, marks: PageMarks) -
     if isinstance(part, generated.Text):
         return part.text
     if isinstance(part, (generated.Counter, generated.Counters)):
-        value = {"page": numbers.page, "pages": numbers.pages}.get(part.name, 0)
+        value = {"page": numbers.page, "pages": numbers.pages}.get(part.name, marks.counters.get(part.name, 0))
         return represent(value, part.style)
     if isinstance(part, generated.NamedString):
         uses = marks.strings.get(part.name)

@@ -31,16 +31,18 @@ class Uses(NamedTuple, Generic[T]):
 class PageMarks:
     """The marks of one page."""
 
-    __slots__ = ("number", "running", "strings")
+    __slots__ = ("counters", "number", "running", "strings")
 
     def __init__(self) -> None:
         self.strings: dict[str, Uses[str]] = {}
         self.running: dict[str, Uses[Box]] = {}
+        self.counters: dict[str, int] = {}  # as the last element on the page left them
         self.number: int | None = None  # that an element on the page gives it
 
     def following(self) -> PageMarks:
         """The marks with which the next page begins."""
         marks = PageMarks()
+        marks.counters = dict(self.counters)
         marks.strings = {name: Uses(uses.pick("last"), [], False) for name, uses in self.strings.items()}
         marks.running = {name: Uses(uses.pick("last"), [], False) for name, uses in self.running.items()}
         return marks
@@ -65,5 +67,6 @@ class PageMarks:
                 self.strings[name] = known._replace(
                     here=[*known.here, text], at_top=known.at_top or (not known.here and at_top)
                 )
+            self.counters.update(box.kept.get("counters", ()))
             if self.number is None:
                 self.number = box.kept.get("page_number")

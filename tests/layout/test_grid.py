@@ -115,6 +115,19 @@ def test_columns_fill_a_page_before_they_are_evened_out_on_the_last(compose, px)
     assert [int(n) for n in re.findall(r"l(\d+)", " ".join(p.text for p in edition.pages))] == list(range(80))
 
 
+def test_columns_in_columns_are_as_tall_as_what_is_in_them(compose, px):
+    inner = "<div id=i style='columns:2'><div>w0</div></div><div class=k>w1</div><div class=k>w2</div>"
+    edition = compose(f"<div style='columns:2'>{inner}</div>")
+    assert px(edition, "#i")[0].height == 20 and sorted(p.y for p in px(edition, ".k")) == [0, 20]
+    flexed = compose(f"<div style='display:flex;flex-direction:column'><div style='columns:2'>{inner}</div></div>")
+    assert flexed.pages[0].text.split() == ["w0", "w1", "w2"]
+
+
+def test_columns_of_a_given_height_run_over_to_the_side(compose, px):
+    edition = compose(columns("columns:2;column-gap:0;width:200px;height:10px", *["height:10px"] * 3))
+    assert [p.rect for p in px(edition, ".i")] == [(0, 0, 100, 10), (100, 0, 100, 10), (200, 0, 100, 10)]
+
+
 def test_columns_deep_in_columns_end(compose):
     html = "<div style='columns:2'>" * 12 + "word " * 100 + "</div>" * 12
     edition = compose(html)

@@ -19,6 +19,7 @@ from fleetquill.style.values import resolve_auto
 
 DEEPEST: Final = 3  # columns within columns; to even out each costs several layouts of those in it
 FINEST: Final = 1.0  # px to which heights are evened out
+MOST_COLUMNS: Final = 1_000
 FIRST_STEP: Final = 24.0  # px above the mean: about a line, and most often enough
 
 
@@ -126,10 +127,12 @@ class _Columns:
         deep = self.space.in_columns + 1
         return Space(self.space.context, self.column, self.given, room, self.space.page, at_top, in_columns=deep)
 
-    def _run(self, children: list[Box], resume: Resume | None, room: float, *, at_top: bool) -> Row | None:
+    def _run(
+        self, children: list[Box], resume: Resume | None, room: float, *, at_top: bool, most: int = 0
+    ) -> Row | None:
         """Columns of that room, filled one after the other; None where nothing fits."""
         flows: list[Flow] = []
-        for _ in range(self.count):
+        for _ in range(most or self.count):
             flow = flow_children(children, self._column_space(room, at_top=at_top), resume, joined=False)
             if flow is None:
                 return None
@@ -140,10 +143,11 @@ class _Columns:
         return Row(flows, max(_extent(flow) for flow in flows), resume)
 
     def _row(self, children: list[Box], resume: Resume | None) -> Row | None:
-        room = self._room()
-        if self.given is not None:
-            room = min(room, max(1.0, self.given - self.y))
-        row = self._run(children, resume, room, at_top=self.space.at_top and not self.fragment.children)
+        room, most = self._room(), 0
+        if self.given is not None and self.given - self.y < room:
+            room = max(1.0, self.given - self.y)
+            most = MOST_COLUMNS  # what does not fit a given height runs over in more columns (§8.2)
+        row = self._run(children, resume, room, at_top=self.space.at_top and not self.fragment.children, most=most)
         fills = self.box.style.column_fill == "auto" and room != UNBOUNDED
         if row is None or fills or self.count == 1 or _goes_on(row):
             return row
@@ -165,9 +169,14 @@ class _Columns:
                 if found is None:
                     low = middle
                 else:
-                    row, high = found, min(middle, max(found.height, low))
+                    high = min(middle, max(found.height, low))
         finally:
             context.quiet -= 1
+        while high < row.height:  # columns within were only estimated: laid out in earnest they may be taller
+            found = self._try(children, resume, high)
+            if found is not None:
+                return found
+            high += FIRST_STEP
         return row
 
     def _try(self, children: list[Box], resume: Resume | None, room: float) -> Row | None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from bisect import bisect_left
 from typing import Final, NamedTuple
 
 from fleetquill.layout.block import Flow, flow_children
@@ -88,8 +89,9 @@ class _Columns:
                 goes_on = self._spanner(children[at], inner.inner if inner and inner.at == at else None, at)
                 at += 1
             else:
-                stop = next((i for i in range(at, len(children)) if _spans(children[i])), len(children))
-                row = self._row(children[:stop], inner or (Resume(at, None, "column") if at else None))
+                stop = _next_spanner(self.box, at)
+                segment = children if stop == len(children) else children[:stop]
+                row = self._row(segment, inner or (Resume(at, None, "column") if at else None))
                 if row is None:
                     goes_on = Resume(at, inner.inner if inner and inner.at == at else None)
                 else:
@@ -221,6 +223,15 @@ class _Columns:
 def _goes_on(row: Row) -> bool:
     """Whether the columns were too few; a forced break of the page ends a row as the content's end does."""
     return row.resume is not None and forced_kind(row.resume) in ("", "column")
+
+
+def _next_spanner(box: ColumnsBox, start: int) -> int:
+    """The index of the next child that spans all columns, or the number of children."""
+    places: list[int] | None = box.kept.get("spanners")
+    if places is None:
+        places = box.kept["spanners"] = [i for i, child in enumerate(box.children) if _spans(child)]
+    following = bisect_left(places, start)
+    return places[following] if following < len(places) else len(box.children)
 
 
 def _spans(box: Box) -> bool:

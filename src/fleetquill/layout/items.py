@@ -78,14 +78,16 @@ class Whole(NamedTuple):
     fragment: Fragment
     spaces: list[Space]  # of the items, in the order of the fragment's children
     edges: Edges
+    items: list[Fragment]
     order: list[int]  # of the items, from the top down
     tops: list[float]  # of the items in that order
 
 
 def whole_of(fragment: Fragment, spaces: list[Space], edges: Edges) -> Whole:
-    tops = [child.y for child in fragment.children]
+    items = [child for child in fragment.children if isinstance(child, Fragment)]
+    tops = [item.y for item in items]
     order = sorted(range(len(tops)), key=tops.__getitem__)
-    return Whole(fragment, spaces, edges, order, [tops[index] for index in order])
+    return Whole(fragment, spaces, edges, items, order, [tops[index] for index in order])
 
 
 class Cut(NamedTuple):
@@ -111,7 +113,7 @@ def cut_to_page(whole: Whole, space: Space, resume: Resume | None) -> Laid:
 def breaks_inside(whole: Whole, space: Space) -> bool:
     if space.room == UNBOUNDED:
         return False
-    children = [child for child in whole.fragment.children if isinstance(child, Fragment)]
+    children = whole.items
     return any(
         breaks.forces_inside(child.box) or (index and child.box.style.break_before in breaks.FORCED)
         or (child.box.style.break_after in breaks.FORCED and index < len(children) - 1)
@@ -132,7 +134,7 @@ class _PagePart:
             following = bisect_left(whole.tops, self.start - SLACK)
             if following < len(whole.tops):
                 self.start = max(self.start, whole.tops[following])
-        self.items = [child for child in whole.fragment.children if isinstance(child, Fragment)]
+        self.items = whole.items
         first = bisect_left(whole.tops, self.start - SLACK)
         last = bisect_right(whole.tops, self.start + self.spent + space.room + SLACK, first)
         self.near = whole.order[first : last + 1]  # the items that this page can concern, and the next one

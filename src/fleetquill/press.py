@@ -56,6 +56,8 @@ Data = Mapping[str, Any] | str | os.PathLike[str]
 
 MOST_LAYOUTS: Final = 5  # until page references have settled
 MOST_SHEETS: Final = 256
+MOST_DRAWINGS: Final = 64
+LARGEST_KEPT: Final = 2_000_000  # bytes of an SVG file whose drawing is kept
 MOST_CASCADES: Final = 32
 MOST_FONT_SETS: Final = 32
 FRAMES_FOR_A_LEVEL: Final = 14  # Python frames that one level of nested elements takes at the most
@@ -118,6 +120,7 @@ class Press:
         self._subsets = SubsetStore()
         self._sheets: dict[tuple[str, str, str], Sheet] = {}
         self._cascades: dict[Any, Cascade] = {}
+        self.drawings: dict[tuple[bytes, FontSettings], Drawing | str] = {}  # of SVG files, by content
         self._templates: Any = None
         self._formats: Formats | None = None
         _allow_nesting(self.policy.nesting)
@@ -323,10 +326,19 @@ class _Job:
 
     def _drawing(self, content: bytes, _url: str) -> Drawing | str:
         """The drawing of an SVG file."""
-        from fleetquill.graphics.svg import parse_svg
+        kept = self.press.drawings
+        key = (content, self.context.fonts)
+        found = kept.get(key)
+        if found is None:
+            from fleetquill.graphics.svg import parse_svg
 
-        root = parse_svg(content)
-        return root if isinstance(root, str) else self._draw(root, BLACK)
+            root = parse_svg(content)
+            found = root if isinstance(root, str) else self._draw(root, BLACK)
+            if len(content) <= LARGEST_KEPT and b"<image" not in content:  # pictures are the document's own
+                if len(kept) >= MOST_DRAWINGS:
+                    kept.clear()
+                kept[key] = found
+        return found
 
     def _draw(self, element: Element, color: Rgba) -> Drawing:
         from fleetquill.graphics.svg import draw_svg, plain

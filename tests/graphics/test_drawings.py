@@ -366,3 +366,23 @@ def test_a_folder_of_pictures_becomes_a_page_for_each(tmp_path, press):
     for bad in (tmp_path / "gone.jpg", tmp_path / "note.txt"):
         with pytest.raises(fq.SourceError):
             read_pictures([bad])
+
+
+def test_a_press_keeps_drawings_by_content_and_not_by_name(tmp_path):
+    press = fq.Press()
+    shape = '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 9 9"><rect width="9" height="9" fill="{}"/>{}</svg>'
+    html = "<img src=a.svg style='width:90px;display:block'>"
+
+    def color(at):
+        page = pdfium.PdfDocument(press.compose(fq.Manuscript.from_html(html, base=tmp_path)).to_bytes())[0]
+        return page.render(scale=96 / 72).to_pil().convert("RGB").getpixel(at)
+
+    place = (76 + 40, 76 + 40)  # in the page's margins of 20 mm
+    for name in ("red", "blue", "red"):
+        (tmp_path / "a.svg").write_text(shape.format(name, ""))
+        assert color(place) == (RED if name == "red" else BLUE)
+    Image.new("RGB", (9, 9), "blue").save(tmp_path / "p.png")
+    (tmp_path / "a.svg").write_text(shape.format("red", '<image href="p.png" width="9" height="9"/>'))
+    assert color(place) == BLUE
+    Image.new("RGB", (9, 9), "#008000").save(tmp_path / "p.png")
+    assert color(place) == GREEN

@@ -64,7 +64,7 @@ def _qr(text: str, correction: str, color: Rgba) -> Drawing:
         raise OptionError(f"The text does not fit a QR code: {error}.", remedy="Shorten it.") from error
     rows: Sequence[Any] = list(code.matrix)
     size = (len(rows) + 2 * QUIET_QR) * MODULE
-    drawing = Drawing(size, size, shared=color.alpha == 1.0)
+    drawing = Drawing(size, size)
     drawing.fill(_bars([(row, (y + QUIET_QR) * MODULE, MODULE) for y, row in enumerate(rows)], QUIET_QR), color)
     return drawing
 
@@ -82,7 +82,7 @@ def _lines(kind: str, text: str, color: Rgba) -> Drawing:
     modules = [1 if module in "1G" else 0 for module in pattern]
     width = (len(modules) + 2 * QUIET_LINES) * MODULE
     height = max(15 * MM, 0.15 * width)
-    drawing = Drawing(width, height, shared=color.alpha == 1.0)
+    drawing = Drawing(width, height)
     drawing.fill(_bars([(modules, 0.0, height)], QUIET_LINES), color)
     drawing.texts.append(str(made.get_fullcode()))
     return drawing

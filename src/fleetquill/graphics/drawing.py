@@ -38,8 +38,8 @@ class Drawing:
     faults: list[str] = field(default_factory=list)  # what could not be drawn, for remarks
     texts: list[str] = field(default_factory=list)
     inline: bool = False  # small and seldom twice the same: set where it stands
-    shared: bool = False  # nothing but opaque shapes: its operators are the same in every file
-    operators: str = ""  # kept by a canvas for a drawing that is shared
+    plain: bool = True  # nothing but opaque shapes: its operators are the same in every file
+    deflated: bytes = b""  # those operators, kept by the first file that they went into
 
     def paint(self, canvas: Canvas) -> None:
         """Draws from the canvas's origin on, at the drawing's own size."""
@@ -49,13 +49,16 @@ class Drawing:
     # ---- recording ----
 
     def fill(self, path: Path, color: Rgba, *, even_odd: bool = False) -> None:
+        self.plain = self.plain and color.alpha == 1.0
         self.steps.append(lambda canvas: canvas.fill_path(path, color, even_odd=even_odd))
 
     def stroke(self, path: Path, color: Rgba, stroke: Stroke) -> None:
+        self.plain = self.plain and color.alpha == 1.0
         self.steps.append(lambda canvas: canvas.draw_path(path, color, stroke))
 
     def shade(self, path: Path, gradient: Shade, matrix: Matrix, *, even_odd: bool = False) -> None:
         """Fills a path with a gradient whose measures go through a matrix."""
+        self.plain = False
 
         def step(canvas: Canvas) -> None:
             canvas.save()
@@ -68,7 +71,8 @@ class Drawing:
 
     def text(self, x: float, baseline: float, setting: FontSetting, size: float, color: Rgba, text: str) -> float:
         """Sets text from a point on; gives its width in px."""
-        words = [setting.exact(piece) for piece in [text] if piece]
+        self.plain = False
+        words = [setting.exact(text)] if text else []
         self.texts.append(text)
 
         def step(canvas: Canvas) -> None:
@@ -92,6 +96,7 @@ class Drawing:
         return sum(word.advance for word in words) * size
 
     def picture(self, picture: Picture, x: float, y: float, width: float, height: float) -> None:
+        self.plain = False
         self.steps.append(lambda canvas: canvas.picture(picture, x, y, width, height))
 
     def save(self) -> None:
@@ -107,6 +112,7 @@ class Drawing:
         self.steps.append(lambda canvas: canvas.transform(matrix))
 
     def begin_group(self) -> None:
+        self.plain = False
         self.steps.append(lambda canvas: canvas.begin_group())
 
     def end_group(self, alpha: float) -> None:

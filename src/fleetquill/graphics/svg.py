@@ -329,6 +329,7 @@ class _Painter:
             self.out.picture(found, 0.0, 0.0, found.width, found.height)
         else:
             self.out.steps += found.steps
+            self.out.plain = self.out.plain and found.plain
         self.out.restore()
 
     # ---- shapes ----
@@ -555,6 +556,7 @@ class _Painter:
                 )
                 self.out.transform(inner)
                 self.out.steps += drawn.steps
+                self.out.plain = self.out.plain and drawn.plain
                 self.out.restore()
         self.out.restore()
         for fault in drawn.faults:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import zlib
 from collections.abc import Sequence
 from typing import TYPE_CHECKING, Any
 
@@ -9,7 +10,7 @@ from fleetquill.graphics.drawing import Drawing
 from fleetquill.graphics.gradients import Axial, Round
 from fleetquill.graphics.pictures import Picture
 from fleetquill.graphics.reduction import PictureRules
-from fleetquill.pdf.file import PdfFile
+from fleetquill.pdf.file import COMPRESSION, PdfFile
 from fleetquill.pdf.fonts import PdfFont, SubsetStore
 from fleetquill.pdf.objects import Name, Ref
 from fleetquill.pdf.operators import CellOperators, is_gray, num, rgb
@@ -146,15 +147,21 @@ class Resources:
         if name is None:
             from fleetquill.pdf.canvas import PdfCanvas
 
-            content = drawing.operators
-            if not content:
+            deflated = drawing.deflated
+            if not deflated:
                 canvas = PdfCanvas(self)
                 drawing.paint(canvas)
-                content = canvas.content()
-                if drawing.shared:
-                    drawing.operators = content
-            box = (0.0, 0.0, drawing.width, drawing.height)
-            name = self._drawings[drawing] = self.form(content, box)
+                deflated = zlib.compress(canvas.content().encode("ascii"), COMPRESSION)
+                if drawing.plain:
+                    drawing.deflated = deflated
+            entries = {
+                "Type": Name("XObject"),
+                "Subtype": Name("Form"),
+                "BBox": [0.0, 0.0, drawing.width, drawing.height],
+                "Resources": self.ref,
+            }
+            name = self._drawings[drawing] = f"D{len(self._drawings) + 1}"
+            self._form_refs[name] = self._file.add_stream(deflated, entries, deflated=True)
         return name
 
     def luminosity(self, content: str) -> str:

@@ -84,7 +84,6 @@ def _lines(kind: str, text: str, color: Rgba) -> Drawing:
     height = max(15 * MM, 0.15 * width)
     drawing = Drawing(width, height)
     drawing.fill(_bars([(modules, 0.0, height)], QUIET_LINES), color)
-    drawing.texts.append(str(made.get_fullcode()))
     return drawing
 
 

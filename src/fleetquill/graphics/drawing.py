@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, Any, NamedTuple
 
@@ -30,13 +30,12 @@ class Stroke(NamedTuple):
 
 @dataclass(eq=False, slots=True)
 class Drawing:
-    """A vector picture of `width` × `height` px. `links` are rectangles in it that lead somewhere."""
+    """A vector picture of `width` × `height` px."""
 
     width: float
     height: float
     steps: list[Callable[[Canvas], None]] = field(default_factory=list)
     faults: list[str] = field(default_factory=list)  # what could not be drawn, for remarks
-    texts: list[str] = field(default_factory=list)
     inline: bool = False  # small and seldom twice the same: set where it stands
     plain: bool = True  # nothing but opaque shapes: its operators are the same in every file
     deflated: bytes = b""  # those operators, kept by the first file that they went into
@@ -73,7 +72,6 @@ class Drawing:
         """Sets text from a point on; gives its width in px."""
         self.plain = False
         words = [setting.exact(text)] if text else []
-        self.texts.append(text)
 
         def step(canvas: Canvas) -> None:
             at = x
@@ -130,8 +128,3 @@ class Drawing:
 def measured(setting: FontSetting, size: float, text: str) -> float:
     """The width of text in px."""
     return setting.exact(text).advance * size if text else 0.0
-
-
-def polyline(points: Sequence[tuple[float, float]], *, closed: bool = False) -> list[tuple[Any, ...]]:
-    path: list[tuple[Any, ...]] = [("m", *points[0]), *(("l", *point) for point in points[1:])]
-    return [*path, ("h",)] if closed else path

@@ -61,18 +61,14 @@ def rows_and_names(rows: Any) -> tuple[Any, list[str]]:
 
 
 def as_records(rows: Any, names: Sequence[str]) -> list[dict[str, Any]]:
-    """Rows as mappings; DataError where one lacks a name."""
+    """Rows as mappings of the names, or of all where fewer than two are given; DataError where one lacks a name."""
     rows, known = rows_and_names(rows)
-    wanted = [name for name in names if name] or known
-    if len(wanted) < 2 and len(known) > 1 and not names:
+    if isinstance(rows, list) and rows and isinstance(rows[0], (list, tuple)):
         wanted = known
-    wanted = list(dict.fromkeys([*wanted, *(known if len(names) < 2 else ())]))
+    else:
+        wanted = list(dict.fromkeys([*filter(None, names), *(known if len(names) < 2 else ())]))
     columns = [Column(name) for name in wanted]
-    held = list(rows) if not isinstance(rows, (str, Path)) and not hasattr(rows, "itertuples") else rows
-    if isinstance(held, list) and held and isinstance(held[0], (list, tuple)) and not hasattr(held[0], "_fields"):
-        columns = [Column(name) for name in known]
-        wanted = known
-    return [dict(zip(wanted, values, strict=True)) for values in read_rows(held, columns)]
+    return [dict(zip(wanted, values, strict=True)) for values in read_rows(rows, columns)]
 
 
 def _csv_rows(path: Path, names: Sequence[str]) -> Iterator[Row]:

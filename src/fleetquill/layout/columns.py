@@ -6,14 +6,13 @@ import math
 from bisect import bisect_left
 from typing import Final, NamedTuple
 
-from fleetquill.layout.block import Flow, flow_children
+from fleetquill.layout.block import Flow, block_content_widths, flow_children
 from fleetquill.layout.boxes import Box, ColumnsBox
 from fleetquill.layout.breaks import forced_kind
 from fleetquill.layout.context import Context
-from fleetquill.layout.dispatch import content_widths
 from fleetquill.layout.fragments import Fragment
 from fleetquill.layout.lines import border_box_width
-from fleetquill.layout.sizing import clamp_height, edges_of, margin_left_right, own_height
+from fleetquill.layout.sizing import clamp_height, edges_of, own_height
 from fleetquill.layout.space import SLACK, UNBOUNDED, Laid, Resume, Space
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.style.values import resolve_auto
@@ -244,12 +243,7 @@ def _extent(flow: Flow) -> float:
 
 
 def columns_content_widths(box: ColumnsBox, context: Context) -> tuple[float, float]:
-    least = most = 0.0
-    for child in box.children:
-        narrow, wide = content_widths(child, context)
-        left, right = margin_left_right(child.style, 0.0, None)
-        least = max(least, narrow + left + right)
-        most = max(most, wide + left + right)
+    least, most = block_content_widths(box, context)
     count, _, gap = used_columns(box.style, 0.0)
     if isinstance(box.style.column_count, int):
         count = box.style.column_count

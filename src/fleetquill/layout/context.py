@@ -8,6 +8,7 @@ from lxml import etree
 
 from fleetquill.errors import Where
 from fleetquill.formats import Formats
+from fleetquill.layout.boxes import Box, PageCounterBox, TallyBox, TargetBox
 from fleetquill.layout.counters import represent
 from fleetquill.remarks import Remarks
 from fleetquill.style import generated
@@ -20,7 +21,6 @@ if TYPE_CHECKING:
 
     from fleetquill.graphics.drawing import Drawing
     from fleetquill.graphics.pictures import Picture, PictureStore
-    from fleetquill.layout.boxes import Box, PageCounterBox, TallyBox, TargetBox
     from fleetquill.layout.paragraph import Paragraph
     from fleetquill.layout.tallies import TallyView
     from fleetquill.manuscript.ledger import OpenLedger
@@ -73,7 +73,6 @@ class Context:
         self.draw = draw
         self.chart = chart
         self.has_faults = False  # whether any line that was tried on this page does not fit
-        self.coarse_pictures = True  # whether to remark pictures of few pixels
         self.quiet = 0  # above 0 while layout only tries something out
         self.page = 0  # number of the page being laid out, from 1
         self.page_counter = 0  # what counter(page) says on it
@@ -94,11 +93,11 @@ class Context:
 
     def moving_text(self, box: TallyBox | PageCounterBox | TargetBox) -> str:
         """What a piece of text says that hangs on where it, or another element, stands."""
-        if hasattr(box, "counter"):
+        if isinstance(box, PageCounterBox):
             return represent(
                 self.targets.pages if box.counter.name == "pages" else self.page_counter, box.counter.style
             )
-        if hasattr(box, "target"):
+        if isinstance(box, TargetBox):
             return self.target_text(box.target, box.element)
         return self._tally_text(box)
 

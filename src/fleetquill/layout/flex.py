@@ -6,14 +6,15 @@ from dataclasses import dataclass, field
 
 from fleetquill.layout.boxes import Box, FlexBox
 from fleetquill.layout.context import Context
-from fleetquill.layout.dispatch import content_widths, layout, least_content_width
+from fleetquill.layout.dispatch import content_widths, least_content_width
 from fleetquill.layout.fragments import Fragment
-from fleetquill.layout.items import StaticArea, Whole, cut_to_page, lay_out_item, whole_of
+from fleetquill.layout.items import Whole, distribute, lay_out_item, layout_container, stand_anchors, whole_of
 from fleetquill.layout.lines import border_box_width
 from fleetquill.layout.sizing import (
     clamp_height,
     clamp_width,
     edges_of,
+    length_or_zero,
     limits,
     margin_left_right,
     own_height,
@@ -62,13 +63,7 @@ class FlexLine:
 
 def layout_flex(box: FlexBox, space: Space, resume: Resume | None) -> Laid:
     """Lines of items; a break may fall between lines, between the items of a column, and inside items."""
-    key = ("whole", space.width, space.height, space.fixed_width, space.fixed_height)
-    if resume is not None and box.kept.get("whole key") == key:
-        whole: Whole = box.kept["whole"]
-    else:
-        whole = _Flex(box, space).lay_out()
-        box.kept["whole key"], box.kept["whole"] = key, whole
-    return cut_to_page(whole, space, resume)
+    return layout_container(_Flex, box, space, resume)
 
 
 class _Flex:
@@ -83,8 +78,8 @@ class _Flex:
         self.width = border_box_width(box, space) if space.fixed_width is None else space.fixed_width
         self.inner_width = max(0.0, self.width - self.edges.across)
         self.inner_height = self._inner_height()
-        self.main_gap = _gap(self.style.column_gap if self.row else self.style.row_gap, self.inner_width)
-        self.cross_gap = _gap(self.style.row_gap if self.row else self.style.column_gap, self.inner_width)
+        self.main_gap = length_or_zero(self.style.column_gap if self.row else self.style.row_gap, self.inner_width)
+        self.cross_gap = length_or_zero(self.style.row_gap if self.row else self.style.column_gap, self.inner_width)
 
     def _inner_height(self) -> float | None:
         if self.space.fixed_height is not None:
@@ -121,13 +116,7 @@ class _Flex:
             given = clamp_height(self.style, natural if own is None else own, self.space.height, self.edges.down)
         fragment.height = given
         fragment.baseline = self._baseline(fragment)
-        for anchor in self.box.kept.get("anchors", ()):
-            stood = layout(anchor, self.space, None).fragment
-            assert stood is not None
-            stood.x, stood.y = self.edges.left, self.edges.top
-            stood.detail = StaticArea(self.style, self.inner_width, fragment.height - self.edges.down)
-            fragment.children.append(stood)
-            self.spaces.append(self.space)
+        stand_anchors(fragment, self.space, self.spaces, self.inner_width, self.edges)
         return whole_of(fragment, self.spaces, self.edges)
 
     # ---- items (§9.2) ----
@@ -343,7 +332,7 @@ class _Flex:
         given = self._definite_cross()
         extent = self._cross_extent(lines)
         spare = 0.0 if given is None else given - extent
-        start, between = _distribute(self.style.align_content, spare, len(lines), self.cross_gap)
+        start, between = distribute(self.style.align_content, spare, len(lines), self.cross_gap)
         position = start
         for line in lines:
             line.position = position
@@ -367,9 +356,7 @@ class _Flex:
         spare -= self.main_gap * (len(line.items) - 1)
         spare = self._give_auto_margins(line, spare)
         align = self.style.justify_content
-        start, between = _distribute(
-            "flex-start" if align == "normal" else align, spare, len(line.items), self.main_gap
-        )
+        start, between = distribute("flex-start" if align == "normal" else align, spare, len(line.items), self.main_gap)
         baseline = max(
             (
                 item.cross_before + _baseline_of(item.fragment)
@@ -436,31 +423,10 @@ class _Flex:
         return None
 
 
-def _gap(value: object, basis: float) -> float:
-    return 0.0 if isinstance(value, str) else resolve_auto(value, basis) or 0.0  # type: ignore[arg-type]
-
-
 def _baseline_of(fragment: Fragment | None) -> float:
     if fragment is None:
         return 0.0
     return fragment.height if fragment.baseline is None else fragment.baseline
-
-
-def _distribute(align: str, spare: float, count: int, gap: float) -> tuple[float, float]:
-    """Where the first of `count` things starts, and the distance between them (CSS Align 3 §5)."""
-    if align in ("center",):
-        return spare / 2, gap
-    if align in ("flex-end", "end", "right"):
-        return spare, gap
-    if spare <= 0 or count == 0:
-        return 0.0, gap
-    if align == "space-between":
-        return 0.0, gap + (spare / (count - 1) if count > 1 else 0.0)
-    if align == "space-around":
-        return spare / count / 2, gap + spare / count
-    if align == "space-evenly":
-        return spare / (count + 1), gap + spare / (count + 1)
-    return 0.0, gap
 
 
 def flex_content_widths(box: FlexBox, context: Context) -> tuple[float, float]:
@@ -476,6 +442,6 @@ def flex_content_widths(box: FlexBox, context: Context) -> tuple[float, float]:
         return 0.0, 0.0
     if box.style.flex_direction.startswith("column"):
         return max(narrow), max(wide)
-    gaps = _gap(box.style.column_gap, 0.0) * (len(narrow) - 1)
+    gaps = length_or_zero(box.style.column_gap, 0.0) * (len(narrow) - 1)
     least = max(narrow) if box.style.flex_wrap != "nowrap" else sum(narrow) + gaps
     return least, sum(wide) + gaps

@@ -6,7 +6,7 @@ import math
 from typing import TYPE_CHECKING, Final, NamedTuple
 
 from fleetquill.layout.dispatch import content_widths, layout
-from fleetquill.layout.sizing import edges_of, margin_left_right, own_width, vertical_margin
+from fleetquill.layout.sizing import edges_of, length_or_zero, margin_left_right, own_width
 
 if TYPE_CHECKING:
     from fleetquill.layout.boxes import Box
@@ -113,7 +113,7 @@ def place_float(box: Box, fragment: Fragment, around: FloatSpace, width: float, 
     """
     style = box.style
     left, right = margin_left_right(style, width, None)
-    top, bottom = vertical_margin(style.margin_top, width), vertical_margin(style.margin_bottom, width)
+    top, bottom = length_or_zero(style.margin_top, width), length_or_zero(style.margin_bottom, width)
     if style.clear != "none":
         y = around.floats.below(style.clear, y + around.y) - around.y
     left_side = style.float in ("left", "inline-start")

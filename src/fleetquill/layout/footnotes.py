@@ -9,7 +9,7 @@ from fleetquill.layout.block import flow_children
 from fleetquill.layout.boxes import AnchorBox, BlockBox, Box, TableBox
 from fleetquill.layout.context import Context
 from fleetquill.layout.fragments import Fragment, LineFragment
-from fleetquill.layout.sizing import edges_of, vertical_margin
+from fleetquill.layout.sizing import edges_of, length_or_zero
 from fleetquill.layout.space import Resume, Space
 from fleetquill.style.properties import ComputedStyle
 
@@ -75,7 +75,7 @@ def lay_out_notes(
     if not waiting:
         return Notes(None, 0.0, [])
     edges = edges_of(style, width)
-    margins = vertical_margin(style.margin_top, width) + vertical_margin(style.margin_bottom, width)
+    margins = length_or_zero(style.margin_top, width) + length_or_zero(style.margin_bottom, width)
     limit = height if alone else height * MOST_OF_A_PAGE
     room = max(1.0, limit - edges.down - margins)
     boxes = [note.box for note in waiting]
@@ -96,5 +96,5 @@ def lay_out_notes(
         carried = [Waiting(box, None) for box in boxes[flow.resume.at :]]
         inner = flow.resume.inner
         carried[0] = Waiting(carried[0].box, inner if isinstance(inner, Resume) else None)
-    fragment.y = vertical_margin(style.margin_top, width)
+    fragment.y = length_or_zero(style.margin_top, width)
     return Notes(fragment, fragment.height + margins, carried)

@@ -6,36 +6,30 @@ from collections.abc import Callable
 
 from fleetquill.layout.boxes import GridBox, PictureBox
 from fleetquill.layout.context import Context
-from fleetquill.layout.dispatch import content_widths, layout
+from fleetquill.layout.dispatch import content_widths
 from fleetquill.layout.fragments import Fragment
 from fleetquill.layout.grid_placement import Item, place_items
 from fleetquill.layout.grid_tracks import Sized, Span, size_tracks
-from fleetquill.layout.items import StaticArea, Whole, cut_to_page, lay_out_item, whole_of
+from fleetquill.layout.items import Whole, distribute, lay_out_item, layout_container, stand_anchors, whole_of
 from fleetquill.layout.lines import border_box_width
 from fleetquill.layout.replaced import used_size
 from fleetquill.layout.sizing import (
     clamp_height,
     clamp_width,
     edges_of,
+    length_or_zero,
     limits,
     margin_left_right,
     own_height,
     own_width,
-    vertical_margin,
 )
 from fleetquill.layout.space import Laid, Resume, Space
-from fleetquill.style.values import resolve, resolve_auto
+from fleetquill.style.values import resolve_auto
 
 
 def layout_grid(box: GridBox, space: Space, resume: Resume | None) -> Laid:
     """A grid container; it breaks between its rows and inside its items."""
-    key = ("whole", space.width, space.height, space.fixed_width, space.fixed_height)
-    if resume is not None and box.kept.get("whole key") == key:
-        whole: Whole = box.kept["whole"]
-    else:
-        whole = _Grid(box, space).lay_out()
-        box.kept["whole key"], box.kept["whole"] = key, whole
-    return cut_to_page(whole, space, resume)
+    return layout_container(_Grid, box, space, resume)
 
 
 class _Grid:
@@ -51,8 +45,8 @@ class _Grid:
         if given is not None and space.fixed_height is None:
             given = clamp_height(style, given, space.height, self.edges.down)
         self.inner_height = None if given is None else max(0.0, given - self.edges.down)
-        self.column_gap = _gap(style.column_gap, self.inner_width)
-        self.row_gap = _gap(style.row_gap, self.inner_height or 0.0)
+        self.column_gap = length_or_zero(style.column_gap, self.inner_width)
+        self.row_gap = length_or_zero(style.row_gap, self.inner_height or 0.0)
 
     def lay_out(self) -> Whole:
         style = self.style
@@ -83,13 +77,7 @@ class _Grid:
         fragment.baseline = next(
             (c.y + c.baseline for c in fragment.children if isinstance(c, Fragment) and c.baseline is not None), None
         )
-        for anchor in self.box.kept.get("anchors", ()):
-            stood = layout(anchor, self.space, None).fragment
-            assert stood is not None
-            stood.x, stood.y = self.edges.left, self.edges.top
-            stood.detail = StaticArea(self.style, self.inner_width, fragment.height - self.edges.down)
-            fragment.children.append(stood)
-            spaces.append(self.space)
+        stand_anchors(fragment, self.space, spaces, self.inner_width, self.edges)
         return whole_of(fragment, spaces, self.edges)
 
     # ---- items ----
@@ -145,7 +133,7 @@ class _Grid:
     def _down(self, item: Item) -> Span:
         assert item.fragment is not None and item.space is not None
         style = item.box.style
-        margins = vertical_margin(style.margin_top, item.space.width) + vertical_margin(
+        margins = length_or_zero(style.margin_top, item.space.width) + length_or_zero(
             style.margin_bottom, item.space.width
         )
         height = item.fragment.height + margins
@@ -200,10 +188,6 @@ def _aligned(align: str, before: float | None, after: float | None, spare: float
     return before + (rest / 2 if align == "center" else rest)
 
 
-def _gap(value: object, basis: float) -> float:
-    return 0.0 if isinstance(value, str) else resolve(value, basis)  # type: ignore[arg-type]
-
-
 def _extent(tracks: list[Sized], gap: float) -> float:
     return sum(t.base for t in tracks) + gap * max(0, sum(not t.collapsed for t in tracks) - 1)
 
@@ -217,20 +201,7 @@ def _stretch_to(rows: list[Sized], spare: float) -> None:
 def _starts(tracks: list[Sized], gap: float, available: float, align: str) -> list[float]:
     """Where each track starts, with what justify-content or align-content makes of spare room (§10.5)."""
     spare = available - _extent(tracks, gap)
-    present = [t for t in tracks if not t.collapsed]
-    count = len(present)
-    position, between = 0.0, gap
-    if align == "center":
-        position = spare / 2
-    elif align in ("end", "flex-end", "right"):
-        position = spare
-    elif spare > 0 and count:
-        if align == "space-between" and count > 1:
-            between += spare / (count - 1)
-        elif align == "space-around":
-            position, between = spare / count / 2, gap + spare / count
-        elif align == "space-evenly":
-            position, between = spare / (count + 1), gap + spare / (count + 1)
+    position, between = distribute(align, spare, sum(not t.collapsed for t in tracks), gap)
     starts = []
     for track in tracks:
         starts.append(position)
@@ -241,7 +212,7 @@ def _starts(tracks: list[Sized], gap: float, available: float, align: str) -> li
 
 def grid_content_widths(box: GridBox, context: Context) -> tuple[float, float]:
     """Sums of the tracks under a min-content and a max-content constraint (§5.2)."""
-    gap = _gap(box.style.column_gap, 0.0)
+    gap = length_or_zero(box.style.column_gap, 0.0)
     sizes: list[float] = []
     measure: tuple[Callable[[Span], Span], ...] = (
         lambda s: Span(s.first, s.tracks, s.least, s.narrow, s.narrow),

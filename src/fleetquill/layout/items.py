@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from bisect import bisect_left, bisect_right
 from copy import copy
-from typing import Final, NamedTuple
+from typing import Any, Final, NamedTuple, Protocol
 
 from fleetquill.layout import breaks
 from fleetquill.layout.boxes import Box
@@ -90,6 +90,52 @@ def whole_of(fragment: Fragment, spaces: list[Space], edges: Edges) -> Whole:
     return Whole(fragment, spaces, edges, items, order, [tops[index] for index in order])
 
 
+class Container(Protocol):
+    """Lays one flex or grid container out whole."""
+
+    def __init__(self, box: Any, space: Space) -> None: ...
+
+    def lay_out(self) -> Whole: ...
+
+
+def layout_container(kind: type[Container], box: Box, space: Space, resume: Resume | None) -> Laid:
+    """This page's part of a container. Its whole is kept for the pages after the first."""
+    key = ("whole", space.width, space.height, space.fixed_width, space.fixed_height)
+    if resume is not None and box.kept.get("whole key") == key:
+        whole: Whole = box.kept["whole"]
+    else:
+        whole = kind(box, space).lay_out()
+        box.kept["whole key"], box.kept["whole"] = key, whole
+    return _cut_to_page(whole, space, resume)
+
+
+def stand_anchors(fragment: Fragment, space: Space, spaces: list[Space], inner_width: float, edges: Edges) -> None:
+    """The anchors of a container's positioned children, where its content box starts."""
+    for anchor in fragment.box.kept.get("anchors", ()):
+        stood = _laid(anchor, space)
+        stood.x, stood.y = edges.left, edges.top
+        stood.detail = StaticArea(fragment.box.style, inner_width, fragment.height - edges.down)
+        fragment.children.append(stood)
+        spaces.append(space)
+
+
+def distribute(align: str, spare: float, count: int, gap: float) -> tuple[float, float]:
+    """Where the first of `count` things starts, and the distance between them (CSS Align 3 §5)."""
+    if align == "center":
+        return spare / 2, gap
+    if align in ("flex-end", "end", "right"):
+        return spare, gap
+    if spare <= 0 or count == 0:
+        return 0.0, gap
+    if align == "space-between":
+        return 0.0, gap + (spare / (count - 1) if count > 1 else 0.0)
+    if align == "space-around":
+        return spare / count / 2, gap + spare / count
+    if align == "space-evenly":
+        return spare / (count + 1), gap + spare / (count + 1)
+    return 0.0, gap
+
+
 class Cut(NamedTuple):
     """Where a page ended: the height in the whole container, and where its broken items go on.
 
@@ -101,16 +147,16 @@ class Cut(NamedTuple):
     spent: float = 0.0
 
 
-def cut_to_page(whole: Whole, space: Space, resume: Resume | None) -> Laid:
+def _cut_to_page(whole: Whole, space: Space, resume: Resume | None) -> Laid:
     """The part of a container that this page takes."""
     cut: Cut | None = resume.inner if resume is not None else None
     fragment = whole.fragment
-    if cut is None and fragment.height <= space.room + SLACK and not breaks_inside(whole, space):
+    if cut is None and fragment.height <= space.room + SLACK and not _breaks_inside(whole, space):
         return Laid(fragment, None)
     return _PagePart(whole, space, cut).take()
 
 
-def breaks_inside(whole: Whole, space: Space) -> bool:
+def _breaks_inside(whole: Whole, space: Space) -> bool:
     if space.room == UNBOUNDED:
         return False
     children = whole.items
@@ -217,8 +263,7 @@ class _PagePart:
 
     def _end(self, bottom: float) -> float | None:
         """The lowest height up to `bottom` where the container may be cut; None where nothing can go in."""
-        end = bottom
-        end = min(end, self._first_forced(end), self._forced_inside(end))
+        end = min(bottom, self._first_forced(bottom), self._forced_inside(bottom))
         for _ in range(len(self.near) + 1):
             moved = self._moved_up(end)
             if moved is None:

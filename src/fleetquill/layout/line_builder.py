@@ -20,9 +20,9 @@ from fleetquill.layout.inline_items import (
 )
 from fleetquill.layout.sizing import (
     edges_of,
+    length_or_zero,
     margin_left_right,
     relative_shift,
-    vertical_margin,
 )
 from fleetquill.text.bidi import visual_order
 from fleetquill.text.shaping import Word
@@ -324,7 +324,7 @@ class LineBuilder:
         assert fragment is not None
         style = atomic.box.style
         left, _ = margin_left_right(style, self.filler.width, None)
-        margin_top = vertical_margin(style.margin_top, self.filler.width)
+        margin_top = length_or_zero(style.margin_top, self.filler.width)
         above, below = atomic_reach(atomic.box, fragment, self.filler.width)
         fragment.x = x + left
         if style.vertical_align == "top":
@@ -361,8 +361,8 @@ def _up_to(box: Box, runs: list[TextRun]) -> tuple[InlineBox, ...]:
 
 def atomic_reach(box: Box, fragment: Fragment, width: float) -> tuple[float, float]:
     """How far the margin box of an atomic box reaches above and below its baseline."""
-    margin_top = vertical_margin(box.style.margin_top, width)
-    margin_bottom = vertical_margin(box.style.margin_bottom, width)
+    margin_top = length_or_zero(box.style.margin_top, width)
+    margin_bottom = length_or_zero(box.style.margin_bottom, width)
     baseline = None if isinstance(box, PictureBox) else last_baseline(fragment)
     if baseline is None:
         return margin_top + fragment.height + margin_bottom, 0.0

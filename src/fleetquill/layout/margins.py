@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Final, NamedTuple
 
 from fleetquill.layout.boxes import AnchorBox, BlockBox, Box, CellBox, LinesBox
-from fleetquill.layout.sizing import edges_of, own_width, vertical_margin
+from fleetquill.layout.sizing import edges_of, length_or_zero, own_width
 
 
 class Margins(NamedTuple):
@@ -26,7 +26,7 @@ NONE: Final = Margins()
 
 
 def _one(value: object, basis: float) -> Margins:
-    size = vertical_margin(value, basis)
+    size = length_or_zero(value, basis)
     return Margins(size, 0.0) if size >= 0 else Margins(0.0, size)
 
 

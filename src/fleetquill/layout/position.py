@@ -13,7 +13,16 @@ from fleetquill.layout.dispatch import content_widths, layout, least_content_wid
 from fleetquill.layout.fragments import Fragment, InlineFragment, LineFragment
 from fleetquill.layout.items import StaticArea
 from fleetquill.layout.replaced import used_size
-from fleetquill.layout.sizing import clamp_height, clamp_width, edges_of, own_height, own_width, relative_shift
+from fleetquill.layout.sizing import (
+    clamp_height,
+    clamp_width,
+    edges_of,
+    length_or_zero,
+    margin_left_right,
+    own_height,
+    own_width,
+    relative_shift,
+)
 from fleetquill.layout.space import SLACK, Space
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.style.values import resolve_auto
@@ -131,12 +140,12 @@ class _Placer:
             y + self._margin(box, rect.height, fragment.height, ("top", "bottom"), rect.width) - around.origin[1]
         )
         if resolve_auto(style.left, rect.width) is None and style.right != "auto":
-            right = resolve_auto(style.right, rect.width) or 0.0
-            margin = resolve_auto(style.margin_right, rect.width) or 0.0
+            right = length_or_zero(style.right, rect.width)
+            margin = length_or_zero(style.margin_right, rect.width)
             fragment.x = rect.x + rect.width - right - margin - fragment.width - around.origin[0]
         if style.top == "auto" and style.bottom != "auto":
-            bottom = resolve_auto(style.bottom, rect.height) or 0.0
-            margin = resolve_auto(style.margin_bottom, rect.width) or 0.0
+            bottom = length_or_zero(style.bottom, rect.height)
+            margin = length_or_zero(style.margin_bottom, rect.width)
             fragment.y = rect.y + rect.height - bottom - margin - fragment.height - around.origin[1]
         if area is not None:
             across, down = area.shares(style)
@@ -157,9 +166,7 @@ class _Placer:
         """Where the margin box starts, and the border box's width; None: what its own layout gives."""
         style = box.style
         left, right = resolve_auto(style.left, rect.width), resolve_auto(style.right, rect.width)
-        margins = (resolve_auto(style.margin_left, rect.width) or 0.0) + (
-            resolve_auto(style.margin_right, rect.width) or 0.0
-        )
+        margins = sum(margin_left_right(style, rect.width, None))
         x = rect.x + left if left is not None else static_x
         edges = edges_of(style, rect.width)
         if isinstance(box, PictureBox):
@@ -186,9 +193,7 @@ class _Placer:
         if isinstance(box, PictureBox):
             height = used_size(box, rect.width, rect.height, edges)[1]
         elif height is None and top is not None and bottom is not None:
-            margins = (resolve_auto(style.margin_top, rect.width) or 0.0) + (
-                resolve_auto(style.margin_bottom, rect.width) or 0.0
-            )
+            margins = length_or_zero(style.margin_top, rect.width) + length_or_zero(style.margin_bottom, rect.width)
             height = max(edges.down, rect.height - top - bottom - margins)
         if height is not None:
             height = clamp_height(style, height, rect.height, edges.down)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Final
 
+from fleetquill.graphics.pictures import Picture
 from fleetquill.layout.boxes import PictureBox
 from fleetquill.layout.context import Context
 from fleetquill.layout.fragments import Fragment
@@ -32,12 +33,12 @@ def layout_picture(box: PictureBox, space: Space, _resume: Resume | None) -> Lai
 def _remark_coarse(box: PictureBox, width: float, context: Context) -> None:
     """A picture that prints at less than 150 dpi shows its pixels; said once for each."""
     picture = box.picture
-    pixels: tuple[int, int] | None = getattr(picture, "pixels", None)
-    if pixels is None or width < LEAST_SHOWN or "said" in box.kept or pixels[0] <= FEW_PIXELS >= pixels[1]:
+    if not isinstance(picture, Picture) or width < LEAST_SHOWN or "said" in box.kept:
         return
-    across = pixels[1] if getattr(picture, "orientation", 1) >= 5 else pixels[0]
-    dpi = across / width * 96
-    if dpi < COARSE and context.coarse_pictures:
+    if max(picture.pixels) <= FEW_PIXELS:
+        return
+    dpi = picture.width / width * 96
+    if dpi < COARSE:
         box.kept["said"] = True
         context.remark(
             "picture", f"The picture prints at {dpi:.0f} dpi; below 150 its pixels can be seen.", box.element

@@ -153,6 +153,6 @@ def _offset(value: Length | Auto, height: float | None) -> float | None:
     return resolve_auto(value, height)
 
 
-def vertical_margin(value: object, basis: float) -> float:
-    """A top or bottom margin in px; 'auto' counts as 0 (CSS 2.2 §10.6.3)."""
+def length_or_zero(value: object, basis: float) -> float:
+    """A margin or gap in px; a keyword, 'auto' or 'normal', counts as 0 (CSS 2.2 §10.6.3, CSS Align 3 §8.1)."""
     return 0.0 if isinstance(value, str) else resolve(value, basis)  # type: ignore[arg-type]

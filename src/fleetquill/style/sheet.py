@@ -294,10 +294,15 @@ def _condition_holds(token: Token) -> bool:
             return False
     if token.type != "() block":
         return False
-    nodes = tinycss2.parse_blocks_contents(token.content, skip_comments=True, skip_whitespace=True)
+    return _supported_inside(token.content)
+
+
+def _supported_inside(tokens: Tokens) -> bool:
+    """Whether what stands in parentheses holds: a declaration, or a condition."""
+    nodes = tinycss2.parse_blocks_contents(tokens, skip_comments=True, skip_whitespace=True)
     if len(nodes) == 1 and nodes[0].type == "declaration":
         return bool(declared(nodes[0]))
-    return _supported(without_space(token.content))
+    return _supported(without_space(tokens))
 
 
 def _read_layer(node: Token, sheet: Sheet, scope: Scope) -> None:
@@ -335,19 +340,12 @@ def _read_import(node: Token, sheet: Sheet, scope: Scope) -> None:
         sheet.layers.append(scope.layer)
         rest = rest[1:]
     if rest and rest[0].type == "function" and rest[0].lower_name == "supports":
-        if not _condition_holds(rest[0]) and not _supports_argument(rest[0]):
+        if not _supported_inside(rest[0].arguments):
             return
         rest = rest[1:]
     if rest:
         scope = scope._replace(media=(*scope.media, parse_media(rest)))
     sheet.imports.append(Import(url, scope, node.source_line))
-
-
-def _supports_argument(token: Token) -> bool:
-    nodes = tinycss2.parse_blocks_contents(token.arguments, skip_comments=True, skip_whitespace=True)
-    if len(nodes) == 1 and nodes[0].type == "declaration":
-        return bool(declared(nodes[0]))
-    return _supported(without_space(token.arguments))
 
 
 def _read_page(node: Token, sheet: Sheet, scope: Scope) -> None:

@@ -106,14 +106,31 @@ def test_a_press_keeps_what_it_learnt_and_the_result_does_not_change(press):
     assert fq.Press(locale="en-IE").compose(fq.Manuscript.from_html(source)).to_bytes() == first
 
 
-def test_the_collector_is_as_it_was_afterwards(press):
+def test_the_collector_is_as_it_was_once_it_has_run(press):
     import gc
 
+    gc.collect()
     before = gc.get_threshold()
     press.compose(fq.Manuscript.from_html("<p>x")).to_bytes()
     with pytest.raises(fq.LimitError):
         fq.Press(policy=fq.Policy(nesting=3)).compose(fq.Manuscript.from_html("<div>" * 9))
+    gc.collect()
     assert gc.get_threshold() == before
+
+
+def test_thresholds_of_the_collector_that_are_set_meanwhile_stay(press):
+    import gc
+
+    gc.collect()
+    before = gc.get_threshold()
+    try:
+        press.compose(fq.Manuscript.from_html("<p>x")).to_bytes()
+        gc.set_threshold(900, 9, 9)
+        press.compose(fq.Manuscript.from_html("<p>x")).to_bytes()
+        gc.collect()
+        assert gc.get_threshold() == (900, 9, 9)
+    finally:
+        gc.set_threshold(*before)
 
 
 def test_a_missing_document_is_an_error_that_says_so(tmp_path):

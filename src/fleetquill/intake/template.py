@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import os
+from bisect import bisect_right
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from functools import wraps
+from functools import lru_cache, wraps
 from pathlib import Path
 from types import TracebackType
 from typing import Any, NoReturn
@@ -21,6 +22,7 @@ from fleetquill.manuscript.manuscript import Manuscript
 from fleetquill.policy import Policy
 
 TEXT_TEMPLATE = "template text"
+MOST_LINE_TABLES = 256
 
 
 class UnknownName(jinja2.UndefinedError):
@@ -222,13 +224,21 @@ def _render(template: jinja2.Template, data: Mapping[str, Any], source: str) -> 
             where = lines.get(key)
             if where is None:
                 owner: jinja2.Template = frame.f_globals.get("__jinja_template__", template)
-                line = owner.get_corresponding_lineno(frame.f_lineno)
+                starts, numbers = _line_table(owner)
+                line = numbers[bisect_right(starts, frame.f_lineno)]
                 where = lines[key] = Where(owner.filename or source, line)
             yield text, where
     except FleetQuillError:
         raise
     except Exception as error:
         raise _render_error(template, error, data, source) from error
+
+
+@lru_cache(maxsize=MOST_LINE_TABLES)
+def _line_table(template: jinja2.Template) -> tuple[list[int], list[int]]:
+    """Lines of the compiled template where another of its own begins, and the numbers of those, after a first 1."""
+    pairs = sorted((compiled, own) for own, compiled in template.debug_info)
+    return [compiled for compiled, _ in pairs], [1, *(own for _, own in pairs)]
 
 
 def _render_error(template: jinja2.Template, error: Exception, data: Mapping[str, Any], source: str) -> TemplateError:

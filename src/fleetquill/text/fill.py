@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from operator import attrgetter
 from typing import Final, NamedTuple
 
 STRETCH: Final = 0.5  # of a space's width
@@ -16,10 +17,11 @@ SHRINK: Final = 0.22
 RAGGED: Final = 0.2  # of the width: what a ragged line may leave at its end as lightly as glue stretches
 WORST: Final = 1e6
 LINE_PENALTY: Final = 10.0
-HYPHEN_PENALTY: Final = 110.0
+HYPHEN_DEMERITS: Final = 110.0**2
 DOUBLE_HYPHEN: Final = 4_000.0  # demerits for two hyphens one below the other
 FITNESS_JUMP: Final = 3_000.0  # demerits for a tight line beside a loose one
 LAST_LINE_SHORT: Final = 2_500.0  # demerits for a last line of less than a tenth of the width
+TIGHT, DECENT, LOOSE, VERY_LOOSE = range(4)  # the fitness of a line
 
 
 class Break(NamedTuple):
@@ -39,12 +41,21 @@ class Break(NamedTuple):
 
 
 class _Node:
-    """A chosen break: how the best way to it came here."""
+    """A chosen break: how the best way to it came here.
 
-    __slots__ = ("at", "demerits", "fitness", "previous")
+    `room` is what a line that starts here can hold, measured from the paragraph's start; `glue` the
+    sum of all glue up to where it starts.
+    """
 
-    def __init__(self, at: int, fitness: int, demerits: float, previous: _Node | None) -> None:
+    __slots__ = ("at", "demerits", "fitness", "glue", "hyphen", "previous", "room")
+
+    def __init__(
+        self, at: int, room: float, glue: float, hyphen: bool, fitness: int, demerits: float, previous: _Node | None
+    ) -> None:
         self.at = at
+        self.room = room
+        self.glue = glue
+        self.hyphen = hyphen
         self.fitness = fitness
         self.demerits = demerits
         self.previous = previous
@@ -56,66 +67,56 @@ def best_breaks(breaks: Sequence[Break], width: float, indent: float, justified:
     The last break must be forced: it is the end of the paragraph. `justified` says whether spaces
     grow and shrink to fill the line; where they do not, what is left at its end counts.
     """
-    active: list[_Node] = [_Node(-1, 1, 0.0, None)]
-    for index, place in enumerate(breaks):
-        best: dict[int, _Node] = {}
+    active: list[_Node] = [_Node(-1, width - indent, 0.0, False, DECENT, 0.0, None)]
+    ragged = width * RAGGED * STRETCH
+    for index, (end, resume, glue, resume_glue, extra, forced) in enumerate(breaks):
+        reach = end + extra
+        hyphen = extra > 0.0
+        least = [math.inf] * 4  # the fewest demerits that lead here, by fitness
+        ways: list[_Node | None] = [None] * 4
         kept: list[_Node] = []
         for node in active:
-            first = node.at < 0
-            before = None if first else breaks[node.at]
-            available = width - indent if first else width
-            natural = place.end - (before.resume if before else 0.0) + place.extra
-            glue = place.glue - (before.resume_glue if before else 0.0)
-            ratio = _ratio(available - natural, glue if justified else width * RAGGED, justified)
-            if ratio >= -1 and not place.forced:
-                kept.append(node)
-            if ratio < -1:
-                continue
-            if place.forced and ratio > 0:
+            spare = node.room - reach
+            if spare >= 0.01:
+                stretch = (glue - node.glue) * STRETCH if justified else ragged
+                ratio = spare / stretch if stretch > 0.0 else math.inf
+            elif spare > -0.01:
+                ratio = 0.0
+            else:
+                shrink = (glue - node.glue) * SHRINK
+                if not justified or spare < -shrink:
+                    continue  # too full, and so are all lines from here on
+                ratio = spare / shrink
+            kept.append(node)
+            if forced and ratio > 0.0:
                 ratio = 0.0  # the last line is not stretched
-            demerits = node.demerits + _demerits(ratio, bool(place.extra))
-            fitness = _fitness(ratio)
-            if abs(fitness - node.fitness) > 1:
+            fitness = VERY_LOOSE if ratio > 1.0 else LOOSE if ratio > 0.5 else DECENT if ratio >= -0.5 else TIGHT
+            demerits = node.demerits
+            if demerits >= least[fitness]:
+                continue
+            demerits += (LINE_PENALTY + min(WORST, 100.0 * abs(ratio) ** 3)) ** 2
+            if hyphen:
+                demerits += HYPHEN_DEMERITS + node.hyphen * DOUBLE_HYPHEN
+            if not -1 <= fitness - node.fitness <= 1:
                 demerits += FITNESS_JUMP
-            if place.extra and before and before.extra:
-                demerits += DOUBLE_HYPHEN
-            if place.forced and not first and natural < width * 0.1:
+            if forced and node.previous is not None and width - spare < width * 0.1:
                 demerits += LAST_LINE_SHORT
-            known = best.get(fitness)
-            if known is None or demerits < known.demerits:
-                best[fitness] = _Node(index, fitness, demerits, node)
-        active = kept + list(best.values())
+            if demerits < least[fitness]:
+                least[fitness] = demerits
+                ways[fitness] = node
+        active = [] if forced else kept
+        room = width + resume
+        for fitness, way in enumerate(ways):
+            if way is not None:
+                active.append(_Node(index, room, resume_glue, hyphen, fitness, least[fitness], way))
         if not active:
             return None
-    return _chain(min(active, key=lambda node: node.demerits))
+    return _chain(min(active, key=attrgetter("demerits")))
 
 
-def _ratio(spare: float, glue: float, shrinks: bool) -> float:
-    """How far the glue is stretched (above 0) or shrunk (below 0; under -1 the line is too full)."""
-    if abs(spare) < 0.01:
-        return 0.0
-    if spare > 0:
-        return spare / (glue * STRETCH) if glue > 0 else math.inf
-    return spare / (glue * SHRINK) if glue > 0 and shrinks else -math.inf
-
-
-def _demerits(ratio: float, hyphen: bool) -> float:
-    badness = min(WORST, 100 * abs(ratio) ** 3)
-    return (LINE_PENALTY + badness) ** 2 + (HYPHEN_PENALTY**2 if hyphen else 0.0)
-
-
-def _fitness(ratio: float) -> int:
-    """Tight, decent, loose or very loose."""
-    if ratio < -0.5:
-        return 0
-    if ratio <= 0.5:
-        return 1
-    return 2 if ratio <= 1 else 3
-
-
-def _chain(node: _Node | None) -> list[int]:
+def _chain(node: _Node) -> list[int]:
     found: list[int] = []
-    while node is not None and node.at >= 0:
+    while node.previous is not None:
         found.append(node.at)
         node = node.previous
     return found[::-1]

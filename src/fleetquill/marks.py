@@ -1,4 +1,4 @@
-"""What a laid-out page says of its places: bookmarks, identifiers, placements of elements."""
+"""What a laid-out page says of itself: its text, its bookmarks."""
 
 from __future__ import annotations
 
@@ -6,7 +6,7 @@ from collections.abc import Iterator, Sequence
 from typing import NamedTuple
 
 from fleetquill.layout.boxes import element_text
-from fleetquill.layout.fragments import Fragment, LineFragment, TextSpan, walk
+from fleetquill.layout.fragments import Fragment, LineFragment, TextSpan
 from fleetquill.layout.ledger import LedgerRows
 from fleetquill.units import POINTS_PER_PX
 
@@ -88,15 +88,3 @@ def _nest(flat: list[Bookmark], start: int, above: int) -> tuple[tuple[Bookmark,
         found.append(flat[index]._replace(children=children))
         index = after
     return tuple(found), index
-
-
-def places_of(parts: Sequence[Fragment]) -> list[tuple[str, float, float]]:
-    """Identifiers on a page with the place where their element begins, in px."""
-    found = []
-    for placed in (placed for part in parts for placed in walk(part)):
-        element = placed.box.element
-        if element is not None and placed.first:
-            name = element.get("id") or (element.get("name") if element.tag == "a" else None)
-            if name:
-                found.append((name, placed.x, placed.y))
-    return found

@@ -24,11 +24,13 @@ from fleetquill.intake.html import read_html, read_text
 from fleetquill.intake.reading import Base, Reader
 from fleetquill.layout.build import build
 from fleetquill.layout.context import Context
+from fleetquill.layout.kept_pages import KeptPages
+from fleetquill.layout.moving_text import forget_measures
 from fleetquill.layout.pages import PageFragment, lay_out_pages, page_area
 from fleetquill.layout.replaced_elements import background_pictures
 from fleetquill.manuscript.contents import fill_contents
 from fleetquill.manuscript.manuscript import Manuscript
-from fleetquill.marks import Bookmark, bookmarks_of, nested, places_of
+from fleetquill.marks import Bookmark, bookmarks_of, nested
 from fleetquill.paint.borders import decoration_of
 from fleetquill.paint.page_ground import MARK_ROOM, paint_ground, paint_marks
 from fleetquill.paint.painter import paint_fragment, paint_page
@@ -378,29 +380,35 @@ class _Job:
             return self._with_targets()
         return self._lay_out()
 
-    def _lay_out(self) -> Iterable[PageFragment]:
-        return lay_out_pages(self.root, self.cascade, self.context, self.press.policy.pages)
+    def _lay_out(self, kept: KeptPages | None = None) -> Iterable[PageFragment]:
+        return lay_out_pages(self.root, self.cascade, self.context, self.press.policy.pages, kept)
 
     def _with_targets(self) -> Iterable[PageFragment]:
         """Lays out as often as it takes until what references say is what is so; twice, as a rule."""
         context = self.context
         mark = self.remarks.mark()
+        kept = KeptPages()
         for _ in range(MOST_LAYOUTS):
             self.remarks.back_to(mark)
+            kept.begin()
+            context.turn += 1
             known = context.targets
             before = (dict(known.page_of), known.pages)
             page_of: dict[str, int] = {}
-            pages = list(self._lay_out())
+            pages = list(self._lay_out(kept))
             for page in pages:
-                for name, _, _ in places_of(page.parts):
+                for name, _, _ in page.places:
                     page_of.setdefault(name, page.counter)
             if before == (page_of, len(pages)):
                 return pages
             known.page_of, known.pages = page_of, len(pages)
             if context.builds_with_targets:
-                self.remarks.back_to(mark)
+                self.remarks.forget_since(mark)
                 self.root = build(self.manuscript.root, self.cascade, context, self.press.policy.nesting)
+                kept = KeptPages()
                 mark = self.remarks.mark()
+            else:
+                forget_measures(self.root)
         self.remarks.add(
             "reference", "References move the pages that they name; some numbers may be wrong.",
             source=self.manuscript.source,
@@ -420,7 +428,7 @@ class _Job:
             self._paint_ground(canvas, page)
             for part in page.parts:
                 paint_page(canvas, part, layered=page.layered)
-            places = places_of(page.parts) if linked else []
+            places = page.places if linked else []
             around = page.bleed + MARK_ROOM * bool(page.style.marks)
             size = PageSize(page.area.width, page.area.height, page.bleed, around)
             document.add_page(size, canvas, places, page.has_margin_boxes)

@@ -35,23 +35,46 @@ class Remarks:
     def __init__(self) -> None:
         self._seen: dict[Remark, None] = {}
         self._counts: dict[str, int] = {}
+        self._lasting: list[Remark] = []
 
     def add(self, kind: str, message: str, *, source: str = "", line: int = 0, page: int = 0) -> None:
+        self._add(Remark(kind, message, source, line, page))
+
+    def add_lasting(self, kind: str, message: str, *, source: str = "", line: int = 0, page: int = 0) -> None:
+        """A remark that is made once, whatever is laid out again: `back_to` does not forget it."""
         remark = Remark(kind, message, source, line, page)
+        if len(self._lasting) < self.MOST_OF_A_KIND:
+            self._lasting.append(remark)
+        self._add(remark)
+
+    def _add(self, remark: Remark) -> None:
         if remark in self._seen:
             return
-        count = self._counts.get(kind, 0) + 1
-        self._counts[kind] = count
+        count = self._counts.get(remark.kind, 0) + 1
+        self._counts[remark.kind] = count
         if count <= self.MOST_OF_A_KIND:
             self._seen[remark] = None
+
+    @property
+    def count(self) -> int:
+        """How many remarks there have been, left out ones and all."""
+        return sum(self._counts.values())
 
     def mark(self) -> tuple[dict[Remark, None], dict[str, int]]:
         """What has been collected so far, to go back to."""
         return dict(self._seen), dict(self._counts)
 
     def back_to(self, mark: tuple[dict[Remark, None], dict[str, int]]) -> None:
-        """Forgets what was added since."""
-        self._seen, self._counts = dict(mark[0]), dict(mark[1])
+        """Forgets what was added since, but for lasting remarks."""
+        lasting = self._lasting
+        self.forget_since(mark)
+        for remark in lasting:
+            self._add(remark)
+        self._lasting = lasting
+
+    def forget_since(self, mark: tuple[dict[Remark, None], dict[str, int]]) -> None:
+        """Forgets all that was added since."""
+        self._seen, self._counts, self._lasting = dict(mark[0]), dict(mark[1]), []
 
     def all(self) -> tuple[Remark, ...]:
         """Every remark in order; where there were too many of a kind, the last says how many more."""

@@ -157,10 +157,11 @@ class _FlowRun:
                 )
                 if forced:
                     return self._flow(Resume(self.index, None, forced))
-            _measure(child, self.space)
-            if self.inner is None and is_through(child, self.space.width):
-                self._pass_through(child)
-                continue
+            if self.inner is None:
+                _measure(child, self.space)
+                if is_through(child, self.space.width):
+                    self._pass_through(child)
+                    continue
             laid, gap = self._lay_out(child)
             if laid.fragment is None:
                 return self._break()

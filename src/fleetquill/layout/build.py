@@ -36,6 +36,7 @@ from fleetquill.layout.context import Context, Target, Targets
 from fleetquill.layout.counters import Counters, marker_text, represent
 from fleetquill.layout.floats import is_float
 from fleetquill.layout.ledger import LedgerBox
+from fleetquill.layout.moving_text import mark_moving_text
 from fleetquill.layout.replaced_elements import REPLACED, background_pictures, picture_box
 from fleetquill.style import generated
 from fleetquill.style.background_values import Url
@@ -120,7 +121,7 @@ class _BoxBuilder:
         box.kept["is_item"] = True  # the root's margins do not collapse with its children's
         self._take_canvas(box)
         if self.has_moving_text:
-            _mark_moving_text(box)
+            mark_moving_text(box)
         self.targets.page_of, self.targets.pages = context.targets.page_of, context.targets.pages
         context.targets = self.targets
         return box
@@ -696,30 +697,6 @@ def _has_background(style: ComputedStyle) -> bool:
 def _without_background(style: ComputedStyle) -> ComputedStyle:
     values = {field: value for field, value in style.__dict__.items() if field not in BACKGROUND_FIELDS}
     return ComputedStyle(style.parent, values)
-
-
-MovingText = TallyBox | PageCounterBox | TargetBox
-
-
-def _mark_moving_text(box: Box) -> list[MovingText]:
-    """Notes in each inline context which of its texts hang on their place; gives those of an inline box."""
-    if isinstance(box, (TallyBox, PageCounterBox, TargetBox)):
-        return [box]
-    if isinstance(box, LedgerBox):
-        return _mark_moving_text(box.prototype)
-    if isinstance(box, TableBox):
-        for group in box.groups:
-            _mark_moving_text(group)
-    if isinstance(box, AnchorBox):
-        return _mark_moving_text(box.target)
-    children = [*box.children, *box.kept.get("anchors", ())]
-    found = [text for child in children for text in _mark_moving_text(child)]
-    if found or any("has_moving" in child.kept for child in children):
-        box.kept["has_moving"] = True
-    if found and isinstance(box, LinesBox):
-        box.kept["moving"] = found
-        return []
-    return found
 
 
 def _is_blank(box: Box) -> bool:

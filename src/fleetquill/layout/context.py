@@ -74,6 +74,7 @@ class Context:
         self.chart = chart
         self.has_faults = False  # whether any line that was tried on this page does not fit
         self.quiet = 0  # above 0 while layout only tries something out
+        self.turn = 0  # which layout of the document this is: what is placed for good in one is not for the next
         self.page = 0  # number of the page being laid out, from 1
         self.page_counter = 0  # what counter(page) says on it
         self.layered = False  # whether boxes may overlap: floats, positions, transforms, opacity
@@ -84,6 +85,7 @@ class Context:
         self.fixed: list[Box] = []  # boxes that stand on every page
         self.targets = Targets()  # what references say; their pages come from an earlier layout
         self.wants_targets = False
+        self.shows_references = False  # whether the page has text that hangs on other pages
         self.builds_with_targets = False  # whether a reference stands where only a new box tree can show it
         self.canvas_style: ComputedStyle | None = None  # whose background is that of every page
         self.canvas_pictures: dict[str, Picture | Drawing] = {}
@@ -94,15 +96,17 @@ class Context:
     def moving_text(self, box: TallyBox | PageCounterBox | TargetBox) -> str:
         """What a piece of text says that hangs on where it, or another element, stands."""
         if isinstance(box, PageCounterBox):
-            return represent(
-                self.targets.pages if box.counter.name == "pages" else self.page_counter, box.counter.style
-            )
+            if box.counter.name == "pages":
+                self.shows_references = True
+                return represent(self.targets.pages, box.counter.style)
+            return represent(self.page_counter, box.counter.style)
         if isinstance(box, TargetBox):
             return self.target_text(box.target, box.element)
         return self._tally_text(box)
 
     def target_text(self, part: generated.Target, element: Element | None) -> str:
         """What a reference says (CSS Content 3 §2.6); its page is known from the second layout on."""
+        self.shows_references = True
         address = part.address
         if isinstance(address, generated.Attribute):
             address = element.get(address.name, "") if element is not None else ""
@@ -135,3 +139,8 @@ class Context:
             return
         place = self.place_of(element)
         self.remarks.add(kind, message, source=place.source, line=place.line, page=self.page)
+
+    def remark_once(self, kind: str, message: str, element: Element | None) -> None:
+        """For what is found while something is measured, which no later layout does again."""
+        place = self.place_of(element)
+        self.remarks.add_lasting(kind, message, source=place.source, line=place.line, page=self.page)

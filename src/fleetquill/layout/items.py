@@ -22,10 +22,10 @@ MOST_KEPT: Final = 4  # sizes of one item that are kept
 
 
 def lay_out_item(box: Box, space: Space) -> Fragment:
-    """The whole item in an endless room. Trying the same size again costs nothing."""
+    """The whole item in an endless room. Trying the same size again in one layout costs nothing."""
     if "has_moving" in box.kept:
         return _laid(box, space)
-    key = ("item", space.width, space.height, space.fixed_width, space.fixed_height)
+    key = ("item", space.context.turn, space.width, space.height, space.fixed_width, space.fixed_height)
     kept: Fragment | None = box.kept.get(key)
     if kept is None:
         sizes = box.kept.setdefault("item sizes", [])

@@ -39,6 +39,13 @@ class PageMarks:
         self.counters: dict[str, int] = {}  # as the last element on the page left them
         self.number: int | None = None  # that an element on the page gives it
 
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, PageMarks) and all(
+            getattr(self, name) == getattr(other, name) for name in PageMarks.__slots__
+        )
+
+    __hash__ = None  # type: ignore[assignment]
+
     def following(self) -> PageMarks:
         """The marks with which the next page begins."""
         marks = PageMarks()

@@ -13,7 +13,8 @@ from fleetquill.layout.breaks import forced_kind, start_page
 from fleetquill.layout.context import Context
 from fleetquill.layout.dispatch import layout
 from fleetquill.layout.footnotes import Notes, Waiting, called_notes, lay_out_notes
-from fleetquill.layout.fragments import Fragment, lines_of
+from fleetquill.layout.fragments import Fragment, lines_of, walk
+from fleetquill.layout.kept_pages import KeptPage, KeptPages, PageState
 from fleetquill.layout.margin_boxes import PageArea, PageNumbers, lay_out_margin_boxes
 from fleetquill.layout.page_marks import PageMarks
 from fleetquill.layout.position import Rect, place_positioned
@@ -35,7 +36,7 @@ BLEED_WITH_MARKS: Final = 8.0  # px; 'auto' is 6pt where there are crop marks (C
 class PageFragment:
     """One laid-out page: its area, what stands on it, and its margin boxes' styles."""
 
-    __slots__ = ("area", "boxes", "content", "counter", "kind", "layered", "marks", "notes", "style")
+    __slots__ = ("_places", "area", "boxes", "content", "counter", "kind", "layered", "marks", "notes", "style")
 
     def __init__(self, kind: PageKind, area: PageArea, style: ComputedStyle, boxes: dict[str, ComputedStyle]) -> None:
         self.kind = kind
@@ -47,6 +48,7 @@ class PageFragment:
         self.counter = 0  # what counter(page) says
         self.marks = PageMarks()
         self.layered = False
+        self._places: list[tuple[str, float, float]] | None = None
 
     def emptied(self) -> PageFragment:
         """The page without its content: what is kept of a page that has been painted."""
@@ -68,6 +70,19 @@ class PageFragment:
     def parts(self) -> list[Fragment]:
         """The page area's content and the notes below it."""
         return [part for part in (self.content, self.notes) if part is not None]
+
+    @property
+    def places(self) -> list[tuple[str, float, float]]:
+        """Identifiers on the finished page with the place where their element begins, in px."""
+        if self._places is None:
+            self._places = []
+            for placed in (placed for part in self.parts for placed in walk(part)):
+                element = placed.box.element
+                if element is not None and placed.first:
+                    name = element.get("id") or (element.get("name") if element.tag == "a" else None)
+                    if name:
+                        self._places.append((name, placed.x, placed.y))
+        return self._places
 
     @property
     def bleed(self) -> float:
@@ -97,17 +112,20 @@ def page_area(style: ComputedStyle) -> PageArea:
     )
 
 
-def lay_out_pages(root: Box, cascade: Cascade, context: Context, most_pages: int) -> Iterator[PageFragment]:
-    """Pages in order, each as soon as it is full."""
-    return _PageRun(root, cascade, context, most_pages).run()
+def lay_out_pages(
+    root: Box, cascade: Cascade, context: Context, most_pages: int, kept: KeptPages | None = None
+) -> Iterator[PageFragment]:
+    """Pages in order, each as soon as it is full. Those of the same boxes' last layout are looked for in `kept`."""
+    return _PageRun(root, cascade, context, most_pages, kept).run()
 
 
 class _PageRun:
-    def __init__(self, root: Box, cascade: Cascade, context: Context, most_pages: int) -> None:
+    def __init__(self, root: Box, cascade: Cascade, context: Context, most_pages: int, kept: KeptPages | None) -> None:
         self.root = root
         self.cascade = cascade
         self.context = context
         self.most_pages = most_pages
+        self.kept = kept
         self.resume: Resume | None = None
         self.number = 0
         self.counter = 0
@@ -122,10 +140,8 @@ class _PageRun:
             if side and (side == "right") != kind.right:
                 yield self._blank(kind)
                 kind = self._next_kind()
-            page = self._page(kind)
             before = self.resume
-            self._fill(page)
-            yield page
+            yield self._kept(kind, self.kept) if self.kept is not None else self._filled(kind)
             if self.resume is None and not self.carried:
                 return
             if self.resume is not None and self.resume == before:
@@ -134,6 +150,29 @@ class _PageRun:
                 )
                 return
             self.ended = self.resume is None
+
+    def _filled(self, kind: PageKind) -> PageFragment:
+        page = self._page(kind)
+        self._fill(page)
+        return page
+
+    def _kept(self, kind: PageKind, kept: KeptPages) -> PageFragment:
+        """The page as it was in the last layout where it would be the same again, else a new one."""
+        context, before, carried = self.context, self._state(), self.carried
+        again = kept.again(kind, before) if not carried else None
+        if again is not None:
+            self.resume, self.counter, self.marks = again.after
+            return again.page
+        context.shows_references = False
+        remarks = context.remarks.count
+        page = self._filled(kind)
+        hangs = context.shows_references or context.remarks.count > remarks or carried or self.carried
+        kept.keep(self.root, KeptPage(kind, before, page, self._state(), not hangs))
+        return page
+
+    def _state(self) -> PageState:
+        """What the next page begins with."""
+        return PageState(self.resume, self.counter, self.marks)
 
     def _next_kind(self) -> PageKind:
         self.number += 1
@@ -145,7 +184,7 @@ class _PageRun:
 
     def _blank(self, kind: PageKind) -> PageFragment:
         page = self._page(kind._replace(blank=True))
-        page.marks = self.marks
+        page.marks = self.marks.following()
         return page
 
     def _page(self, kind: PageKind) -> PageFragment:
@@ -190,7 +229,7 @@ class _PageRun:
                 place_positioned(part, Rect(area.left, area.top, width, height), fixed, context, page_rect)
         if context.has_faults:
             self._remark_faults(page)
-        page.marks = self.marks
+        page.marks = self.marks.following()
         if context.has_page_marks:
             for part in page.parts:
                 page.marks.read(part, area.top)

@@ -361,14 +361,14 @@ class Builder:
 
     def _remark_missing(self, word: Word, box: TextBox) -> None:
         for character in dict.fromkeys(word.missing):
-            self.context.remark(
+            self.context.remark_once(
                 "glyph",
                 f"No font has a glyph for '{character}' (U+{ord(character):04X}); a box stands in its place.",
                 box.element,
             )
 
     def _remark_synthesis(self, run: TextRun) -> None:
-        self.context.remark("font", run.setting.synthetic, run.element)
+        self.context.remark_once("font", run.setting.synthetic, run.element)
 
 
 def adjusted_breaks(text: str, breaks: list[int], style: ComputedStyle) -> list[int]:

@@ -40,7 +40,7 @@ def _remark_coarse(box: PictureBox, width: float, context: Context) -> None:
     dpi = picture.width / width * 96
     if dpi < COARSE:
         box.kept["said"] = True
-        context.remark(
+        context.remark_once(
             "picture", f"The picture prints at {dpi:.0f} dpi; below 150 its pixels can be seen.", box.element
         )
 

@@ -167,7 +167,7 @@ def _geometry(box: TableBox, space: Space) -> Geometry:
     elif box.children:  # captions alone
         width = max(width, min(available, max(content_widths(c, space.context)[1] for c in box.children)))
     if width > available + 1:
-        space.context.remark(
+        space.context.remark_once(
             "overflow",
             f"The table is {(width - available) * 0.75:.0f} pt wider than the {available * 0.75:.0f} pt "
             "that it has; it runs over the edge.",

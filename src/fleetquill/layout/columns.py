@@ -152,7 +152,8 @@ class _Columns:
         fills = self.box.style.column_fill == "auto" and room != UNBOUNDED
         if row is None or fills or self.count == 1 or _goes_on(row):
             return row
-        return self._balanced(children, resume, row)
+        with self.space.context.trying():
+            return self._balanced(children, resume, row)
 
     def _balanced(self, children: list[Box], resume: Resume | None, row: Row) -> Row:
         """The lowest columns that hold what `row` holds (§7.1)."""

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from contextlib import contextmanager
 from typing import TYPE_CHECKING, Any, NamedTuple
 
 from lxml import etree
@@ -21,6 +23,7 @@ if TYPE_CHECKING:
 
     from fleetquill.graphics.drawing import Drawing
     from fleetquill.graphics.pictures import Picture, PictureStore
+    from fleetquill.layout.fragments import Fragment
     from fleetquill.layout.paragraph import Paragraph
     from fleetquill.layout.tallies import TallyView
     from fleetquill.manuscript.ledger import OpenLedger
@@ -74,6 +77,7 @@ class Context:
         self.chart = chart
         self.has_faults = False  # whether any line that was tried on this page does not fit
         self.quiet = 0  # above 0 while layout only tries something out
+        self.trials: dict[Any, Fragment] | None = None  # whole paragraphs, while a page or columns are tried out
         self.turn = 0  # which layout of the document this is: what is placed for good in one is not for the next
         self.page = 0  # number of the page being laid out, from 1
         self.page_counter = 0  # what counter(page) says on it
@@ -89,6 +93,16 @@ class Context:
         self.builds_with_targets = False  # whether a reference stands where only a new box tree can show it
         self.canvas_style: ComputedStyle | None = None  # whose background is that of every page
         self.canvas_pictures: dict[str, Picture | Drawing] = {}
+
+    @contextmanager
+    def trying(self) -> Iterator[None]:
+        """While the same content is laid out several times over, paragraphs that fit whole are laid out once."""
+        around = self.trials
+        self.trials = {} if around is None else around
+        try:
+            yield
+        finally:
+            self.trials = around
 
     def font(self, style: ComputedStyle, direction: str = "ltr") -> FontSetting:
         return self.fonts.of(style, direction)

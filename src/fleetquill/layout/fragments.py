@@ -30,6 +30,15 @@ class Fragment:
         self.detail: Any = None  # what the formatting model wants painted besides
         self.settled = False  # whether positioned boxes in it have been placed
 
+    def twin(self) -> Fragment:
+        """The same fragment to be placed elsewhere: what is in it is shared."""
+        twin = Fragment(self.box, self.width, self.height)
+        twin.x, twin.y = self.x, self.y
+        twin.children = [*self.children]
+        twin.first, twin.last, twin.baseline, twin.detail = self.first, self.last, self.baseline, self.detail
+        twin.settled = self.settled
+        return twin
+
 
 class LineFault(NamedTuple):
     """What is wrong with a line, for a remark where it stays on its page."""

@@ -7,7 +7,6 @@ that the cut crosses is broken by its own layout, and what follows moves down by
 from __future__ import annotations
 
 from bisect import bisect_left, bisect_right
-from copy import copy
 from typing import Any, Final, NamedTuple, Protocol
 
 from fleetquill.layout import breaks
@@ -359,13 +358,7 @@ class _PagePart:
                     self.broken[index] = laid.resume
                     self.forced = self.forced or breaks.forced_kind(laid.resume)
                     fragment.height = max(fragment.height, end - child.y)
-        fragment = _at(fragment, fragment.y + shift)
+        fragment = fragment.twin()  # the whole stays as it is: a page may be tried twice
+        fragment.y += shift
         self.deepest = max(self.deepest, fragment.y + fragment.height)
         self.part.children.append(fragment)
-
-
-def _at(fragment: Fragment, y: float) -> Fragment:
-    """The same fragment at another height: the whole stays as it is, a page may be tried twice."""
-    moved = copy(fragment)
-    moved.y = y
-    return moved

@@ -88,6 +88,28 @@ def single_line(box: LinesBox, width: float, context: Context) -> LineFragment |
 
 def layout_lines(box: LinesBox, space: Space, resume: Resume | None) -> Laid:
     """Lays out as many lines as fit; `resume.at` is the first item of the next line."""
+    trials = space.context.trials
+    if trials is None or resume is not None or (space.floats is not None and space.floats.floats.rects):
+        return _lay_out_lines(box, space, resume)
+    key = (box, space.width, space.height, space.fixed_width, space.fixed_height)
+    whole = trials.get(key)
+    if whole is not None and max(whole.height, _end_of_lines(whole, space.width)) <= space.room:
+        return Laid(whole.twin(), None)
+    laid = _lay_out_lines(box, space, resume)
+    whole = laid.fragment
+    if whole is not None and laid.resume is None and box.paragraph is not None and not box.paragraph.floats:
+        trials[key] = whole.twin()
+    return laid
+
+
+def _end_of_lines(fragment: Fragment, width: float) -> float:
+    """How far down the last line reaches, in a box that may be lower than its lines."""
+    last = fragment.children[-1] if fragment.children else fragment
+    bottom = edges_of(fragment.box.style, width).bottom
+    return last.y + last.height + bottom if isinstance(last, LineFragment) else 0.0
+
+
+def _lay_out_lines(box: LinesBox, space: Space, resume: Resume | None) -> Laid:
     style = box.style
     edges = edges_of(style, space.width)
     width = border_box_width(box, space) if space.fixed_width is None else space.fixed_width

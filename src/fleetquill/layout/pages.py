@@ -245,19 +245,27 @@ class _PageRun:
                 self.context.remark("overflow", *line.fault)
 
     def _lay_out(self, page: PageFragment, width: float, height: float) -> tuple[Laid, Notes]:
-        """The page's content above its notes: laid out again as long as the notes need more room."""
+        """The page's content above its notes."""
         context = self.context
         style = page.boxes.get("footnote")
         if style is None:
             style = ComputedStyle(page.style, {})
         if self.ended:
             return Laid(None, None), lay_out_notes(self.carried, style, width, height, context, alone=True)
+        if not context.has_footnotes:
+            laid = self._content(width, height, 0.0)
+            return laid, lay_out_notes(self.carried, style, width, height, context, alone=False)
+        with context.trying():
+            return self._around_notes(style, width, height)
+
+    def _around_notes(self, style: ComputedStyle, width: float, height: float) -> tuple[Laid, Notes]:
+        """The content is laid out again as long as the notes need more room."""
         reserved = 0.0
         for _ in range(MOST_TRIES):
             laid = self._content(width, height, reserved)
-            called = called_notes(laid.fragment) if context.has_footnotes and laid.fragment is not None else ()
+            called = called_notes(laid.fragment) if laid.fragment is not None else ()
             waiting = [*self.carried, *(Waiting(box, None) for box in called)]
-            notes = lay_out_notes(waiting, style, width, height, context, alone=False)
+            notes = lay_out_notes(waiting, style, width, height, self.context, alone=False)
             if notes.height <= reserved + SLACK:
                 break
             reserved = notes.height

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, NamedTuple
 
-from fleetquill.layout.boxes import AnchorBox, Box, Element, InlineBox
+from fleetquill.layout.boxes import AnchorBox, Box, InlineBox
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.style.values import Factor, resolve, resolve_auto
 from fleetquill.text.shaping import FontSetting, Word
@@ -102,7 +102,6 @@ class TextRun:
     __slots__ = (
         "around",
         "decorations",
-        "element",
         "hyphen",
         "letter_spacing",
         "level",
@@ -115,14 +114,11 @@ class TextRun:
         "style",
     )
 
-    def __init__(
-        self, style: ComputedStyle, setting: FontSetting, element: Element | None, start: int, level: int
-    ) -> None:
+    def __init__(self, style: ComputedStyle, setting: FontSetting, start: int, level: int) -> None:
         self.style = style
         self.level = level
         self.hyphen: Word | None = None
         self.setting = setting
-        self.element = element
         self.start = start
         self.size = style.font_size
         self.letter_spacing = style.letter_spacing

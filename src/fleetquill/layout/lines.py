@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Final, NamedTuple
 
-from fleetquill.layout.boxes import Box, LinesBox, PictureBox, TextBox
+from fleetquill.layout.boxes import Box, Element, LinesBox, PictureBox, TextBox
 from fleetquill.layout.context import Context
 from fleetquill.layout.dispatch import content_widths, layout
 from fleetquill.layout.first_line import first_line_children
@@ -123,7 +123,7 @@ def _lay_out_lines(box: LinesBox, space: Space, resume: Resume | None) -> Laid:
         around = space.floats.moved(edges.left, top)
     if paragraph.anchors and paragraph.is_empty:
         return Laid(_only_anchors(box, paragraph, width, space), None)
-    filler = LineFiller(paragraph, inner, space, around)
+    filler = LineFiller(box, paragraph, inner, space, around)
     start = resume.at if resume else 0
     lines, end = filler.fill(start, room)
     count = len(paragraph.items)
@@ -263,7 +263,10 @@ def _lines_kept(
 class LineFiller:
     """Fills lines of one width."""
 
-    def __init__(self, paragraph: Paragraph, width: float, space: Space, around: FloatSpace | None = None) -> None:
+    def __init__(
+        self, box: LinesBox, paragraph: Paragraph, width: float, space: Space, around: FloatSpace | None = None
+    ) -> None:
+        self.box = box
         self.paragraph = paragraph
         self.width = width
         self.own_floats = around is None
@@ -484,7 +487,7 @@ class LineFiller:
         spaced = [word.spaced for word in words]
         width = sum(run.width(word) + run.space * word.spaced for word in words)
         line.items.append(TextSpan(run, words, indent, width, ascent - run.shift, run.space, spaced))
-        line.fault = LineFault("Text that does not fit its box was cut with an ellipsis.", run.element)
+        line.fault = LineFault("Text that does not fit its box was cut with an ellipsis.", _element_of(self.box))
         self.space.context.has_faults = True
         return line
 
@@ -495,7 +498,7 @@ class LineFiller:
         what = f"'{shown}'" if words else "A picture or box"
         line.fault = LineFault(
             f"{what} is {by * 0.75:.1f} pt wider than its line; it runs over the edge.",
-            self.paragraph.runs[0].element if self.paragraph.runs else None,
+            _element_of(self.box),
         )
         self.space.context.has_faults = True
 
@@ -509,6 +512,13 @@ class LineFiller:
             paragraph.set_width(index, atomic.fragment.width + left + right)
             if paragraph.first_line is not None:
                 paragraph.first_line.set_width(index, atomic.fragment.width + left + right)
+
+
+def _element_of(box: Box) -> Element | None:
+    """The element that the first of a box's content came from."""
+    while box.element is None and box.children:
+        box = box.children[0]
+    return box.element
 
 
 def _cuts_off(style: ComputedStyle) -> bool:

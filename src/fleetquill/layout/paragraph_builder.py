@@ -5,10 +5,9 @@ from __future__ import annotations
 import re
 from bisect import bisect_right
 from collections.abc import Sequence
-from itertools import pairwise
 from typing import TYPE_CHECKING, Final, NamedTuple
 
-from fleetquill.layout.boxes import AnchorBox, Box, BreakBox, Element, InlineBox, LeaderBox, TextBox
+from fleetquill.layout.boxes import AnchorBox, Box, BreakBox, InlineBox, LeaderBox, TextBox
 from fleetquill.layout.inline_items import (
     Anchor,
     Atomic,
@@ -39,7 +38,10 @@ SPACES_BUT_NEWLINES: Final = re.compile(r"[ \t\r\f]+")
 OBJECT: Final = "\ufffc"
 SOFT_HYPHEN: Final = "\u00ad"
 IDEOGRAPH: Final = re.compile(r"[\u1100-\u11ff\u2e80-\u9fff\uac00-\ud7ff\uf900-\ufaff\uff00-\uffef]")
-SHORT: Final = re.compile(r"\s*[\w.,:€/-][\w .,:€/-]{0,60}", re.ASCII)  # a plain text that fits in a cell
+PLAIN: Final = re.compile(  # text of one direction without controls, such as a cell holds
+    r"[\t\n\r\f\x20-\x7e\xa0-\xac\xae-\u024f\u2010-\u2015\u2018-\u201f\u2020-\u2027\u2030-\u205e\u20a0-\u20bf]{1,120}"
+)
+SPACED_WORDS: Final = re.compile(r"[^ ]+ ?| ")
 LONGEST_SHARED: Final = 60  # characters of a text whose paragraph may be shared
 MOST_SHARED: Final = 8_000
 
@@ -114,16 +116,19 @@ class Builder:
         style = box.style
         own = self.paragraph.style
         if not (
-            SHORT.fullmatch(box.text)
-            and style.white_space == "normal"
+            PLAIN.fullmatch(box.text)
+            and (style.white_space == "normal" or style.white_space == "nowrap")
             and style.word_break == style.unicode_bidi == "normal"
             and style.line_break == "auto"
             and style.direction == own.direction == "ltr"
             and own.unicode_bidi == "normal"
         ):
             return False
-        text = transform(SPACES.sub(" ", box.text.strip()), style.text_transform, style.language)
-        self._stretch(text, opportunities(text), self._run(style, box.element, ()))
+        text = transform(SPACES.sub(" ", box.text).strip(" "), style.text_transform, style.language)
+        if text:
+            self._stretch(text, opportunities(text), self._run(style, ()), box)
+            if self.paragraph.runs[0].setting.lacks:
+                self._remark_all_missing(0, box)
         return True
 
     def _levels(self, text: str) -> list[int] | None:
@@ -205,17 +210,25 @@ class Builder:
         paragraph.glues.append(glue)
         paragraph.breaks.append(may_break)
 
-    def _run(
-        self, style: ComputedStyle, element: Element | None, around: tuple[InlineBox, ...], level: int = 0
-    ) -> TextRun:
+    def _run(self, style: ComputedStyle, around: tuple[InlineBox, ...], level: int = 0) -> TextRun:
+        paragraph = self.paragraph
+        if around or level or paragraph.items:
+            run = self._new_run(style, around, level)
+        else:  # a run at the very start has no place of its own: paragraphs in one style share it
+            key = (self.context.fonts, paragraph.style)
+            run = style.kept.get(key) or self._new_run(style, (), 0)
+            style.kept[key] = run
+        if style.hyphens == "auto" and style.language:
+            paragraph.hyphenates = True
+        paragraph.runs.append(run)
+        return run
+
+    def _new_run(self, style: ComputedStyle, around: tuple[InlineBox, ...], level: int) -> TextRun:
         setting = self.context.font(style, "rtl" if level % 2 else "ltr")
-        run = TextRun(style, setting, element, len(self.paragraph.items), level)
+        run = TextRun(style, setting, len(self.paragraph.items), level)
         run.around = around
         run.shift = sum([baseline_shift(box.style, self.context) for box in around]) if around else 0.0
         run.decorations = decorations(self.paragraph.style, around)
-        if style.hyphens == "auto" and style.language:
-            self.paragraph.hyphenates = True
-        self.paragraph.runs.append(run)
         return run
 
     def _text(self, part: Part, breaks: list[int], levels: list[int] | None) -> None:
@@ -225,7 +238,7 @@ class Builder:
         breaks = adjusted_breaks(text, breaks, box.style)
         first_item, first_run = len(self.paragraph.items), len(self.paragraph.runs)
         if levels is None:
-            self._stretch(text, breaks, self._run(box.style, box.element, around))
+            self._stretch(text, breaks, self._run(box.style, around), box)
         else:
             start = 0
             while start < len(text):
@@ -233,29 +246,35 @@ class Builder:
                 while end < len(text) and levels[end] == levels[start]:
                     end += 1
                 inner = [b - start for b in breaks if start < b <= end]
-                self._stretch(text[start:end], inner, self._run(box.style, box.element, around, levels[start]))
+                self._stretch(text[start:end], inner, self._run(box.style, around, levels[start]), box)
                 start = end
         if any(run.setting.lacks for run in self.paragraph.runs[first_run:]):
-            for word in self.paragraph.items[first_item:]:
-                if isinstance(word, Word) and word.missing:
-                    self._remark_missing(word, box)
+            self._remark_all_missing(first_item, box)
 
-    def _stretch(self, text: str, breaks: list[int], run: TextRun) -> None:
+    def _remark_all_missing(self, first_item: int, box: TextBox) -> None:
+        for word in self.paragraph.items[first_item:]:
+            if isinstance(word, Word) and word.missing:
+                self._remark_missing(word, box)
+
+    def _stretch(self, text: str, breaks: list[int], run: TextRun, box: TextBox) -> None:
         """Text of one run, cut at its break opportunities."""
-        final_break = bool(breaks) and breaks[-1] == len(text)
-        cuts = [0, *breaks] if final_break else [0, *breaks, len(text)]
-        segments = [text[a:b] for a, b in pairwise(cuts)]
         style = run.style
+        final_break = bool(breaks) and breaks[-1] == len(text)
         wraps = style.white_space not in ("nowrap", "pre") and style.text_wrap != "nowrap"
-        if not wraps or "\n" in text or "  " in text or "\t" in text or SOFT_HYPHEN in text:
-            self._segments_with_care(segments, run, wraps, final_break)
+        if "\n" in text or "  " in text or "\t" in text or SOFT_HYPHEN in text:
+            self._segments_with_care(_cut(text, breaks), run, wraps, final_break)
+        elif wraps:
+            self._segments(_cut(text, breaks), run, True, final_break)
         else:
-            self._segments(segments, run, final_break)
+            self._segments(SPACED_WORDS.findall(text), run, False, False)
         if style.font_synthesis and run.setting.synthetic:
-            self._remark_synthesis(run)
+            self.context.remark_once("font", run.setting.synthetic, box.element)
 
-    def _segments(self, segments: list[str], run: TextRun, final_break: bool) -> None:
-        """Words each followed by at most one space: the usual case, without a loop over them."""
+    def _segments(self, segments: list[str], run: TextRun, between: bool, final_break: bool) -> None:
+        """Words each followed by at most one space: the usual case, without a loop over them.
+
+        `between` and `final_break` say whether a line may break between them and after the last.
+        """
         paragraph = self.paragraph
         known = run.setting.segments
         look_up = run.setting.segment
@@ -263,7 +282,7 @@ class Builder:
         if run.setting.has_inner_spaces and any(word.inner_space for word in words):
             for index, word in enumerate(words):
                 last = index == len(words) - 1
-                self._spaced_words(word.text + " " * word.spaced, run, final_break if last else True)
+                self._spaced_words(word.text + " " * word.spaced, run, final_break if last else between)
             return
         size, space, spacing = run.size, run.space, run.letter_spacing
         if spacing:
@@ -272,7 +291,7 @@ class Builder:
             paragraph.widths += [word.advance * size for word in words]
         paragraph.glues += [space if word.spaced else 0.0 for word in words]
         paragraph.items += words
-        paragraph.breaks += [True] * (len(words) - 1)
+        paragraph.breaks += [between] * (len(words) - 1)
         paragraph.breaks.append(final_break)
 
     def _spaced_words(self, segment: str, run: TextRun, may_break: bool) -> None:
@@ -346,7 +365,7 @@ class Builder:
             paragraph.anchors.append(len(paragraph.items))
             self._add(Anchor(box, around, level), 0.0, 0.0, may_break)
         elif isinstance(box, LeaderBox):
-            run = self._run(box.style, box.element, around, level)
+            run = self._run(box.style, around, level)
             paragraph.leaders.append(len(paragraph.items))
             self._add(Leader(box.text, run), 0.0, 0.0, may_break)
         elif box.style.float != "none":
@@ -355,7 +374,7 @@ class Builder:
             self._add(FloatItem(box), 0.0, 0.0, may_break)
         else:
             if not paragraph.runs:
-                self._run(paragraph.style, None, around)
+                self._run(paragraph.style, around)
             paragraph.atomics.append(len(paragraph.items))
             self._add(Atomic(box, around, level), 0.0, 0.0, may_break)
 
@@ -367,8 +386,15 @@ class Builder:
                 box.element,
             )
 
-    def _remark_synthesis(self, run: TextRun) -> None:
-        self.context.remark_once("font", run.setting.synthetic, run.element)
+
+def _cut(text: str, breaks: list[int]) -> list[str]:
+    """The text in pieces that end at break opportunities."""
+    if not breaks:
+        return [text]
+    pieces = [text[start:end] for start, end in zip([0, *breaks], breaks, strict=False)]
+    if breaks[-1] != len(text):
+        pieces.append(text[breaks[-1] :])
+    return pieces
 
 
 def adjusted_breaks(text: str, breaks: list[int], style: ComputedStyle) -> list[int]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 import unicodedata
 from bisect import bisect_right
-from functools import cache
+from functools import cache, lru_cache
 from importlib.resources import files
 from typing import Final
 
@@ -19,6 +19,10 @@ UNPLAIN: Final = re.compile(r"  |[(\['\"’‘“”] \(|\( |^[ ]*\)")
 # What a break follows, in plain text. Each alternative begins with a character, which makes it quick to find.
 AFTER_SPACE: Final = rf" (?=[^ .,;:!?)])|-(?=[{LETTER}])|[!?](?=[{LETTER}0-9(])|[.,;:)](?=\()"
 PLAIN_BREAKS: Final = re.compile(AFTER_SPACE)
+LETTERS: Final = re.compile(f"[{LETTER}]")  # all of the class AL
+DIGITS: Final = re.compile("[0-9]")  # of the class NU
+MOST_SHAPES: Final = 4_000
+LONGEST_SHAPE: Final = 60
 DASHED_BREAKS: Final = re.compile(rf"{AFTER_SPACE}|[–—](?=[{LETTER}0-9])|[{LETTER}0-9](?=—)")
 
 
@@ -30,7 +34,14 @@ def opportunities(text: str) -> list[int]:
     if PLAIN.fullmatch(text) and not UNPLAIN.search(text):
         pattern = DASHED_BREAKS if "—" in text or "–" in text else PLAIN_BREAKS
         return [match.end() for match in pattern.finditer(text)]
-    return _by_rules(text)
+    shape = DIGITS.sub("0", LETTERS.sub("a", text))
+    return list(_by_shape(shape)) if len(text) <= LONGEST_SHAPE else _by_rules(shape)
+
+
+@lru_cache(maxsize=MOST_SHAPES)
+def _by_shape(shape: str) -> tuple[int, ...]:
+    """Short texts that differ in their figures alone break alike."""
+    return tuple(_by_rules(shape))
 
 
 @cache

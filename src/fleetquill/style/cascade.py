@@ -19,7 +19,7 @@ from fleetquill.style.hints import hints
 from fleetquill.style.media import Medium, applies
 from fleetquill.style.page_selectors import PageKind
 from fleetquill.style.properties import INHERITED, INITIAL_STYLE, PROPERTIES, ComputedStyle
-from fleetquill.style.selectors import Selector, Siblings
+from fleetquill.style.selectors import Selector, Siblings, Test
 from fleetquill.style.sheet import (
     Declarations,
     Fault,
@@ -53,13 +53,12 @@ Match = tuple[tuple[int, tuple[int, int, int], int], Rule]  # (level, specificit
 class Candidate:
     """One selector of one rule, with its rank."""
 
-    __slots__ = ("conditional", "rank", "rule", "selector")
+    __slots__ = ("rank", "rule", "selector")
 
     def __init__(self, selector: Selector, rule: Rule, level: int, order: int) -> None:
         self.selector = selector
         self.rule = rule
         self.rank = (level, selector.specificity, order)
-        self.conditional = selector.conditional
 
 
 class Index:
@@ -98,7 +97,7 @@ class MatchNode:
     def __init__(self) -> None:
         self.children: dict[tuple[str, str, str], MatchNode] = {}
         self.certain: list[Match] = []
-        self.conditional: list[Candidate] = []
+        self.conditional: list[tuple[Test, Match]] = []
         self.pseudo: dict[str, list[Candidate]] = {}
 
 
@@ -159,10 +158,12 @@ class Cascade:
         siblings = Siblings()
         tag, classes, element_id = key
         for candidate in self._index.candidates(tag, classes.split(), element_id):
-            if candidate.conditional:
-                node.conditional.append(candidate)
-            elif candidate.selector.matches(element, siblings):
-                node.certain.append((candidate.rank, candidate.rule))
+            answer = candidate.selector.on_chain(element, siblings)
+            match = (candidate.rank, candidate.rule)
+            if answer is True:
+                node.certain.append(match)
+            elif answer is not False:
+                node.conditional.append((answer, match))
         node.certain.sort(key=itemgetter(0))
         for candidate in self._pseudo_index.candidates(tag, classes.split(), element_id):
             node.pseudo.setdefault(candidate.selector.pseudo_element, []).append(candidate)
@@ -174,7 +175,7 @@ class Cascade:
         """The computed style of an element whose parent's style is `parent`."""
         matches = node.certain
         if node.conditional:
-            more = [(c.rank, c.rule) for c in node.conditional if c.selector.matches(element, siblings)]
+            more = [match for test, match in node.conditional if test(element, siblings)]
             if more:
                 matches = sorted([*matches, *more], key=itemgetter(0))
         attributes = element.attrib

@@ -76,14 +76,16 @@ class Compound:
     classes: frozenset[str] = frozenset()
     tests: tuple[Test, ...] = ()
 
-    def matches(self, element: Element, siblings: Siblings) -> bool:
+    def could_match(self, element: Element) -> bool:
+        """Whether tag, id and classes match."""
         if self.tag and element.tag != self.tag:
             return False
         if self.id and element.get("id") != self.id:
             return False
-        if self.classes and not self.classes.issubset(element.get("class", "").split()):
-            return False
-        return all(test(element, siblings) for test in self.tests)
+        return not self.classes or self.classes.issubset(element.get("class", "").split())
+
+    def matches(self, element: Element, siblings: Siblings) -> bool:
+        return self.could_match(element) and all(test(element, siblings) for test in self.tests)
 
 
 class Step(NamedTuple):
@@ -102,12 +104,21 @@ class Selector:
     specificity: Specificity
     pseudo_element: str = ""
 
-    @property
-    def conditional(self) -> bool:
-        """Whether a match hangs on more than the tags, ids and classes of the ancestor chain."""
-        if self.subject.tests:
-            return True
-        return any(step.combinator in "+~" or step.compound.tests for step in self.steps)
+    def on_chain(self, element: Element, siblings: Siblings) -> Test | bool:
+        """What can be said of all elements with the same chain of ancestors, by their tags, ids and classes.
+
+        True or False where that decides, else what there is to ask of each element.
+        """
+        if any(step.combinator in "+~" or step.compound.tests for step in self.steps):
+            return self.matches
+        tests = [test for test in self.subject.tests if test is not is_root]
+        if len(tests) < len(self.subject.tests) and not is_root(element, siblings):
+            return False
+        if not (self.subject.could_match(element) and _left(self.steps, 0, element, siblings)):
+            return False
+        if len(tests) > 1:
+            return self.subject.matches
+        return tests[0] if tests else True
 
     def matches(self, element: Element, siblings: Siblings) -> bool:
         return self.subject.matches(element, siblings) and _left(self.steps, 0, element, siblings)
@@ -316,7 +327,7 @@ def _of_type(element: Element, backwards: bool) -> int:
     return 1 + sum(1 for _ in element.itersiblings(element.tag, preceding=not backwards))
 
 
-def _is_root(element: Element, _siblings: Siblings) -> bool:
+def is_root(element: Element, _siblings: Siblings) -> bool:
     return element.getparent() is None
 
 
@@ -328,11 +339,16 @@ def _only_child(element: Element, siblings: Siblings) -> bool:
     return siblings.place(element)[1] == 1
 
 
+
+def _following(siblings: Iterable[Element]) -> Element | None:
+    return next((sibling for sibling in siblings if isinstance(sibling.tag, str)), None)
+
+
 SIMPLE_CLASSES: Final[dict[str, Test]] = {
-    "root": _is_root,
+    "root": is_root,
     "empty": _is_empty,
-    "first-child": lambda e, s: s.place(e)[0] == 1,
-    "last-child": lambda e, s: s.place(e)[0] == s.place(e)[1],
+    "first-child": lambda e, _: _following(e.itersiblings(preceding=True)) is None,
+    "last-child": lambda e, _: _following(e.itersiblings()) is None,
     "only-child": _only_child,
     "first-of-type": lambda e, _: _of_type(e, False) == 1,
     "last-of-type": lambda e, _: _of_type(e, True) == 1,

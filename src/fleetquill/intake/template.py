@@ -202,31 +202,36 @@ def _named(name: str, function: Callable[..., str]) -> Callable[..., str]:
 
 def _manuscript(template: jinja2.Template, data: Mapping[str, Any], base: Path, source: str) -> Manuscript:
     parts: list[str] = []
-    lines: list[Where] = []
+    lines: list[tuple[int, Where]] = []
+    line = 1
     for text, where in _render(template, data, source):
-        for number in range(text.count("\n") + (not lines)):
-            lines.append(where._replace(line=where.line + number + (1 if lines and number == 0 else 0)))
         parts.append(text)
+        if not lines:
+            lines.append((1, where))
+        breaks = text.count("\n")
+        if breaks:
+            lines.append((line + 1, Where(where.source, where.line + 1)))
+            line += breaks
     return Manuscript.of_tree(parse_html("".join(parts)), base=base, source=source, lines=lines)
 
 
 def _render(template: jinja2.Template, data: Mapping[str, Any], source: str) -> Iterator[tuple[str, Where]]:
     """The rendered text in pieces, each with the place of the template that it came from."""
-    lines: dict[tuple[Any, int], Where] = {}
+    places: dict[tuple[int, int], Where] = {}  # by where a generator stands
     try:
         pieces: Any = template.root_render_func(template.new_context(dict(data)))
         for text in pieces:
             inner = pieces
-            while inner.gi_yieldfrom is not None and hasattr(inner.gi_yieldfrom, "gi_frame"):
+            while hasattr(inner.gi_yieldfrom, "gi_frame"):
                 inner = inner.gi_yieldfrom
             frame = inner.gi_frame
-            key = (frame.f_code, frame.f_lineno)
-            where = lines.get(key)
+            key = (id(inner.gi_code), frame.f_lasti)
+            where = places.get(key)
             if where is None:
                 owner: jinja2.Template = frame.f_globals.get("__jinja_template__", template)
                 starts, numbers = _line_table(owner)
                 line = numbers[bisect_right(starts, frame.f_lineno)]
-                where = lines[key] = Where(owner.filename or source, line)
+                where = places[key] = Where(owner.filename or source, line)
             yield text, where
     except FleetQuillError:
         raise

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import copy
 import os
+from bisect import bisect_right
 from collections.abc import Iterator, Mapping, Sequence
 from datetime import datetime
+from operator import itemgetter
 from pathlib import Path
 from typing import Any
 
@@ -60,7 +62,7 @@ class Manuscript(Parts):
             etree.SubElement(head, "style").text = style
         self._place = body
 
-    def _take(self, root: Element, base: str | os.PathLike[str], source: str, lines: Sequence[Where]) -> None:
+    def _take(self, root: Element, base: str | os.PathLike[str], source: str, lines: Sequence[tuple[int, Where]]) -> None:
         self.root = root
         self.base = base if isinstance(base, str) and is_web(base) else Path(base)
         self.source = source
@@ -78,12 +80,12 @@ class Manuscript(Parts):
         *,
         base: str | os.PathLike[str] = ".",
         source: str = "",
-        lines: Sequence[Where] = (),
+        lines: Sequence[tuple[int, Where]] = (),
     ) -> Manuscript:
         """A manuscript around an element tree that has been parsed.
 
-        `lines` gives for each line of the text that was parsed the file and line that it came from;
-        empty where they are the same.
+        `lines` says, for lines of the text that was parsed, in order, the file and line that they came
+        from; those after each came from the lines after it. Empty where they are the same.
         """
         manuscript = cls.__new__(cls)
         manuscript._take(root, base, source, lines)
@@ -205,7 +207,8 @@ class Manuscript(Parts):
         """The source and line that a line of the parsed text came from."""
         if not self._lines or line <= 0:
             return Where(self.source, line)
-        return self._lines[min(line, len(self._lines)) - 1]
+        number, where = self._lines[max(0, bisect_right(self._lines, line, key=itemgetter(0)) - 1)]
+        return where._replace(line=where.line + line - number)
 
     @property
     def metadata(self) -> Metadata:

@@ -30,6 +30,16 @@ NO_BORDER: Final = Border(0.0, 0, -1, "none", BLACK)
 HIDDEN: Final = Border(float("inf"), 0, 9, "hidden", BLACK)
 
 
+def borders_of(style: ComputedStyle, source: int) -> tuple[Border, Border, Border, Border]:
+    """The borders at the top, right, bottom and left; made once for a style."""
+    key = ("borders", source)
+    kept: tuple[Border, Border, Border, Border] | None = style.kept.get(key)
+    if kept is None:
+        top, right, bottom, left = (border_of(style, side, source) for side in ("top", "right", "bottom", "left"))
+        kept = style.kept[key] = (top, right, bottom, left)
+    return kept
+
+
 def border_of(style: ComputedStyle, side: str, source: int) -> Border:
     kind = getattr(style, f"border_{side}_style")
     if kind == "hidden":
@@ -80,12 +90,16 @@ class Collapsed:
         return alone
 
     def _offer_across(self, row: int, first: int, stop: int, border: Border) -> None:
+        if border is NO_BORDER:
+            return
         line = self.across[row]
         for column in range(first, stop):
             if _wins(border, line[column]):
                 line[column] = border
 
     def _offer_down(self, first: int, stop: int, column: int, border: Border) -> None:
+        if border is NO_BORDER:
+            return
         for row in range(first, stop):
             if _wins(border, self.down[row][column]):
                 self.down[row][column] = border
@@ -99,10 +113,11 @@ class Collapsed:
         if not has_borders(style):
             return
         self.bordered = True
-        self._offer_across(top, left, right, border_of(style, "top", source))
-        self._offer_across(bottom, left, right, border_of(style, "bottom", source))
-        self._offer_down(top, bottom, left, border_of(style, "left", source))
-        self._offer_down(top, bottom, right, border_of(style, "right", source))
+        above, after, below, before = borders_of(style, source)
+        self._offer_across(top, left, right, above)
+        self._offer_across(bottom, left, right, below)
+        self._offer_down(top, bottom, left, before)
+        self._offer_down(top, bottom, right, after)
 
     def _add_rows(self, grid: Grid, columns: int) -> None:
         for index, row in enumerate(grid.rows):
@@ -147,21 +162,17 @@ class Collapsed:
     def _set_cell_edges(self, cell: GridCell) -> None:
         top, bottom = cell.row, cell.row + cell.rows
         left, right = cell.column, cell.column + cell.columns
-        half_top = max(_width(b) for b in self.across[top][left:right]) / 2
-        half_bottom = max(_width(b) for b in self.across[bottom][left:right]) / 2
-        half_left = max(_width(self.down[r][left]) for r in range(top, bottom)) / 2
-        half_right = max(_width(self.down[r][right]) for r in range(top, bottom)) / 2
-        style = cell.box.style
-        cell.box.kept["edges"] = Edges(
-            half_top + resolve(style.padding_top, 0.0),
-            half_right + resolve(style.padding_right, 0.0),
-            half_bottom + resolve(style.padding_bottom, 0.0),
-            half_left + resolve(style.padding_left, 0.0),
-            half_top,
-            half_right,
-            half_bottom,
-            half_left,
-        )
+        if cell.rows == cell.columns == 1:
+            row = self.down[top]
+            around = (self.across[top][left], row[right], self.across[bottom][left], row[left])
+        else:
+            around = (
+                max(self.across[top][left:right], key=_width),
+                max([row[right] for row in self.down[top:bottom]], key=_width),
+                max(self.across[bottom][left:right], key=_width),
+                max([row[left] for row in self.down[top:bottom]], key=_width),
+            )
+        cell.box.kept["edges"] = _half_edges(cell.box.style, around)
 
     def outer(self) -> tuple[float, float, float, float]:
         """Half of the widest border at the table's top, right, bottom and left."""
@@ -173,6 +184,25 @@ class Collapsed:
             max(map(_width, self.across[-1])) / 2,
             max(_width(row[0]) for row in self.down) / 2,
         )
+
+
+def _half_edges(style: ComputedStyle, around: tuple[Border, Border, Border, Border]) -> Edges:
+    """Padding and halves of the borders at the top, right, bottom and left; made once for a style."""
+    top, right, bottom, left = (_width(border) / 2 for border in around)
+    key = ("half edges", top, right, bottom, left)
+    kept: Edges | None = style.kept.get(key)
+    if kept is None:
+        kept = style.kept[key] = Edges(
+            top + resolve(style.padding_top, 0.0),
+            right + resolve(style.padding_right, 0.0),
+            bottom + resolve(style.padding_bottom, 0.0),
+            left + resolve(style.padding_left, 0.0),
+            top,
+            right,
+            bottom,
+            left,
+        )
+    return kept
 
 
 def _width(border: Border) -> float:

@@ -65,6 +65,8 @@ GROUP_ROLES: Final = {
     "table-footer-group": "foot",
 }
 TABLE_PARTS: Final = (RowGroupBox, RowBox, CellBox, ColumnBox)
+BLANKS: Final = " \t\n\r\f"
+COLLAPSING: Final = frozenset(("normal", "nowrap", "pre-line"))  # values of white-space
 QUOTES: Final = {  # the quotation marks of 'quotes: auto', by language
     "de": ("„", "“", "‚", "‘"),
     "fr": ("« ", " »", "“", "”"),
@@ -152,6 +154,10 @@ class _BoxBuilder:
         display = style.display
         if display == "none":
             return []
+        if display == "table-cell" and style.ordinary and not (item or node.pseudo or len(element)):
+            cell = self._text_cell(element, style)
+            if cell is not None:
+                return [cell]
         outside = style.outside if parent is not None and display != "contents" else ""
         if item or outside or style.float != "none":
             display = BLOCKIFIED.get(display, display)
@@ -168,8 +174,10 @@ class _BoxBuilder:
             self.context.named_pages = True
         if outside == "footnote":
             self.counters.increment([("footnote", 1)])
-        self._count(element, style)
-        counted = self._own_counters(style) if style.counter_increment or style.counter_reset else None
+        counted = None
+        if not style.ordinary or display == "list-item":
+            self._count(element, style)
+            counted = self._own_counters(style) if style.counter_increment or style.counter_reset else None
         if "id" in element.attrib:
             self._note_target(element)
         maker = REPLACED.get(element.tag)
@@ -185,7 +193,8 @@ class _BoxBuilder:
             self.counters.leave()
         self.depth -= 1
         if boxes:
-            self._note_page_marks(element, style, boxes)
+            if self.page_name or not style.ordinary:
+                self._note_page_marks(element, style, boxes)
             if counted:
                 boxes[0].kept["counters"] = counted
                 self.context.has_page_marks = True
@@ -313,18 +322,30 @@ class _BoxBuilder:
 
     def _children(self, element: Element, node: MatchNode, style: ComputedStyle, *, items: bool = False) -> list[Box]:
         """The boxes of an element's content, with ::before and ::after around it."""
-        boxes = self._pseudo(element, node, style, "before", items)
+        boxes = self._pseudo(element, node, style, "before", items) if node.pseudo else []
+        structure = style.display in TABLE_STRUCTURE and style.white_space in COLLAPSING
+        blanks: list[tuple[int, str]] = []  # between the parts of a table, with their places
         if element.text:
-            boxes.append(TextBox(style, element, element.text))
+            if structure and not element.text.strip(BLANKS):
+                blanks.append((len(boxes), element.text))
+            else:
+                boxes.append(TextBox(style, element, element.text))
         for child in element:
             if isinstance(child.tag, str):
                 boxes += self._element(child, node, style, item=items)
             elif child.tag is etree.Entity and child.text:
                 boxes.append(TextBox(style, element, child.text))
-            if child.tail:
-                boxes.append(TextBox(style, element, child.tail))
-        boxes += self._pseudo(element, node, style, "after", items)
-        if style.display in TABLE_STRUCTURE and any(isinstance(box, AnchorBox) for box in boxes):
+            tail = child.tail
+            if tail:
+                if structure and not tail.strip(BLANKS):
+                    blanks.append((len(boxes), tail))
+                else:
+                    boxes.append(TextBox(style, element, tail))
+        if node.pseudo:
+            boxes += self._pseudo(element, node, style, "after", items)
+        if style.display in TABLE_STRUCTURE and not all(isinstance(box, TABLE_PARTS) for box in boxes):
+            for place, text in reversed(blanks):
+                boxes.insert(place, TextBox(style, element, text))
             self.strays += [box for box in boxes if isinstance(box, AnchorBox)]
             boxes = [box for box in boxes if not isinstance(box, AnchorBox)]
         return boxes
@@ -454,6 +475,8 @@ class _BoxBuilder:
 
     def _rows(self, children: list[Box], style: ComputedStyle) -> list[Box]:
         """Rows as they are; all else gathered into anonymous rows."""
+        if all(isinstance(child, RowBox) for child in children):
+            return children
         rows: list[Box] = []
         loose: list[Box] = []
         for child in [*children, None]:
@@ -469,6 +492,8 @@ class _BoxBuilder:
         return rows
 
     def _cells(self, children: list[Box], style: ComputedStyle) -> list[Box]:
+        if all(isinstance(child, CellBox) for child in children):
+            return children
         cells: list[Box] = []
         loose: list[Box] = []
         for child in [*children, None]:
@@ -493,9 +518,20 @@ class _BoxBuilder:
 
     def _cell(self, element: Element, node: MatchNode, style: ComputedStyle) -> Box:
         content = self._cell_content(style, self._children(element, node, style))
-        columns = min(max(1, _integer(element.get("colspan"), 1)), 1000)
-        rows = min(max(0, _integer(element.get("rowspan"), 1)), 65534)
-        return CellBox(style, element, content, columns, rows)
+        return CellBox(style, element, content, *_spans(element))
+
+    def _text_cell(self, element: Element, style: ComputedStyle) -> CellBox | None:
+        """A cell that holds text and nothing else, as most do; None where it needs the long way."""
+        text = element.text
+        if not text or not text.strip(BLANKS) or self.depth >= self.nesting:
+            return None
+        if "id" in element.attrib:
+            self._note_target(element)
+        lines = self._anonymous_lines(style, [TextBox(style, element, text)])
+        cell = CellBox(style, element, [lines], *_spans(element))
+        if self.page_name:
+            cell.kept["page"] = self.page_name
+        return cell
 
     def _cell_content(self, style: ComputedStyle, children: list[Box]) -> list[Box]:
         """A cell's children as blocks; lines alone in one anonymous block."""
@@ -704,13 +740,21 @@ def _is_blank(box: Box) -> bool:
     return (
         isinstance(box, TextBox)
         and not isinstance(box, (TallyBox, PageCounterBox, TargetBox, LeaderBox))
-        and not box.text.strip(" \t\n\r\f")
-        and box.style.white_space in ("normal", "nowrap", "pre-line")
+        and not box.text.strip(BLANKS)
+        and box.style.white_space in COLLAPSING
     )
 
 
 def _is_caption(box: Box) -> bool:
     return box.style.display == "table-caption" and not is_inline_level(box) and not is_float(box)
+
+
+def _spans(element: Element) -> tuple[int, int]:
+    """How many columns and rows a cell takes (HTML §4.9.11)."""
+    columns, rows = element.get("colspan"), element.get("rowspan")
+    if columns is None and rows is None:
+        return 1, 1
+    return min(max(1, _integer(columns, 1)), 1000), min(max(0, _integer(rows, 1)), 65534)
 
 
 def _integer(text: str | None, fallback: int) -> int:

@@ -45,6 +45,10 @@ MOST_NODES: Final = 20_000  # distinct ancestor chains that are kept
 MOST_STYLES: Final = 20_000
 MOST_INLINE: Final = 4_000
 
+UNUSUAL: Final = frozenset(
+    ("counter_reset", "counter_set", "counter_increment", "string_set", "bookmark_level", "page", "background_image")
+)
+
 LEVELS: Final = 10_000  # of layers in one origin; rules in none stand on the highest
 
 Match = tuple[tuple[int, tuple[int, int, int], int], Rule]  # (level, specificity, order), rule
@@ -367,6 +371,7 @@ def _finish(style: ComputedStyle) -> None:
         or style.transform
         or any(isinstance(m, float) and m < 0 for m in (style.margin_top, style.margin_bottom))
     )
+    style.ordinary = not (style.layered or style.outside or UNUSUAL & values.keys())
     if values.get("color") == "currentcolor":
         style.color = style.parent.color if style.parent else BLACK
     if values.get("text_decoration_color", CURRENT) is CURRENT and "text_decoration_line" in values:

@@ -202,6 +202,7 @@ class ComputedStyle:
     language: str = ""
     root_font_size: Px = 16.0
     anonymous: bool = False  # of an anonymous box: it only hands on what it inherits
+    ordinary: bool = True  # says nothing of layers, flow, counters, page names, bookmarks or pictures behind it
     layered: bool = False  # may overlap others: it is painted in an order of its own
     outside: str = ""  # 'absolute', 'fixed', 'running' or 'footnote': taken out of the flow
     parent: ComputedStyle | None = None

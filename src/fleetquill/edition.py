@@ -2,10 +2,8 @@
 
 from __future__ import annotations
 
-import hashlib
 import io
 import os
-import tempfile
 from collections.abc import Callable
 from pathlib import Path
 from typing import BinaryIO, NamedTuple
@@ -139,6 +137,8 @@ class Edition:
         Content-Type, Content-Disposition (RFC 6266; the name may be in any script), Content-Length
         and ETag. `inline` shows the file in the browser; else it is downloaded.
         """
+        import hashlib
+
         content = self.to_bytes()
         return {
             "Content-Type": "application/pdf",
@@ -167,6 +167,8 @@ def write_whole(path: Path, write: Callable[[BinaryIO], None]) -> Path:
         )
     beside = None
     try:
+        import tempfile  # takes longer to load than many a document to write
+
         handle, beside = tempfile.mkstemp(prefix=f".{path.name}.", suffix=".part", dir=path.parent)
         with os.fdopen(handle, "wb") as stream:
             write(stream)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import difflib
 from collections.abc import Iterable
 from typing import NamedTuple
 
@@ -74,5 +73,7 @@ class StrictError(FleetQuillError):
 
 def nearest(name: str, known: Iterable[str]) -> str:
     """The known name that `name` was most likely meant to be, or ''."""
+    import difflib  # seldom needed
+
     found = difflib.get_close_matches(name, list(known), n=1, cutoff=0.6)
     return found[0] if found else ""

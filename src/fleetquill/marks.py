@@ -7,7 +7,7 @@ from typing import NamedTuple
 
 from fleetquill.layout.boxes import element_text
 from fleetquill.layout.fragments import Fragment, LineFragment, TextSpan
-from fleetquill.layout.ledger import LedgerRows
+from fleetquill.layout.ledger_rows import LedgerRows
 from fleetquill.units import POINTS_PER_PX
 
 

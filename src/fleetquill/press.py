@@ -6,7 +6,6 @@ import os
 import sys
 from collections.abc import Iterable, Mapping, Sequence
 from functools import cache
-from importlib.resources import files
 from pathlib import Path
 from threading import Lock
 from time import perf_counter
@@ -76,7 +75,7 @@ class Summary(NamedTuple):
 
 @cache
 def _base_sheet() -> Sheet:
-    css = files("fleetquill.style").joinpath("base.css").read_text(encoding="utf-8")
+    css = Path(__file__).with_name("style").joinpath("base.css").read_text(encoding="utf-8")
     return parse_sheet(css, "base sheet")
 
 

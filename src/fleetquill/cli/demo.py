@@ -7,7 +7,6 @@ from pathlib import Path
 import click
 
 from fleetquill.cli.report import report
-from fleetquill.demo.documents import make_documents
 from fleetquill.errors import OutputError, Where
 
 
@@ -20,5 +19,7 @@ def demo(folder: Path) -> None:
     except OSError as error:
         reason = error.strerror or str(error)
         raise OutputError(f"The folder cannot be made ({reason}).", where=Where(str(folder))) from error
+    from fleetquill.demo.documents import make_documents
+
     for path, summary in make_documents(folder):
         report(path, summary)

@@ -50,9 +50,9 @@ def code_drawing(kind: str, text: str, correction: str = "M", color: Rgba = BLAC
     return _qr(text, correction, color) if kind == "qr" else _lines(kind, text, color)
 
 
-def modules_across(kind: str, text: str, correction: str = "M") -> int:
+def modules_across(code: Drawing) -> int:
     """How many modules wide a code is, with its quiet zone."""
-    return round(code_drawing(kind, text, correction).width / MODULE)
+    return round(code.width / MODULE)
 
 
 def _qr(text: str, correction: str, color: Rgba) -> Drawing:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, Any, NamedTuple
 
 from fleetquill.style.values import Rgba
@@ -28,17 +27,19 @@ class Stroke(NamedTuple):
     miter: float = 4.0
 
 
-@dataclass(eq=False, slots=True)
 class Drawing:
     """A vector picture of `width` × `height` px."""
 
-    width: float
-    height: float
-    steps: list[Callable[[Canvas], None]] = field(default_factory=list)
-    faults: list[str] = field(default_factory=list)  # what could not be drawn, for remarks
-    inline: bool = False  # small and seldom twice the same: set where it stands
-    plain: bool = True  # nothing but opaque shapes: its operators are the same in every file
-    deflated: bytes = b""  # those operators, kept by the first file that they went into
+    __slots__ = ("deflated", "faults", "height", "inline", "plain", "steps", "width")
+
+    def __init__(self, width: float, height: float, *, inline: bool = False) -> None:
+        self.width = width
+        self.height = height
+        self.steps: list[Callable[[Canvas], None]] = []
+        self.faults: list[str] = []  # what could not be drawn, for remarks
+        self.inline = inline  # small and seldom twice the same: set where it stands
+        self.plain = True  # nothing but opaque shapes: its operators are the same in every file
+        self.deflated = b""  # those operators, kept by the first file that they went into
 
     def paint(self, canvas: Canvas) -> None:
         """Draws from the canvas's origin on, at the drawing's own size."""

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import io
-from dataclasses import dataclass
 from functools import lru_cache
 from typing import Final
 
@@ -13,14 +12,12 @@ from fleetquill.graphics.pictures import Picture
 WORTH_IT: Final = 1.2  # times the wanted resolution from which pixels are taken out
 
 
-@dataclass(frozen=True, slots=True)
 class PictureRules:
     """`dpi` is the most that a picture keeps (0: all), `quality` of a JPEG from 1 to 95 (0: as it came)."""
 
-    dpi: float = 0.0
-    quality: int = 0
-
-    def __post_init__(self) -> None:
+    def __init__(self, dpi: float = 0.0, quality: int = 0) -> None:
+        self.dpi = dpi
+        self.quality = quality
         if self.dpi < 0 or 0 < self.dpi < 10:
             raise OptionError(f"Pictures of {self.dpi:g} dpi cannot be seen.", remedy="Give 72 to 1200.")
         if not 0 <= self.quality <= 95:

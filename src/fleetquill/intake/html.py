@@ -6,7 +6,6 @@ from pathlib import Path
 from typing import Final
 
 from lxml import etree
-from lxml import html as lxml_html
 
 from fleetquill.errors import SourceError, Where
 from fleetquill.manuscript.manuscript import Manuscript
@@ -16,12 +15,14 @@ Element = etree._Element
 
 def parse_html(text: str) -> Element:
     """The root element of a document; a fragment gets html and body around it."""
-    parser = lxml_html.HTMLParser(encoding="utf-8", remove_comments=True, remove_pis=True, huge_tree=True)
+    parser = etree.HTMLParser(encoding="utf-8", remove_comments=True, remove_pis=True, huge_tree=True)
     content = text.encode("utf-8", "replace")
     try:
-        root = lxml_html.document_fromstring(content or b"<html></html>", parser=parser, ensure_head_body=False)
-    except (etree.ParserError, etree.XMLSyntaxError):
-        root = lxml_html.document_fromstring(b"<html><body></body></html>", parser=parser)
+        root: Element | None = etree.fromstring(content or b"<html></html>", parser)
+    except etree.XMLSyntaxError:
+        root = None
+    if root is None:  # a document of comments alone, say
+        root = etree.fromstring(b"<html><head></head><body></body></html>", parser)
     _clear_head(root)
     _add_row_groups(root)
     return root

@@ -10,7 +10,6 @@ from pathlib import Path
 from typing import Any, Final
 
 from lxml import etree
-from lxml import html as lxml_html
 
 from fleetquill.errors import DataError, Where
 from fleetquill.formats import Formats
@@ -100,7 +99,7 @@ def _prototype(
     for old in element.findall("table"):
         element.remove(old)
     attributes = {k: v for k, v in element.attrib.items() if k not in ("src", "group", "rows", "caption")}
-    table: Element = lxml_html.Element("table", {str(k): str(v) for k, v in attributes.items()})
+    table: Element = etree.Element("table", {str(k): str(v) for k, v in attributes.items()})
     element.append(table)
     if element.get("caption"):
         etree.SubElement(table, "caption").text = element.get("caption")

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import io
 import json
-import tomllib
 from collections.abc import Callable
 from decimal import Decimal, InvalidOperation
 from pathlib import Path
@@ -89,6 +88,8 @@ def _yaml_loader() -> Any:
 
 
 def _read_toml(text: str, source: str) -> Any:
+    import tomllib
+
     try:
         return tomllib.loads(text, parse_float=Decimal)
     except tomllib.TOMLDecodeError as error:

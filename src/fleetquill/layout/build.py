@@ -35,7 +35,7 @@ from fleetquill.layout.boxes import (
 from fleetquill.layout.context import Context, Target, Targets
 from fleetquill.layout.counters import Counters, marker_text, represent
 from fleetquill.layout.floats import is_float
-from fleetquill.layout.ledger import LedgerBox
+from fleetquill.layout.ledger_rows import LedgerBox
 from fleetquill.layout.moving_text import mark_moving_text
 from fleetquill.layout.replaced_elements import REPLACED, background_pictures, picture_box
 from fleetquill.style import generated
@@ -555,7 +555,9 @@ class _BoxBuilder:
         prototype = boxes[0] if boxes else None
         if not isinstance(prototype, TableBox):
             return boxes
-        return [LedgerBox(prototype, opened.plan, opened.sample)]
+        from fleetquill.layout.row_stream import RowStream
+
+        return [LedgerBox(prototype, RowStream(opened.plan, opened.sample))]
 
     def tally(self, element: Element, style: ComputedStyle) -> list[Box]:
         """<fq-tally name scope form>: what -fq-tally() says in generated content, as an element."""

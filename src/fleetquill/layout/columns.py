@@ -10,7 +10,7 @@ from fleetquill.layout.block import Flow, block_content_widths, flow_children
 from fleetquill.layout.boxes import Box, ColumnsBox
 from fleetquill.layout.breaks import forced_kind
 from fleetquill.layout.context import Context
-from fleetquill.layout.fragments import Fragment
+from fleetquill.layout.fragments import Fragment, Rule
 from fleetquill.layout.lines import border_box_width
 from fleetquill.layout.sizing import clamp_height, edges_of, own_height
 from fleetquill.layout.space import SLACK, UNBOUNDED, Laid, Resume, Space
@@ -21,14 +21,6 @@ DEEPEST: Final = 3  # columns within columns; to even out each costs several lay
 FINEST: Final = 1.0  # px to which heights are evened out
 MOST_COLUMNS: Final = 1_000
 FIRST_STEP: Final = 24.0  # px above the mean: about a line, and most often enough
-
-
-class Rule(NamedTuple):
-    """A line between two columns, px from the box's corner."""
-
-    x: float
-    y: float
-    height: float
 
 
 class Row(NamedTuple):

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any
+from importlib import import_module
+from typing import Any, Final
 
 from fleetquill.layout.boxes import Box
 from fleetquill.layout.context import Context
@@ -13,7 +14,30 @@ from fleetquill.layout.space import Laid, Resume, Space
 Layout = Callable[[Any, Space, Resume | None], Laid]
 ContentWidths = Callable[[Any, Context], tuple[float, float]]
 
-MODELS: dict[type[Box], tuple[Layout, ContentWidths]] = {}
+FILES: Final = {  # the file of each box's formatting model, and the word in the names of its two functions
+    "AnchorBox": ("anchor", "anchor"),
+    "BlockBox": ("block", "block"),
+    "ColumnsBox": ("columns", "columns"),
+    "FlexBox": ("flex", "flex"),
+    "GridBox": ("grid", "grid"),
+    "LedgerBox": ("ledger", "ledger"),
+    "LinesBox": ("lines", "lines"),
+    "PictureBox": ("replaced", "picture"),
+    "TableBox": ("table", "table"),
+}
+
+
+class _Models(dict[type[Box], tuple[Layout, ContentWidths]]):
+    """The formatting models by the box that they lay out, each loaded when a document first has one."""
+
+    def __missing__(self, kind: type[Box]) -> tuple[Layout, ContentWidths]:
+        file, word = FILES[kind.__name__]
+        module = import_module(f"fleetquill.layout.{file}")
+        model = self[kind] = getattr(module, f"layout_{word}"), getattr(module, f"{word}_content_widths")
+        return model
+
+
+MODELS: Final = _Models()
 
 
 def layout(box: Box, space: Space, resume: Resume | None) -> Laid:

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
-
 from fleetquill.layout.boxes import Box, FlexBox
 from fleetquill.layout.context import Context
 from fleetquill.layout.dispatch import content_widths, least_content_width
@@ -25,25 +23,25 @@ from fleetquill.layout.space import SLACK, Laid, Resume, Space
 from fleetquill.style.values import resolve_auto
 
 
-@dataclass(slots=True, eq=False)
 class Item:
     """A flex item. Sizes are of its border box; margins are along the axes."""
 
-    box: Box
-    margin_before: float = 0.0
-    margin_after: float = 0.0
-    cross_before: float = 0.0
-    cross_after: float = 0.0
-    base: float = 0.0
-    hypothetical: float = 0.0
-    least: float = 0.0
-    most: float = float("inf")
-    main: float = 0.0
-    cross: float = 0.0
-    fragment: Fragment | None = None
-    space: Space | None = None
-    frozen: bool = False
-    auto_margins: list[str] = field(default_factory=list)
+    def __init__(self, box: Box) -> None:
+        self.box = box
+        self.margin_before = 0.0
+        self.margin_after = 0.0
+        self.cross_before = 0.0
+        self.cross_after = 0.0
+        self.base = 0.0
+        self.hypothetical = 0.0
+        self.least = 0.0
+        self.most = float("inf")
+        self.main = 0.0
+        self.cross = 0.0
+        self.fragment: Fragment | None = None
+        self.space: Space | None = None
+        self.frozen = False
+        self.auto_margins: list[str] = []
 
     @property
     def margins(self) -> float:
@@ -54,11 +52,11 @@ class Item:
         return self.cross_before + self.cross_after
 
 
-@dataclass(slots=True, eq=False)
 class FlexLine:
-    items: list[Item]
-    cross: float = 0.0
-    position: float = 0.0
+    def __init__(self, items: list[Item]) -> None:
+        self.items = items
+        self.cross = 0.0
+        self.position = 0.0
 
 
 def layout_flex(box: FlexBox, space: Space, resume: Resume | None) -> Laid:

@@ -111,6 +111,14 @@ class InlineFragment:
         self.last = last
 
 
+class Rule(NamedTuple):
+    """A line between two columns, px from the box's corner."""
+
+    x: float
+    y: float
+    height: float
+
+
 class Placed(NamedTuple):
     """A fragment of a box on a page: its border box in px from the page's top-left corner."""
 

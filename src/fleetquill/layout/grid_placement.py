@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import Any, Final, NamedTuple
 
 from fleetquill.layout.boxes import Box, GridBox
@@ -103,17 +102,19 @@ def _definite(track: Track, basis: float) -> float:
 # ---- placement (§8.5) ----
 
 
-@dataclass(slots=True, eq=False)
 class Item:
     """A grid item: the tracks that it spans, from 0, and its layout."""
 
-    box: Box
-    column: int = 0
-    columns: int = 1
-    row: int = 0
-    rows: int = 1
-    fragment: Fragment | None = None
-    space: Space | None = None
+    __slots__ = ("box", "column", "columns", "fragment", "row", "rows", "space")
+
+    def __init__(self, box: Box, column: int = 0, columns: int = 1, row: int = 0, rows: int = 1) -> None:
+        self.box = box
+        self.column = column
+        self.columns = columns
+        self.row = row
+        self.rows = rows
+        self.fragment: Fragment | None = None
+        self.space: Space | None = None
 
 
 def _resolve_lines(start: Any, end: Any, names: list[tuple[str, ...]], explicit: int) -> tuple[int | None, int]:
@@ -265,7 +266,8 @@ def place_items(
         used = {at for item in items for at in range(getattr(item, start), getattr(item, start) + getattr(item, span))}
         for index in fitted:
             if index + before not in used:
-                sized[index + before] = Sized(Track(0.0, 0.0), collapsed=True)
+                sized[index + before] = Sized(Track(0.0, 0.0))
+                sized[index + before].collapsed = True
     return items, sized_columns, sized_rows
 
 

@@ -3,23 +3,24 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from typing import NamedTuple
 
 from fleetquill.style.grid_values import FitContent, Fraction, Track
 from fleetquill.style.values import resolve
 
 
-@dataclass(slots=True)
 class Sized:
     """A track while it is sized; `growth` is its limit, infinite where nothing bounds it."""
 
-    track: Track
-    base: float = 0.0
-    growth: float = math.inf
-    planned: float = 0.0
-    collapsed: bool = False
-    infinitely: bool = False
+    __slots__ = ("base", "collapsed", "growth", "infinitely", "planned", "track")
+
+    def __init__(self, track: Track) -> None:
+        self.track = track
+        self.base = 0.0
+        self.growth = math.inf
+        self.planned = 0.0
+        self.collapsed = False
+        self.infinitely = False
 
     @property
     def fraction(self) -> float:

@@ -12,7 +12,7 @@ from fleetquill.layout.boxes import (
     TargetBox,
     TextBox,
 )
-from fleetquill.layout.ledger import LedgerBox
+from fleetquill.layout.ledger_rows import LedgerBox
 
 MovingText = TallyBox | PageCounterBox | TargetBox
 

@@ -7,7 +7,6 @@ from collections.abc import Iterator
 from typing import Final
 
 from fleetquill.errors import LimitError, Where
-from fleetquill.layout import models  # noqa: F401  (registers the formatting models)
 from fleetquill.layout.boxes import Box
 from fleetquill.layout.breaks import forced_kind, start_page
 from fleetquill.layout.context import Context

@@ -37,7 +37,9 @@ SPACES: Final = re.compile(r"[ \t\n\r\f]+")
 SPACES_BUT_NEWLINES: Final = re.compile(r"[ \t\r\f]+")
 OBJECT: Final = "\ufffc"
 SOFT_HYPHEN: Final = "\u00ad"
-IDEOGRAPH: Final = re.compile(r"[\u1100-\u11ff\u2e80-\u9fff\uac00-\ud7ff\uf900-\ufaff\uff00-\uffef]")
+IDEOGRAPHS: Final = (  # first and last of each block
+    ("\u1100", "\u11ff"), ("\u2e80", "\u9fff"), ("\uac00", "\ud7ff"), ("\uf900", "\ufaff"), ("\uff00", "\uffef"),
+)  # fmt: skip
 PLAIN: Final = re.compile(  # text of one direction without controls, such as a cell holds
     r"[\t\n\r\f\x20-\x7e\xa0-\xac\xae-\u024f\u2010-\u2015\u2018-\u201f\u2020-\u2027\u2030-\u205e\u20a0-\u20bf]{1,120}"
 )
@@ -422,7 +424,11 @@ def _between_letters(text: str, offset: int) -> bool:
 
 
 def _between_ideographs(text: str, offset: int) -> bool:
-    return bool(IDEOGRAPH.match(text[offset - 1]) and IDEOGRAPH.match(text[offset]))
+    return _is_ideograph(text[offset - 1]) and _is_ideograph(text[offset])
+
+
+def _is_ideograph(character: str) -> bool:
+    return any(first <= character <= last for first, last in IDEOGRAPHS)
 
 
 def direction_controls(box: InlineBox) -> tuple[str, str]:

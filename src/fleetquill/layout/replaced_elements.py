@@ -103,7 +103,7 @@ def code(context: Context, element: Element, style: ComputedStyle) -> list[Box]:
             )  # fmt: skip
         correction = element.get("correction", "M").upper()
         drawing = code_drawing(kind, text, correction, style.color)
-        across = modules_across(kind, text, correction)
+        across = modules_across(drawing)
     except OptionError as error:
         context.remark("code", f"A code is not drawn. {error}", element)
         return [PictureBox(style, element, None, element.get("value", ""))]

@@ -2,23 +2,23 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from fleetquill.layout.boxes import CellBox, ColumnBox, RowBox, RowGroupBox, TableBox
 from fleetquill.style.properties import ComputedStyle
 
 MOST_COLUMNS = 10_000
 
 
-@dataclass(slots=True, eq=False)
 class GridCell:
     """A cell at its place: first row and column, and how many of each it covers."""
 
-    box: CellBox
-    row: int
-    column: int
-    rows: int
-    columns: int
+    __slots__ = ("box", "column", "columns", "row", "rows")
+
+    def __init__(self, box: CellBox, row: int, column: int, rows: int, columns: int) -> None:
+        self.box = box
+        self.row = row
+        self.column = column
+        self.rows = rows
+        self.columns = columns
 
 
 class Grid:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from itertools import pairwise
 
 from fleetquill.layout.boxes import CellBox, LinesBox
@@ -16,17 +15,19 @@ from fleetquill.style.properties import ComputedStyle
 from fleetquill.style.values import Relative
 
 
-@dataclass(slots=True)
 class Column:
     """What a column asks for: least and most px, a share of the table, whether a width was given."""
 
-    least: float = 0.0
-    most: float = 0.0
-    share: float = 0.0
-    given: bool = False
-    asked: float = 0.0  # the width that was given
-    before: float = 0.0  # widest text before the character that cells are aligned on
-    after: float = 0.0  # and from it on
+    __slots__ = ("after", "asked", "before", "given", "least", "most", "share")
+
+    def __init__(self) -> None:
+        self.least = 0.0
+        self.most = 0.0
+        self.share = 0.0
+        self.given = False
+        self.asked = 0.0  # the width that was given
+        self.before = 0.0  # widest text before the character that cells are aligned on
+        self.after = 0.0  # and from it on
 
 
 def measure_columns(grid: Grid, context: Context, spacing: float) -> list[Column]:

@@ -12,7 +12,6 @@ from pathlib import Path
 from typing import Any
 
 from lxml import etree
-from lxml import html as lxml_html
 
 from fleetquill.errors import DataError, OptionError, Where
 from fleetquill.manuscript.column import Column
@@ -47,7 +46,7 @@ class Manuscript(Parts):
         base: str | os.PathLike[str] = ".",
         source: str = "",
     ) -> None:
-        root = lxml_html.Element("html")
+        root = etree.Element("html")
         head, body = etree.SubElement(root, "head"), etree.SubElement(root, "body")
         self._take(root, base, source, ())
         if language:
@@ -62,7 +61,9 @@ class Manuscript(Parts):
             etree.SubElement(head, "style").text = style
         self._place = body
 
-    def _take(self, root: Element, base: str | os.PathLike[str], source: str, lines: Sequence[tuple[int, Where]]) -> None:
+    def _take(
+        self, root: Element, base: str | os.PathLike[str], source: str, lines: Sequence[tuple[int, Where]]
+    ) -> None:
         self.root = root
         self.base = base if isinstance(base, str) and is_web(base) else Path(base)
         self.source = source
@@ -196,6 +197,8 @@ class Manuscript(Parts):
         assert head is not None
         for css, _ in self.styles:
             etree.SubElement(head, "style").text = css
+        from lxml import html as lxml_html
+
         return "<!DOCTYPE html>\n" + str(lxml_html.tostring(root, encoding="unicode"))
 
     def place_of(self, element: Element | None) -> Where:

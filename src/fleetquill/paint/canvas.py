@@ -15,7 +15,7 @@ if TYPE_CHECKING:
     from fleetquill.graphics.gradients import Shade
     from fleetquill.graphics.pictures import Picture
     from fleetquill.layout.fragments import Fragment
-    from fleetquill.layout.ledger import LedgerRows
+    from fleetquill.layout.ledger_rows import LedgerRows
     from fleetquill.text.face import Face
     from fleetquill.text.shaping import Synthesis, Word
 

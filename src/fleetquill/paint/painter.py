@@ -10,9 +10,8 @@ from typing import NamedTuple
 
 from fleetquill.graphics.drawing import Drawing
 from fleetquill.layout.boxes import Box, FlexBox, GridBox, PictureBox, TableBox
-from fleetquill.layout.columns import Rule
-from fleetquill.layout.fragments import Fragment, InlineFragment, LineFragment, TextSpan
-from fleetquill.layout.ledger import LedgerBox, RowsBox
+from fleetquill.layout.fragments import Fragment, InlineFragment, LineFragment, Rule, TextSpan
+from fleetquill.layout.ledger_rows import LedgerBox, RowsBox
 from fleetquill.layout.sizing import Edges
 from fleetquill.layout.table import TableDetail
 from fleetquill.paint.borders import Frame, Side, corners_of, decoration_of, paint_decoration, stroke_line

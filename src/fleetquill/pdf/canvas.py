@@ -20,7 +20,7 @@ from fleetquill.text.shaping import Synthesis, Word
 
 if TYPE_CHECKING:
     from fleetquill.layout.fragments import Fragment
-    from fleetquill.layout.ledger import LedgerRows
+    from fleetquill.layout.ledger_rows import LedgerRows
     from fleetquill.pdf.resources import Resources
 
 

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from datetime import datetime
-from html import escape
 from typing import Any
 
 from fleetquill.metadata import Metadata
 
 PRODUCER = "Fleet Quill"
+ESCAPES = str.maketrans({"&": "&amp;", "<": "&lt;", ">": "&gt;"})  # XML §2.4
 
 
 def information(metadata: Metadata) -> dict[str, Any]:
@@ -43,10 +43,10 @@ def xmp(metadata: Metadata) -> bytes:
     ):
         if value:
             language = ' xml:lang="x-default"' if container == "Alt" else ""
-            row = f"<rdf:li{language}>{escape(value, quote=False)}</rdf:li>"
+            row = f"<rdf:li{language}>{value.translate(ESCAPES)}</rdf:li>"
             parts.append(f"<{element}><rdf:{container}>{row}</rdf:{container}></{element}>")
     if metadata.keywords:
-        parts.append(f"<pdf:Keywords>{escape(metadata.keywords, quote=False)}</pdf:Keywords>")
+        parts.append(f"<pdf:Keywords>{metadata.keywords.translate(ESCAPES)}</pdf:Keywords>")
     if metadata.created is not None:
         parts.append(f"<xmp:CreateDate>{metadata.created.isoformat()}</xmp:CreateDate>")
     parts.append(f"<pdf:Producer>{PRODUCER}</pdf:Producer>")

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Final
 from fleetquill.style.values import Rgba
 
 if TYPE_CHECKING:
-    from fleetquill.layout.ledger import Cell, Look
+    from fleetquill.layout.ledger_rows import Cell, Look
     from fleetquill.text.shaping import Word
 
 MOST_CELLS: Final = 10_000

@@ -21,7 +21,7 @@ from fleetquill.text.shaping import Word
 
 if TYPE_CHECKING:
     from fleetquill.layout.fragments import Fragment
-    from fleetquill.layout.ledger import Cell, Look
+    from fleetquill.layout.ledger_rows import Cell, Look
 
 EVERYWHERE = (-100_000, -100_000, 100_000, 100_000)  # px
 MOST_WORDS = 10_000  # that are known to have been noted

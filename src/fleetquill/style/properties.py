@@ -8,9 +8,8 @@ table and the type of a computed style at once: `style.margin_top` is the comput
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
 from types import MappingProxyType
-from typing import Any, Final, Protocol
+from typing import Any, Final, NamedTuple, Protocol
 
 from fleetquill.style import background_values as backgrounds
 from fleetquill.style import box_values as boxes
@@ -50,8 +49,7 @@ class StyleBasis(LengthBasis, Protocol):
     parent: ComputedStyle
 
 
-@dataclass(frozen=True, slots=True)
-class Property:
+class Property(NamedTuple):
     """One row of the table. `field` is the name with underscores."""
 
     name: str
@@ -62,8 +60,7 @@ class Property:
     compute: Compute | None
 
 
-@dataclass(frozen=True, slots=True)
-class _Entry:
+class _Entry(NamedTuple):
     initial: Any
     parse: Parser
     inherits: bool

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator
-from dataclasses import dataclass
 from typing import Final, NamedTuple
 
 from lxml import etree
@@ -67,8 +66,7 @@ class Siblings:
         return places[element]
 
 
-@dataclass(frozen=True, slots=True)
-class Compound:
+class Compound(NamedTuple):
     """Simple selectors that one element must all pass."""
 
     tag: str = ""
@@ -95,8 +93,7 @@ class Step(NamedTuple):
     compound: Compound
 
 
-@dataclass(frozen=True, slots=True)
-class Selector:
+class Selector(NamedTuple):
     """A complex selector: the rightmost compound, then steps leftwards."""
 
     subject: Compound
@@ -337,7 +334,6 @@ def _is_empty(element: Element, _siblings: Siblings) -> bool:
 
 def _only_child(element: Element, siblings: Siblings) -> bool:
     return siblings.place(element)[1] == 1
-
 
 
 def _following(siblings: Iterable[Element]) -> Element | None:

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable
-from dataclasses import dataclass, field
 from typing import Any, Final, NamedTuple
 from urllib.parse import urljoin
 
@@ -73,12 +72,14 @@ class Fault(NamedTuple):
     column: int
 
 
-@dataclass(slots=True)
 class Declarations:
     """The declarations of one block: longhand field → specified value, in two ranks."""
 
-    normal: dict[str, Any] = field(default_factory=dict)
-    important: dict[str, Any] = field(default_factory=dict)
+    __slots__ = ("important", "normal")
+
+    def __init__(self) -> None:
+        self.normal: dict[str, Any] = {}
+        self.important: dict[str, Any] = {}
 
 
 class Scope(NamedTuple):
@@ -89,47 +90,67 @@ class Scope(NamedTuple):
     parents: tuple[Token, ...] = ()
 
 
-@dataclass(eq=False, slots=True)
 class Rule:
-    selectors: tuple[Selector, ...]
-    declarations: Declarations
-    media: tuple[MediaQueries, ...]
-    layer: str = ""
+    __slots__ = ("declarations", "layer", "media", "selectors")
+
+    def __init__(
+        self,
+        selectors: tuple[Selector, ...],
+        declarations: Declarations,
+        media: tuple[MediaQueries, ...],
+        layer: str = "",
+    ) -> None:
+        self.selectors = selectors
+        self.declarations = declarations
+        self.media = media
+        self.layer = layer
 
 
-@dataclass(eq=False, slots=True)
 class PageRule:
     """@page, with the declarations of its margin boxes by name."""
 
-    selector: PageSelector
-    declarations: Declarations
-    boxes: dict[str, Declarations]
-    media: tuple[MediaQueries, ...]
+    __slots__ = ("boxes", "declarations", "media", "selector")
+
+    def __init__(
+        self,
+        selector: PageSelector,
+        declarations: Declarations,
+        boxes: dict[str, Declarations],
+        media: tuple[MediaQueries, ...],
+    ) -> None:
+        self.selector = selector
+        self.declarations = declarations
+        self.boxes = boxes
+        self.media = media
 
 
-@dataclass(eq=False, slots=True)
 class Sheet:
     """A parsed style sheet. `source` is what remarks call it."""
 
-    source: str = ""
-    rules: list[Rule] = field(default_factory=list)
-    pages: list[PageRule] = field(default_factory=list)
-    font_faces: list[FontFaceRule] = field(default_factory=list)
-    imports: list[Import] = field(default_factory=list)
-    faults: list[Fault] = field(default_factory=list)
-    layers: list[str] = field(default_factory=list)  # names in the order in which they are first said
+    __slots__ = ("faults", "font_faces", "imports", "layers", "pages", "rules", "source")
+
+    def __init__(self, source: str = "") -> None:
+        self.source = source
+        self.rules: list[Rule] = []
+        self.pages: list[PageRule] = []
+        self.font_faces: list[FontFaceRule] = []
+        self.imports: list[Import] = []
+        self.faults: list[Fault] = []
+        self.layers: list[str] = []  # names in the order in which they are first said
 
     def within(self, scope: Scope) -> Sheet:
         """The sheet as it is where an @import sets conditions for it."""
         if not scope.media and not scope.layer:
             return self
-        rules = [
+        sheet = Sheet(self.source)
+        sheet.rules = [
             Rule(r.selectors, r.declarations, (*scope.media, *r.media), _layer_name(scope.layer, r.layer))
             for r in self.rules
         ]
-        pages = [PageRule(p.selector, p.declarations, p.boxes, (*scope.media, *p.media)) for p in self.pages]
-        layers = [scope.layer] * bool(scope.layer) + [_layer_name(scope.layer, name) for name in self.layers]
-        return Sheet(self.source, rules, pages, self.font_faces, self.imports, self.faults, layers)
+        sheet.pages = [PageRule(p.selector, p.declarations, p.boxes, (*scope.media, *p.media)) for p in self.pages]
+        sheet.layers = [scope.layer] * bool(scope.layer) + [_layer_name(scope.layer, name) for name in self.layers]
+        sheet.font_faces, sheet.imports, sheet.faults = self.font_faces, self.imports, self.faults
+        return sheet
 
 
 class Import(NamedTuple):

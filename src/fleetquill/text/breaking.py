@@ -6,7 +6,7 @@ import re
 import unicodedata
 from bisect import bisect_right
 from functools import cache, lru_cache
-from importlib.resources import files
+from pathlib import Path
 from typing import Final
 
 LETTER: Final = "A-Za-zÀ-ÖØ-öø-ÿĀ-ʯ"
@@ -19,11 +19,13 @@ UNPLAIN: Final = re.compile(r"  |[(\['\"’‘“”] \(|\( |^[ ]*\)")
 # What a break follows, in plain text. Each alternative begins with a character, which makes it quick to find.
 AFTER_SPACE: Final = rf" (?=[^ .,;:!?)])|-(?=[{LETTER}])|[!?](?=[{LETTER}0-9(])|[.,;:)](?=\()"
 PLAIN_BREAKS: Final = re.compile(AFTER_SPACE)
-LETTERS: Final = re.compile(f"[{LETTER}]")  # all of the class AL
-DIGITS: Final = re.compile("[0-9]")  # of the class NU
+SHAPES: Final = {  # letters of the class AL and digits of the class NU, each by one of them
+    **{point: "a" for point in range(0x2B0) if chr(point).isalpha() and chr(point) not in "ªº"},
+    **dict.fromkeys(range(ord("0"), ord("9") + 1), "0"),
+}
 MOST_SHAPES: Final = 4_000
 LONGEST_SHAPE: Final = 60
-DASHED_BREAKS: Final = re.compile(rf"{AFTER_SPACE}|[–—](?=[{LETTER}0-9])|[{LETTER}0-9](?=—)")
+AFTER_DASH: Final = rf"{AFTER_SPACE}|[–—](?=[{LETTER}0-9])|[{LETTER}0-9](?=—)"
 
 
 def opportunities(text: str) -> list[int]:
@@ -32,9 +34,9 @@ def opportunities(text: str) -> list[int]:
     Neither the start nor the end of the text is among them; places where a line must break are.
     """
     if PLAIN.fullmatch(text) and not UNPLAIN.search(text):
-        pattern = DASHED_BREAKS if "—" in text or "–" in text else PLAIN_BREAKS
+        pattern = _dashed_breaks() if "—" in text or "–" in text else PLAIN_BREAKS
         return [match.end() for match in pattern.finditer(text)]
-    shape = DIGITS.sub("0", LETTERS.sub("a", text))
+    shape = text.translate(SHAPES)
     return list(_by_shape(shape)) if len(text) <= LONGEST_SHAPE else _by_rules(shape)
 
 
@@ -45,8 +47,13 @@ def _by_shape(shape: str) -> tuple[int, ...]:
 
 
 @cache
+def _dashed_breaks() -> re.Pattern[str]:
+    return re.compile(AFTER_DASH)
+
+
+@cache
 def _table() -> tuple[list[int], list[str]]:
-    rows = files("fleetquill.text").joinpath("line_break.txt").read_text(encoding="ascii").split()
+    rows = Path(__file__).with_name("line_break.txt").read_text(encoding="ascii").split()
     return [int(point, 16) for point in rows[::2]], rows[1::2]
 
 

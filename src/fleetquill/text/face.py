@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import io
 import struct
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from pathlib import Path
 from types import MappingProxyType
 from typing import Any, Final
@@ -102,7 +102,7 @@ class Face:
         self.strikeout_thickness = self._metric("STRIKEOUT_SIZE", 0.05) or 0.05
         self.tables = frozenset(self.hb_face.table_tags)
         self.advances: dict[int, int] = {}
-        self._coverage: frozenset[str] | None = None
+        self._covered: set[str] = set()  # characters that have been asked for and are there
 
     def _metric(self, name: str, fallback: float) -> float:
         value = self.hb_font.get_metric_position(getattr(hb.OTMetricsTag, name))
@@ -112,15 +112,20 @@ class Face:
     def is_cff(self) -> bool:
         return "CFF " in self.tables
 
-    @property
-    def coverage(self) -> frozenset[str]:
-        """Every character that the face has a glyph for."""
-        if self._coverage is None:
-            points = self.hb_face.unicodes
-            if self._ranges:
-                points = [p for p in points if any(first <= p <= last for first, last in self._ranges)]
-            self._coverage = frozenset(map(chr, points))
-        return self._coverage
+    def covers(self, characters: Collection[str]) -> bool:
+        """Whether the face has a glyph for each of these characters."""
+        return self._covered.issuperset(characters) or all(self._has(character) for character in characters)
+
+    def _has(self, character: str) -> bool:
+        if character in self._covered:
+            return True
+        point = ord(character)
+        if self._ranges and not any(first <= point <= last for first, last in self._ranges):
+            return False
+        if not self.hb_font.get_nominal_glyph(point):
+            return False
+        self._covered.add(character)
+        return True
 
     def name(self, kind: str) -> str:
         """An entry of the 'name' table, by HarfBuzz's word for it."""

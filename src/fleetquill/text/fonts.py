@@ -23,6 +23,7 @@ GENERIC: Final = {  # what the generic families stand for
     "math": "dejavu sans",
 }
 LAST_RESORT: Final = ("source sans pro", "dejavu sans")
+MOST_MATCHES: Final = 2_000  # font wishes whose faces are kept
 
 Range = tuple[float, float]
 CodeRanges = tuple[tuple[int, int], ...]
@@ -110,6 +111,7 @@ class FontLibrary:
         self._under = under
         self._families: dict[str, list[FaceEntry]] = {}
         self._faces: dict[object, Face] = under._faces if under else {}
+        self._matches: dict[object, dict[Face, FaceEntry]] = {}
         for entry in entries:
             self._families.setdefault(entry.family.lower(), []).append(entry)
         if under is None and not self._families:
@@ -160,6 +162,15 @@ class FontLibrary:
 
     def match(self, families: tuple[str, ...], weight: int, style: str, stretch: float) -> dict[Face, FaceEntry]:
         """The faces to try in order: those of each known family of the list, then the fallbacks."""
+        key = (families, weight, style, stretch)
+        found = self._matches.get(key)
+        if found is None:
+            if len(self._matches) >= MOST_MATCHES:
+                self._matches.clear()
+            found = self._matches[key] = self._match(*key)
+        return found
+
+    def _match(self, families: tuple[str, ...], weight: int, style: str, stretch: float) -> dict[Face, FaceEntry]:
         found: dict[Face, FaceEntry] = {}
         for name in (*families, *LAST_RESORT):
             entries = self.entries(name)

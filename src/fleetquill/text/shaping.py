@@ -120,7 +120,7 @@ class FontSetting:
         """What is shown where a word is broken: its text is a soft hyphen."""
         shown = character
         if shown == "auto":
-            shown = "\u2010" if "\u2010" in self.face.coverage else "-"
+            shown = "\u2010" if self.face.covers("\u2010") else "-"
         word = self._shape(shown, False)
         runs = tuple(run._replace(text="\u00ad", exact=False) for run in word.runs)
         return Word("\u00ad", runs, word.count, "", False)
@@ -152,12 +152,12 @@ class FontSetting:
             runs.append(run)
             count += glyph_count
             if 0 in run.glyphs:
-                missing += "".join(c for c in piece if c not in face.coverage and c not in IGNORABLE)
+                missing += "".join(c for c in piece if c not in IGNORABLE and not face.covers(c))
         return Word(text, tuple(runs), count, missing, spaced)
 
     def _by_face(self, text: str) -> list[tuple[str, Face]]:
         """The text in pieces, each with the first face that has all of its characters."""
-        if self.face.coverage.issuperset(text):
+        if self.face.covers(text):
             pieces = [(text, self.face)]
         else:
             pieces = []
@@ -176,13 +176,13 @@ class FontSetting:
         if not needed:
             return previous
         for face in self.faces:
-            if face.coverage.issuperset(needed):
+            if face.covers(needed):
                 return face
         composed = unicodedata.normalize("NFC", cluster)
         for face in self.faces:
-            if face.coverage.issuperset(set(composed) - IGNORABLE):
+            if face.covers(set(composed) - IGNORABLE):
                 return face
-        return next((face for face in self.faces if cluster[0] in face.coverage), self.face)
+        return next((face for face in self.faces if face.covers(cluster[0])), self.face)
 
     def _shape_run(self, text: str, face: Face) -> tuple[GlyphRun, int]:
         buffer = hb.Buffer()

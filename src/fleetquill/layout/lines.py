@@ -390,8 +390,10 @@ class LineFiller:
                 return Line(self._cut_line(start, end, available, indent), end)
             if self.align != "justify" or not self.pretty:
                 over = natural - available
-        last = end >= len(paragraph.items) or isinstance(paragraph.items[end - 1], ForcedBreak)
-        leaders = sum(start <= index < end for index in paragraph.leaders)
+        last = end >= len(paragraph.items) or (
+            bool(paragraph.forced) and isinstance(paragraph.items[end - 1], ForcedBreak)
+        )
+        leaders = sum([start <= index < end for index in paragraph.leaders]) if paragraph.leaders else 0
         if leaders:
             runs = paragraph.runs_between(start, end)
             builder = LineBuilder(self, start, end, runs, 0.0, hyphen)
@@ -399,7 +401,7 @@ class LineFiller:
         x, extra = self._place(start, end, available - natural, last)
         if not self.rtl:
             x += indent
-        runs = paragraph.runs_between(start, end)
+        runs = paragraph.runs if len(paragraph.runs) == 1 else paragraph.runs_between(start, end)
         if paragraph.plain and len(runs) == 1:
             line = self._plain_line(runs[0], start, end, x, extra, hyphen)
         else:

@@ -113,6 +113,8 @@ class Paragraph:
         end = bisect_right(self.ends, limit, start, stop)
         if end >= stop:
             return stop
+        if end > start and self.breaks[end - 1] and not (self.soft or self.hyphenates):
+            return end
         last = self._break_before(end, start, limit)
         if self.hyphenates and self._hyphenate_at(max(last, start), limit):
             return max(last, start) + 1

@@ -26,7 +26,7 @@ from fleetquill.layout.paragraph import Paragraph
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.style.values import Factor
 from fleetquill.text import bidi
-from fleetquill.text.breaking import opportunities
+from fleetquill.text.breaking import cut, opportunities, pieces
 from fleetquill.text.casing import transform
 from fleetquill.text.shaping import Word, clusters
 
@@ -41,7 +41,7 @@ IDEOGRAPHS: Final = (  # first and last of each block
     ("\u1100", "\u11ff"), ("\u2e80", "\u9fff"), ("\uac00", "\ud7ff"), ("\uf900", "\ufaff"), ("\uff00", "\uffef"),
 )  # fmt: skip
 PLAIN: Final = re.compile(  # text of one direction without controls, such as a cell holds
-    r"[\t\n\r\f\x20-\x7e\xa0-\xac\xae-\u024f\u2010-\u2015\u2018-\u201f\u2020-\u2027\u2030-\u205e\u20a0-\u20bf]{1,120}"
+    r"[\t\n\r\f\x20-\x7e\xa0-\xac\xae-\u024f\u2010-\u2015\u2018-\u201f\u2020-\u2027\u2030-\u205e\u20a0-\u20bf]+"
 )
 SPACED_WORDS: Final = re.compile(r"[^ ]+ ?| ")
 LONGEST_SHARED: Final = 60  # characters of a text whose paragraph may be shared
@@ -128,7 +128,12 @@ class Builder:
             return False
         text = transform(SPACES.sub(" ", box.text).strip(" "), style.text_transform, style.language)
         if text:
-            self._stretch(text, opportunities(text), self._run(style, ()), box)
+            run = self._run(style, ())
+            if style.white_space == "normal" and style.text_wrap != "nowrap":
+                self._segments(pieces(text), run, True, False)
+            else:
+                self._segments(SPACED_WORDS.findall(text), run, False, False)
+            self._remark_synthesis(run, box)
             if self.paragraph.runs[0].setting.lacks:
                 self._remark_all_missing(0, box)
         return True
@@ -264,13 +269,12 @@ class Builder:
         final_break = bool(breaks) and breaks[-1] == len(text)
         wraps = style.white_space not in ("nowrap", "pre") and style.text_wrap != "nowrap"
         if "\n" in text or "  " in text or "\t" in text or SOFT_HYPHEN in text:
-            self._segments_with_care(_cut(text, breaks), run, wraps, final_break)
+            self._segments_with_care(cut(text, breaks), run, wraps, final_break)
         elif wraps:
-            self._segments(_cut(text, breaks), run, True, final_break)
+            self._segments(cut(text, breaks), run, True, final_break)
         else:
             self._segments(SPACED_WORDS.findall(text), run, False, False)
-        if style.font_synthesis and run.setting.synthetic:
-            self.context.remark_once("font", run.setting.synthetic, box.element)
+        self._remark_synthesis(run, box)
 
     def _segments(self, segments: list[str], run: TextRun, between: bool, final_break: bool) -> None:
         """Words each followed by at most one space: the usual case, without a loop over them.
@@ -280,7 +284,10 @@ class Builder:
         paragraph = self.paragraph
         known = run.setting.segments
         look_up = run.setting.segment
-        words = [known.get(segment) or look_up(segment) for segment in segments]
+        try:
+            words = list(map(known.__getitem__, segments))
+        except KeyError:
+            words = [known.get(segment) or look_up(segment) for segment in segments]
         if run.setting.has_inner_spaces and any(word.inner_space for word in words):
             for index, word in enumerate(words):
                 last = index == len(words) - 1
@@ -388,15 +395,9 @@ class Builder:
                 box.element,
             )
 
-
-def _cut(text: str, breaks: list[int]) -> list[str]:
-    """The text in pieces that end at break opportunities."""
-    if not breaks:
-        return [text]
-    pieces = [text[start:end] for start, end in zip([0, *breaks], breaks, strict=False)]
-    if breaks[-1] != len(text):
-        pieces.append(text[breaks[-1] :])
-    return pieces
+    def _remark_synthesis(self, run: TextRun, box: TextBox) -> None:
+        if run.setting.synthetic and run.style.font_synthesis:
+            self.context.remark_once("font", run.setting.synthetic, box.element)
 
 
 def adjusted_breaks(text: str, breaks: list[int], style: ComputedStyle) -> list[int]:

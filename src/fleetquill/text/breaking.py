@@ -23,6 +23,9 @@ SHAPES: Final = {  # letters of the class AL and digits of the class NU, each by
     **{point: "a" for point in range(0x2B0) if chr(point).isalpha() and chr(point) not in "ªº"},
     **dict.fromkeys(range(ord("0"), ord("9") + 1), "0"),
 }
+# Of text without these characters a line may break after each space and nowhere else.
+UNSIMPLE: Final = re.compile(rf"[^{LETTER}0-9 .,;:'\"’“”]")
+SPACE_THAT_HOLDS: Final = re.compile(r" [ .,;:]")
 MOST_SHAPES: Final = 4_000
 LONGEST_SHAPE: Final = 60
 AFTER_DASH: Final = rf"{AFTER_SPACE}|[–—](?=[{LETTER}0-9])|[{LETTER}0-9](?=—)"
@@ -38,6 +41,23 @@ def opportunities(text: str) -> list[int]:
         return [match.end() for match in pattern.finditer(text)]
     shape = text.translate(SHAPES)
     return list(_by_shape(shape)) if len(text) <= LONGEST_SHAPE else _by_rules(shape)
+
+
+def pieces(text: str) -> list[str]:
+    """The text cut at its break opportunities. No space stands at its ends."""
+    if not UNSIMPLE.search(text) and not SPACE_THAT_HOLDS.search(text):
+        return text.replace(" ", " \0").split("\0")
+    return cut(text, opportunities(text))
+
+
+def cut(text: str, breaks: list[int]) -> list[str]:
+    """The text in pieces that end at these offsets."""
+    if not breaks:
+        return [text]
+    found = [text[start:end] for start, end in zip([0, *breaks], breaks, strict=False)]
+    if breaks[-1] != len(text):
+        found.append(text[breaks[-1] :])
+    return found
 
 
 @lru_cache(maxsize=MOST_SHAPES)

@@ -76,6 +76,11 @@ def shared_paragraph(style: ComputedStyle, box: TextBox, context: Context) -> Pa
     return paragraph
 
 
+def _folded(text: str) -> str:
+    """The text with each run of white space as one space."""
+    return text if text.isprintable() and "  " not in text else SPACES.sub(" ", text)
+
+
 class Part(NamedTuple):
     """A piece of the paragraph's text: the box it is from, or the start or end of an inline box."""
 
@@ -126,7 +131,7 @@ class Builder:
             and own.unicode_bidi == "normal"
         ):
             return False
-        text = transform(SPACES.sub(" ", box.text).strip(" "), style.text_transform, style.language)
+        text = transform(_folded(box.text).strip(" "), style.text_transform, style.language)
         if text:
             run = self._run(style, ())
             if style.white_space == "normal" and style.text_wrap != "nowrap":
@@ -181,7 +186,7 @@ class Builder:
         style = box.style
         text = box.text
         if style.white_space in ("normal", "nowrap"):
-            text = SPACES.sub(" ", text)
+            text = _folded(text)
         elif style.white_space == "pre-line":
             text = SPACES_BUT_NEWLINES.sub(" ", text.replace("\r\n", "\n")).replace(" \n", "\n").replace("\n ", "\n")
         else:

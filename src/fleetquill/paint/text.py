@@ -40,8 +40,8 @@ def _paint_words(canvas: Canvas, span: TextSpan, run: TextRun, x: float, baselin
         synthesis = setting.synthesis.get(face) if setting.synthesis else None
         canvas.text(x, baseline, face, run.size, color, words[0].strings, run.letter_spacing, synthesis)
         return
-    faces = {word.face for word in words}
-    if len(faces) == 1 and face in faces and setting.space.face is face and not contested:
+    alike = (len(words) > 1 and setting.alike) or {word.face for word in words} == {face}
+    if alike and setting.space.face is face and not contested:
         space = _space_strings(span, run)
         if span.spaced is None:
             strings = space.join([word.strings for word in words])

@@ -79,6 +79,7 @@ class FontSetting:
 
     __slots__ = (
         "_features",
+        "alike",
         "direction",
         "face",
         "faces",
@@ -108,6 +109,7 @@ class FontSetting:
         self.synthetic = synthetic
         self._features = dict(features)
         self.segments: dict[str, Word] = {}
+        self.alike = True  # whether every word so far is of the first face, and may be joined with others
         self.lacks = False  # whether any word so far has a character that no face has
         self.has_inner_spaces = False
         self.space = self._shape(" ", False)
@@ -133,6 +135,7 @@ class FontSetting:
             word = self._shape(text[:-1] if spaced else text, spaced)
             if not word.text:
                 word.face = self.face
+            self.alike = self.alike and word.face is self.face
             self.lacks = self.lacks or bool(word.missing)
             self.has_inner_spaces = self.has_inner_spaces or word.inner_space
             if len(self.segments) >= MOST_WORDS:

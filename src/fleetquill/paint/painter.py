@@ -80,6 +80,7 @@ class _Layers:
 
     def __init__(self, canvas: Canvas) -> None:
         self.canvas = canvas
+        self.flat: set[Fragment] = set()  # in which nothing can overlap: painted in the order of the tree
 
     def stack(self, fragment: Fragment, x: float, y: float, clips: list[Path]) -> None:
         """A stacking context, with all layers that belong to it."""
@@ -123,31 +124,42 @@ class _Layers:
         for _ in layer.clips:
             self.canvas.restore()
 
-    def _collect(self, fragment: Fragment, x: float, y: float, clips: list[Path], found: list[_Layer]) -> None:
-        """The layers below a fragment whose own corner is at (x, y), in the order of the tree."""
+    def _collect(self, fragment: Fragment, x: float, y: float, clips: list[Path], found: list[_Layer]) -> bool:
+        """The layers below a fragment whose own corner is at (x, y), in the order of the tree.
+
+        Gives whether the fragment is flat.
+        """
+        flat = not fragment.box.style.layered
         for child in fragment.children:
             if isinstance(child, LineFragment):
                 for item in child.items:
                     if isinstance(item, Fragment):
-                        self._note(item, x + child.x, y + child.y, clips, found)
+                        flat = self._note(item, x + child.x, y + child.y, clips, found) and flat
             else:
-                self._note(child, x, y, clips, found)
+                flat = self._note(child, x, y, clips, found) and flat
+        return flat
 
-    def _note(self, child: Fragment, x: float, y: float, clips: list[Path], found: list[_Layer]) -> None:
+    def _note(self, child: Fragment, x: float, y: float, clips: list[Path], found: list[_Layer]) -> bool:
         style = child.box.style
         if _is_layer(style):
             z = style.z_index if isinstance(style.z_index, int) and style.position != "static" else 0
             found.append(_Layer(z, child, x, y, clips))
             if _is_context(style):
-                return
+                return False
         if style.overflow != "visible":
             clips = [*clips, _padding_path(child, x + child.x, y + child.y)]
-        self._collect(child, x + child.x, y + child.y, clips, found)
+        flat = self._collect(child, x + child.x, y + child.y, clips, found)
+        if flat:
+            self.flat.add(child)
+        return flat
 
     def _atom(self, fragment: Fragment, x: float, y: float) -> None:
         """What is painted as if it were a stacking context, though its layers belong to the one around."""
-        self._ground(fragment, x, y)
-        self._content(fragment, x, y)
+        if fragment in self.flat:
+            paint_fragment(self.canvas, fragment, x, y)
+        else:
+            self._ground(fragment, x, y)
+            self._content(fragment, x, y)
 
     def _ground(self, fragment: Fragment, x: float, y: float) -> None:
         x, y = x + fragment.x, y + fragment.y

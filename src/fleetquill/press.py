@@ -50,6 +50,7 @@ from fleetquill.text.settings import FontSettings
 
 if TYPE_CHECKING:
     from fleetquill.layout.boxes import Element
+    from fleetquill.layout.paragraph import Paragraph
     from fleetquill.manuscript.ledger import OpenLedger
 
 Source = str | os.PathLike[str] | Manuscript
@@ -122,6 +123,7 @@ class Press:
         self._sheets: dict[tuple[str, str, str], Sheet] = {}
         self._cascades: dict[Any, Cascade] = {}
         self.drawings: dict[tuple[bytes, FontSettings], Drawing | str] = {}  # of SVG files, by content
+        self.paragraphs: dict[Any, Paragraph] = {}  # measured short texts
         self._templates: Any = None
         self._formats: Formats | None = None
         _allow_nesting(self.policy.nesting)
@@ -320,6 +322,7 @@ class _Job:
             press.formats,
             self._draw,
             self._chart,
+            press.paragraphs,
         )
         self.cascade = press.cascade([(USER_AGENT, _base_sheet()), *sheets])
         self.root = build(manuscript.root, self.cascade, self.context, policy.nesting)

@@ -63,13 +63,14 @@ class Context:
         formats: Callable[[], Formats],
         draw: Callable[[Element, Rgba], Drawing],
         chart: Callable[[Element, ComputedStyle], tuple[Drawing | str, str]],
+        paragraphs: dict[Any, Paragraph],
     ) -> None:
         self.fonts = fonts
         self.pictures = pictures
         self.remarks = remarks
         self.source = source
         self.place_of = place_of
-        self.paragraphs: dict[Any, Paragraph] = {}  # short ones, by style and text
+        self.paragraphs = paragraphs  # short ones, by style and text: those of the press
         self.tallies: TallyView | None = None  # of the place in a table that is being laid out
         self.open_ledger = open_ledger
         self.formats = formats

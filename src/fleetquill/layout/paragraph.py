@@ -31,11 +31,10 @@ EPSILON: Final = 0.005  # px
 
 
 class Paragraph:
-    """The items of one inline formatting context."""
+    """The items of one inline formatting context. It holds nothing of its document."""
 
     def __init__(self, style: ComputedStyle, context: Context) -> None:
         self.style = style
-        self.context = context
         self.items: list[Item] = []
         self.widths: list[float] = []
         self.glues: list[float] = []

@@ -51,7 +51,7 @@ MOST_SHARED: Final = 8_000
 def measured_paragraph(style: ComputedStyle, children: Sequence[Box], context: Context) -> Paragraph:
     """The paragraph of inline boxes in a block of that style."""
     paragraph = Paragraph(style, context)
-    builder = Builder(paragraph)
+    builder = Builder(paragraph, context)
     if not (len(children) == 1 and isinstance(children[0], TextBox) and builder.short_way(children[0])):
         builder.build(children)
     paragraph.settle()
@@ -59,17 +59,22 @@ def measured_paragraph(style: ComputedStyle, children: Sequence[Box], context: C
 
 
 def shared_paragraph(style: ComputedStyle, box: TextBox, context: Context) -> Paragraph:
-    """The paragraph of one piece of text. Where no later layout can change it, like ones are the same."""
+    """The paragraph of one piece of text. Where no later layout can change it, the press's documents share it."""
     own = box.style
-    if len(box.text) > LONGEST_SHARED or own.hyphens == "auto" or own.overflow_wrap != "normal":
+    if (
+        len(box.text) > LONGEST_SHARED
+        or own.hyphens == "auto"
+        or own.overflow_wrap != "normal"
+        or own.word_break == "break-word"
+    ):
         return measured_paragraph(style, [box], context)
-    key = (style, own, box.text)
+    key = (context.fonts, style, own, box.text)
     paragraphs = context.paragraphs
     paragraph = paragraphs.get(key)
     if paragraph is None:
         paragraph = measured_paragraph(style, [box], context)
-        lacks = paragraph.runs and paragraph.runs[0].setting.lacks  # its remark names the element
-        if not lacks:
+        remarked = any(run.setting.lacks or run.setting.synthetic for run in paragraph.runs)
+        if not remarked:  # each document says it of its own elements
             if len(paragraphs) >= MOST_SHARED:
                 paragraphs.clear()
             paragraphs[key] = paragraph
@@ -92,9 +97,9 @@ class Part(NamedTuple):
 class Builder:
     """Fills a paragraph's lists from inline boxes."""
 
-    def __init__(self, paragraph: Paragraph) -> None:
+    def __init__(self, paragraph: Paragraph, context: Context) -> None:
         self.paragraph = paragraph
-        self.context = paragraph.context
+        self.context = context
         self.parts: list[Part] = []
         self.after_space = True
 

@@ -423,7 +423,7 @@ class _Job:
         marked: list[PageFragment] = []
         bookmarks: list[Bookmark] = []
         count = 0
-        linked = next(self.manuscript.root.iterfind(".//a[@href]"), None) is not None
+        linked = any("#" in link.get("href", "") for link in self.manuscript.root.iter("a"))
         for page in pages:
             count += 1
             canvas = document.canvas()

@@ -154,7 +154,7 @@ class _BoxBuilder:
         display = style.display
         if display == "none":
             return []
-        if display == "table-cell" and style.ordinary and not (item or node.pseudo or len(element)):
+        if display == "table-cell" and style.ordinary and not (item or node.adds_content or len(element)):
             cell = self._text_cell(element, style)
             if cell is not None:
                 return [cell]
@@ -322,7 +322,7 @@ class _BoxBuilder:
 
     def _children(self, element: Element, node: MatchNode, style: ComputedStyle, *, items: bool = False) -> list[Box]:
         """The boxes of an element's content, with ::before and ::after around it."""
-        boxes = self._pseudo(element, node, style, "before", items) if node.pseudo else []
+        boxes = self._pseudo(element, node, style, "before", items) if node.adds_content else []
         structure = style.display in TABLE_STRUCTURE and style.white_space in COLLAPSING
         blanks: list[tuple[int, str]] = []  # between the parts of a table, with their places
         if element.text:
@@ -341,7 +341,7 @@ class _BoxBuilder:
                     blanks.append((len(boxes), tail))
                 else:
                     boxes.append(TextBox(style, element, tail))
-        if node.pseudo:
+        if node.adds_content:
             boxes += self._pseudo(element, node, style, "after", items)
         if style.display in TABLE_STRUCTURE and not all(isinstance(box, TABLE_PARTS) for box in boxes):
             for place, text in reversed(blanks):

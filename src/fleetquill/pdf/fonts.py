@@ -63,6 +63,7 @@ class PdfFont:
         self.ref = ref
         self.glyphs: set[int] = {0}
         self.texts: dict[int, str] = {}
+        self.said: set[tuple[int, str]] = set()  # the same, in pairs
 
     def write(self, file: PdfFile, subsets: SubsetStore) -> None:
         """Writes the font dictionaries and the font program once all glyphs are known."""

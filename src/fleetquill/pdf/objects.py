@@ -8,6 +8,8 @@ from __future__ import annotations
 
 import math
 import re
+from collections.abc import Callable
+from functools import lru_cache
 from typing import Any, Final, NamedTuple
 
 
@@ -29,6 +31,7 @@ class Raw(str):
     __slots__ = ()
 
 
+MOST_NAMES: Final = 1_000  # written ones that are kept
 LARGEST: Final = 1e8  # no coordinate is larger
 UNSAFE_IN_NAME: Final = re.compile(rb"[^!$&'*+,\-.0-9:;=?@A-Z\\^_`a-z|~]")
 
@@ -38,7 +41,7 @@ def write(value: Any) -> bytes:
     writer = WRITERS.get(type(value))
     if writer is None:
         raise TypeError(f"{type(value).__name__} is not a PDF object")
-    return bytes(writer(value))
+    return writer(value)
 
 
 def _write_number(value: float) -> bytes:
@@ -52,6 +55,7 @@ def number(value: float) -> str:
     return f"{round(value, 3):.12g}"
 
 
+@lru_cache(maxsize=MOST_NAMES)
 def _write_name(value: str) -> bytes:
     return b"/" + UNSAFE_IN_NAME.sub(lambda match: b"#%02X" % match[0][0], value.encode("utf-8"))
 
@@ -84,7 +88,7 @@ def _write_dict(value: dict[str, Any]) -> bytes:
     return b"<<" + b" ".join(parts) + b">>"
 
 
-WRITERS: Final[dict[type, Any]] = {
+WRITERS: Final[dict[type, Callable[[Any], bytes]]] = {
     dict: _write_dict,
     list: _write_list,
     tuple: _write_list,

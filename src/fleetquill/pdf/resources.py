@@ -74,10 +74,13 @@ class Resources:
         for run in word.runs:
             font = self.font(run.face)
             font.glyphs |= run.glyphs
-            if not run.exact:
+            if not run.exact or font.said.issuperset(run.meanings):
                 continue
-            for glyph, text in run.meanings:
-                if font.texts.setdefault(glyph, text) != text:
+            for meaning in run.meanings:
+                glyph, text = meaning
+                if font.texts.setdefault(glyph, text) == text:
+                    font.said.add(meaning)
+                else:
                     self._contested.add(word)
 
     def look_operators(self, look: Look) -> str:

@@ -45,6 +45,7 @@ MOST_NODES: Final = 20_000  # distinct ancestor chains that are kept
 MOST_STYLES: Final = 20_000
 MOST_INLINE: Final = 4_000
 
+IN_THE_BOX: Final = frozenset(("before", "after", "first-line", "first-letter"))  # pseudo-elements
 UNUSUAL: Final = frozenset(
     ("counter_reset", "counter_set", "counter_increment", "string_set", "bookmark_level", "page", "background_image")
 )
@@ -96,13 +97,14 @@ class Index:
 class MatchNode:
     """One chain of (tag, classes, id): what matches for sure, and what must be asked each time."""
 
-    __slots__ = ("certain", "children", "conditional", "pseudo")
+    __slots__ = ("adds_content", "certain", "children", "conditional", "pseudo")
 
     def __init__(self) -> None:
         self.children: dict[tuple[str, str, str], MatchNode] = {}
         self.certain: list[Match] = []
         self.conditional: list[tuple[Test, Match]] = []
         self.pseudo: dict[str, list[Candidate]] = {}
+        self.adds_content = False  # whether a rule speaks of what stands in the element's box besides its content
 
 
 class Cascade:
@@ -170,7 +172,9 @@ class Cascade:
                 node.conditional.append((answer, match))
         node.certain.sort(key=itemgetter(0))
         for candidate in self._pseudo_index.candidates(tag, classes.split(), element_id):
-            node.pseudo.setdefault(candidate.selector.pseudo_element, []).append(candidate)
+            if candidate.selector.on_chain(element, siblings) is not False:
+                node.pseudo.setdefault(candidate.selector.pseudo_element, []).append(candidate)
+        node.adds_content = not IN_THE_BOX.isdisjoint(node.pseudo)
         return node
 
     def style(

@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 import struct
 from collections.abc import Collection, Mapping
+from functools import cached_property
 from pathlib import Path
 from types import MappingProxyType
 from typing import Any, Final
@@ -131,12 +132,12 @@ class Face:
         """An entry of the 'name' table, by HarfBuzz's word for it."""
         return str(self.hb_face.get_name(getattr(hb.OTNameIdPredefined, kind)) or "")
 
-    @property
+    @cached_property
     def italic(self) -> bool:
         table = self._table("OS/2", 64)
         return bool(table) and bool(struct.unpack_from(">H", table, 62)[0] & ITALIC_BITS)
 
-    @property
+    @cached_property
     def stretch(self) -> float:
         """CSS font-stretch, in per cent ('OS/2' table)."""
         table = self._table("OS/2", 8)
@@ -150,18 +151,18 @@ class Face:
             advance = self.advances[glyph] = self.hb_font.get_glyph_h_advance(glyph)
         return advance
 
-    @property
+    @cached_property
     def postscript_name(self) -> str:
         name = self.name("POSTSCRIPT_NAME") or self.path.stem
         return "".join(c for c in name if 33 <= ord(c) <= 126 and c not in "[](){}<>/%#") or "Font"
 
-    @property
+    @cached_property
     def italic_angle(self) -> float:
         """Degrees, negative for a slope to the right ('post' table)."""
         table = self._table("post", 8)
         return struct.unpack_from(">i", table, 4)[0] / 65536 if table else 0.0
 
-    @property
+    @cached_property
     def bounds(self) -> tuple[float, float, float, float]:
         """The box around all glyphs, in thousandths of an em ('head' table)."""
         table = self._table("head", 44)
@@ -169,12 +170,12 @@ class Face:
         left, bottom, right, top = (round(corner * 1000 / self.upem) for corner in corners)
         return left, bottom, right, top
 
-    @property
+    @cached_property
     def fixed_pitch(self) -> bool:
         table = self._table("post", 16)
         return bool(table) and struct.unpack_from(">I", table, 12)[0] != 0
 
-    @property
+    @cached_property
     def weight(self) -> int:
         table = self._table("OS/2", 6)
         return int(struct.unpack_from(">H", table, 4)[0]) if table else 400

@@ -142,18 +142,24 @@ def lines_of(fragment: Fragment) -> Iterator[LineFragment]:
                 yield from lines_of(item)
 
 
-def walk(fragment: Fragment, x: float = 0.0, y: float = 0.0) -> Iterator[Placed]:
+def walk(fragment: Fragment, x: float = 0.0, y: float = 0.0) -> list[Placed]:
     """Every box fragment below and including `fragment`, in document order."""
+    found: list[Placed] = []
+    _walk(fragment, x, y, found)
+    return found
+
+
+def _walk(fragment: Fragment, x: float, y: float, found: list[Placed]) -> None:
     x += fragment.x
     y += fragment.y
-    yield Placed(fragment.box, x, y, fragment.width, fragment.height, fragment.first)
+    found.append(Placed(fragment.box, x, y, fragment.width, fragment.height, fragment.first))
     for child in fragment.children:
         if isinstance(child, Fragment):
-            yield from walk(child, x, y)
-        else:
-            for item in child.items:
-                if isinstance(item, Fragment):
-                    yield from walk(item, x + child.x, y + child.y)
-                elif isinstance(item, InlineFragment):
-                    at_x, at_y = x + child.x + item.x, y + child.y + item.y
-                    yield Placed(item.box, at_x, at_y, item.width, item.height, item.first)
+            _walk(child, x, y, found)
+            continue
+        for item in child.items:
+            if isinstance(item, Fragment):
+                _walk(item, x + child.x, y + child.y, found)
+            elif isinstance(item, InlineFragment):
+                at_x, at_y = x + child.x + item.x, y + child.y + item.y
+                found.append(Placed(item.box, at_x, at_y, item.width, item.height, item.first))

@@ -336,15 +336,25 @@ def _only_child(element: Element, siblings: Siblings) -> bool:
     return siblings.place(element)[1] == 1
 
 
-def _following(siblings: Iterable[Element]) -> Element | None:
-    return next((sibling for sibling in siblings if isinstance(sibling.tag, str)), None)
+def _is_first(element: Element, _siblings: Siblings) -> bool:
+    before = element.getprevious()
+    while before is not None and not isinstance(before.tag, str):  # comments are no siblings
+        before = before.getprevious()
+    return before is None
+
+
+def _is_last(element: Element, _siblings: Siblings) -> bool:
+    after = element.getnext()
+    while after is not None and not isinstance(after.tag, str):
+        after = after.getnext()
+    return after is None
 
 
 SIMPLE_CLASSES: Final[dict[str, Test]] = {
     "root": is_root,
     "empty": _is_empty,
-    "first-child": lambda e, _: _following(e.itersiblings(preceding=True)) is None,
-    "last-child": lambda e, _: _following(e.itersiblings()) is None,
+    "first-child": _is_first,
+    "last-child": _is_last,
     "only-child": _only_child,
     "first-of-type": lambda e, _: _of_type(e, False) == 1,
     "last-of-type": lambda e, _: _of_type(e, True) == 1,

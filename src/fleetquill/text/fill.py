@@ -94,7 +94,11 @@ def best_breaks(breaks: Sequence[Break], width: float, indent: float, justified:
             demerits = node.demerits
             if demerits >= least[fitness]:
                 continue
-            demerits += (LINE_PENALTY + min(WORST, 100.0 * abs(ratio) ** 3)) ** 2
+            badness = 100.0 * ratio * ratio * ratio
+            if badness < 0.0:
+                badness = -badness
+            badness = LINE_PENALTY + (badness if badness < WORST else WORST)
+            demerits += badness * badness
             if hyphen:
                 demerits += HYPHEN_DEMERITS + node.hyphen * DOUBLE_HYPHEN
             if not -1 <= fitness - node.fitness <= 1:

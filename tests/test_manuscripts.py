@@ -313,3 +313,41 @@ def test_layers_lie_on_every_page_from_its_corner(press):
         (n, 0, 0) for n in range(1, edition.page_count + 1)
     ]
     assert [(p.page, p.x, p.y) for p in edition.locate("#first")] == [(1, 5, 5)]
+
+
+class Voyage:
+    """A row of an application's own."""
+
+    def __init__(self, barge: str, tonnes: int) -> None:
+        self.barge = barge
+        self.tonnes = tonnes
+        self._fee = tonnes * 2
+
+    @property
+    def fee(self) -> int:
+        return self._fee
+
+
+class Slim:
+    __slots__ = ("barge", "tonnes")
+
+    def __init__(self, barge: str, tonnes: int) -> None:
+        self.barge = barge
+        self.tonnes = tonnes
+
+
+@pytest.mark.parametrize("kind", [Voyage, Slim])
+def test_rows_may_be_plain_objects_in_tables_and_charts(kind):
+    rows = [kind("Heron", 40), kind("Teal", 70)]
+    manuscript = fq.Manuscript()
+    manuscript.table(rows)
+    manuscript.chart("bar", rows, x="barge", y="fee" if kind is Voyage else "tonnes")
+    edition = fq.compose(manuscript)
+    assert edition.pages[0].text.split() == ["barge", "tonnes", "Heron", "40", "Teal", "70"]
+    assert not edition.remarks and edition.locate("fq-chart")[0].height > 50
+
+
+@pytest.mark.parametrize("row", [1, "Heron", None])
+def test_a_row_that_is_none_is_an_error(row):
+    with pytest.raises(fq.DataError, match="is not a row. Give mappings, sequences or objects"):
+        fq.Manuscript().table([row])

@@ -57,7 +57,10 @@ def rows_and_names(rows: Any) -> tuple[Any, list[str]]:
         return [row._asdict() for row in held], [str(name) for name in first._fields]
     if isinstance(first, Sequence) and not isinstance(first, (str, bytes)):
         return held, [f"{number}" for number in range(1, len(first) + 1)]
-    raise DataError(f"{first!r} is not a row.", remedy="Give mappings, sequences or objects, or name the columns.")
+    names = [*getattr(first, "__dict__", ()), *getattr(type(first), "__slots__", ())]
+    if isinstance(first, (str, bytes)) or not (names or hasattr(first, "__dict__")):
+        raise DataError(f"{first!r} is not a row.", remedy="Give mappings, sequences or objects.")
+    return held, [name for name in names if not name.startswith("_")]
 
 
 def as_records(rows: Any, names: Sequence[str]) -> list[dict[str, Any]]:

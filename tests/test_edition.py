@@ -138,3 +138,25 @@ def test_a_missing_document_is_an_error_that_says_so(tmp_path):
         fq.compose(tmp_path / "none.html")
     with pytest.raises(fq.SourceError, match="is a folder"):
         fq.compose(tmp_path)
+
+
+def test_documents_that_share_texts_keep_remarks_of_their_own(press):
+    html = "<p>\U00012345 heron</p><div style='width:20px'>Kittiwake</div>"
+    for start in (1, 4):
+        manuscript = fq.Manuscript.from_html("\n" * (start - 1) + html)
+        remarks = press.compose(manuscript).remarks
+        assert [(remark.kind, remark.line) for remark in remarks] == [("glyph", start), ("overflow", start)]
+
+
+def test_a_press_holds_no_document_that_is_done(press):
+    import gc
+    import weakref
+
+    def gone() -> weakref.ref[fq.Manuscript]:
+        manuscript = fq.Manuscript.from_html("<table><tr><td>Whimbrel <td>42.0</table><p>at <b>Saltgate</b>")
+        press.compose(manuscript).to_bytes()
+        return weakref.ref(manuscript)
+
+    reference = gone()
+    gc.collect()
+    assert reference() is None

@@ -349,5 +349,5 @@ def test_rows_may_be_plain_objects_in_tables_and_charts(kind):
 
 @pytest.mark.parametrize("row", [1, "Heron", None])
 def test_a_row_that_is_none_is_an_error(row):
-    with pytest.raises(fq.DataError, match="is not a row. Give mappings, sequences or objects"):
+    with pytest.raises(fq.DataError, match="is not a row"):
         fq.Manuscript().table([row])

@@ -203,6 +203,7 @@ def test_four_threads_on_one_press_make_the_same_bytes(press):
 
     sources = [
         f"<html lang=en><h1>Document {n}</h1><p style='hyphens:auto;width:90px'>{'freight on the river ' * 40}</p>"
+        f"<table>{'<tr><td>Heron<td>42.0<td>Nether Mill – Stonecross</tr>' * 20}</table>"
         for n in range(4)
     ]
 

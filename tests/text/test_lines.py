@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import math
+from itertools import combinations
+
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -266,3 +269,54 @@ def test_floats_narrow_the_lines_beside_them(compose, px):
     )
     parts = px(edition, "#a")
     assert all(p.right <= 290.01 for p in parts[:2]) and parts[2].right > 290
+
+
+@settings(max_examples=300, deadline=None)
+@given(st.text("ab Zé0 9.,;:'\"’“” -!?()–—€%/\u00a0中", min_size=1, max_size=16).map(lambda text: text.strip(" ")))
+def test_plain_texts_are_cut_where_the_rules_say(text):
+    from fleetquill.text.breaking import _by_rules, cut, pieces
+
+    if text:
+        assert pieces(text) == cut(text, _by_rules(text))
+
+
+@settings(max_examples=100, deadline=None)
+@given(st.lists(st.tuples(st.floats(8, 60), st.booleans()), min_size=1, max_size=9), st.booleans(), st.floats(60, 160))
+def test_best_breaks_have_the_fewest_demerits_of_all_ways(words, justified, width):
+    breaks: list[Break] = []
+    end = 0.0
+    for index, (size, hyphen) in enumerate(words):
+        last = index == len(words) - 1
+        end += size
+        extra = 3.0 if hyphen and not last else 0.0
+        breaks.append(Break(end, end + 4, index * 4.0, index * 4.0 + 4, extra, last))
+        end += 4
+    chosen = best_breaks(breaks, width, 0.0, justified)
+    inner = range(len(breaks) - 1)
+    ways = [[*way, len(breaks) - 1] for count in range(len(breaks)) for way in combinations(inner, count)]
+    costs = [cost for way in ways if (cost := demerits(breaks, way, width, justified)) is not None]
+    found = demerits(breaks, chosen, width, justified) if chosen else None
+    assert (found is None) == (not costs)
+    assert found is None or found <= min(costs) * 1.000001
+
+
+def demerits(breaks: list[Break], way: list[int], width: float, justified: bool) -> float | None:
+    """What a way to break costs by the published formula; None where a line is too full."""
+    total, before, fitness_before = 0.0, None, 1
+    for index in way:
+        place = breaks[index]
+        natural = place.end - (before.resume if before else 0.0) + place.extra
+        glue = place.glue - (before.resume_glue if before else 0.0)
+        spare = width - natural
+        room = (glue * 0.5 if justified else width * 0.2 * 0.5) if spare > 0 else (glue * 0.22 if justified else 0.0)
+        ratio = 0.0 if abs(spare) < 0.01 else spare / room if room else math.copysign(math.inf, spare)
+        if ratio < -1:
+            return None
+        ratio = min(ratio, 0.0) if place.forced else ratio
+        fitness = 3 if ratio > 1 else 2 if ratio > 0.5 else 1 if ratio >= -0.5 else 0
+        total += (10 + min(1e6, 100 * abs(ratio) ** 3)) ** 2 + (110**2 if place.extra else 0)
+        total += 3000 * (abs(fitness - fitness_before) > 1)
+        total += 4000 * bool(place.extra and before and before.extra)
+        total += 2500 * bool(place.forced and before and natural < width * 0.1)
+        before, fitness_before = place, fitness
+    return total

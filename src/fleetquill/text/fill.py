@@ -21,6 +21,7 @@ HYPHEN_DEMERITS: Final = 110.0**2
 DOUBLE_HYPHEN: Final = 4_000.0  # demerits for two hyphens one below the other
 FITNESS_JUMP: Final = 3_000.0  # demerits for a tight line beside a loose one
 LAST_LINE_SHORT: Final = 2_500.0  # demerits for a last line of less than a tenth of the width
+LOOSE_ENOUGH: Final = 2.0  # the stretch of lines that are tried first
 TIGHT, DECENT, LOOSE, VERY_LOOSE = range(4)  # the fitness of a line
 
 
@@ -67,6 +68,14 @@ def best_breaks(breaks: Sequence[Break], width: float, indent: float, justified:
     The last break must be forced: it is the end of the paragraph. `justified` says whether spaces
     grow and shrink to fill the line; where they do not, what is left at its end counts.
     """
+    last = _search(breaks, width, indent, justified, LOOSE_ENOUGH)
+    if last is None or last.demerits > (LINE_PENALTY + 100.0 * LOOSE_ENOUGH**3) ** 2:
+        last = _search(breaks, width, indent, justified, math.inf)  # a line that loose may be part of the best way
+    return None if last is None else _chain(last)
+
+
+def _search(breaks: Sequence[Break], width: float, indent: float, justified: bool, loosest: float) -> _Node | None:
+    """The last break of the best way without any line looser than `loosest`; None where there is no way."""
     active: list[_Node] = [_Node(-1, width - indent, 0.0, False, DECENT, 0.0, None)]
     ragged = width * RAGGED * STRETCH
     for index, (end, resume, glue, resume_glue, extra, forced) in enumerate(breaks):
@@ -90,6 +99,8 @@ def best_breaks(breaks: Sequence[Break], width: float, indent: float, justified:
             kept.append(node)
             if forced and ratio > 0.0:
                 ratio = 0.0  # the last line is not stretched
+            elif ratio > loosest:
+                continue
             fitness = VERY_LOOSE if ratio > 1.0 else LOOSE if ratio > 0.5 else DECENT if ratio >= -0.5 else TIGHT
             demerits = node.demerits
             if demerits >= least[fitness]:
@@ -115,7 +126,7 @@ def best_breaks(breaks: Sequence[Break], width: float, indent: float, justified:
                 active.append(_Node(index, room, resume_glue, hyphen, fitness, least[fitness], way))
         if not active:
             return None
-    return _chain(min(active, key=attrgetter("demerits")))
+    return min(active, key=attrgetter("demerits"))
 
 
 def _chain(node: _Node) -> list[int]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from bisect import bisect_right
 from typing import TYPE_CHECKING, Final, NamedTuple
 
 from fleetquill.layout.boxes import AnchorBox, Box, InlineBox, PictureBox
@@ -87,14 +88,16 @@ class LineBuilder:
     def _units(self) -> list[Unit]:
         """The line's items in logical order, words gathered by run."""
         units: list[Unit] = []
-        items = self.paragraph.items
+        items, starts = self.paragraph.items, self.paragraph.run_starts
         index = self.start
         while index < self.end:
             item = items[index]
             if isinstance(item, Word):
-                run = self.paragraph.run_at(index)
+                following = bisect_right(starts, index)
+                run = self.paragraph.runs[max(0, following - 1)]
+                limit = min(self.end, starts[following]) if following < len(starts) else self.end
                 stop = index + 1
-                while stop < self.end and isinstance(items[stop], Word) and self.paragraph.run_at(stop) is run:
+                while stop < limit and isinstance(items[stop], Word):
                     stop += 1
                 units.append(Unit(index, stop, run.level, run.around, run))
                 index = stop

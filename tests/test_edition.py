@@ -148,15 +148,29 @@ def test_documents_that_share_texts_keep_remarks_of_their_own(press):
         assert [(remark.kind, remark.line) for remark in remarks] == [("glyph", start), ("overflow", start)]
 
 
-def test_a_press_holds_no_document_that_is_done(press):
+EVERY_MODEL = """<style>.n{float:footnote} a::after{content:target-counter(attr(href),page)}</style>
+<table><tr><td>Whimbrel <td>42.0</table><p>at <b>Saltgate</b><span class=n>a note</span> <a href=#x>see</a>
+<div style="display:flex"><p>one<p>two</div><div style="display:grid"><p>one<p>two</div>
+<div style="columns:2"><p>one<p>two</div><div style="position:absolute"><p>there</div>
+<div style="float:left">aside</div><svg width=10 height=10><rect width=5 height=5 /></svg>
+<p id=x style="break-before:page;string-set:t content()">end"""
+
+
+def test_a_document_that_nobody_holds_is_gone_at_once(press):
     import gc
     import weakref
 
-    def gone() -> weakref.ref[fq.Manuscript]:
-        manuscript = fq.Manuscript.from_html("<table><tr><td>Whimbrel <td>42.0</table><p>at <b>Saltgate</b>")
-        press.compose(manuscript).to_bytes()
+    def made() -> weakref.ref[fq.Manuscript]:
+        manuscript = fq.Manuscript.from_html(EVERY_MODEL)
+        edition = press.compose(manuscript)
+        assert edition.to_bytes() and edition.page_count == 2
         return weakref.ref(manuscript)
 
-    reference = gone()
+    made()
     gc.collect()
-    assert reference() is None
+    gc.disable()
+    try:
+        assert made()() is None
+        assert gc.collect() == 0
+    finally:
+        gc.enable()

@@ -36,7 +36,7 @@ from fleetquill.paint.painter import paint_fragment, paint_page
 from fleetquill.pdf.canvas import PdfCanvas
 from fleetquill.pdf.document import PageSize, PdfDocument
 from fleetquill.pdf.fonts import SubsetStore
-from fleetquill.policy import Policy, is_web
+from fleetquill.policy import Policy, Resource, is_web
 from fleetquill.remarks import Remark, Remarks
 from fleetquill.style.cascade import AUTHOR, USER_AGENT, Cascade
 from fleetquill.style.font_face import FontFaceRule
@@ -181,6 +181,7 @@ class Press:
         with resting_collector():
             job = _Job(self, self._manuscript(source, data), styles)
             pages = list(job.pages())
+            job.context.let_go()
 
         def write(stream: BinaryIO) -> None:
             with resting_collector():
@@ -298,6 +299,62 @@ def _allow_nesting(levels: int) -> None:
         sys.setrecursionlimit(needed)
 
 
+class _Doors:
+    """What layout asks of the rooms before it, for one document.
+
+    It knows nothing of layout: a document that nobody holds is gone at once, not when the collector runs.
+    """
+
+    def __init__(self, press: Press, manuscript: Manuscript) -> None:
+        self.press = press
+        self.manuscript = manuscript
+        self.reader = manuscript.reader or press.reader()
+        self.fonts: FontSettings = press.font_settings(())
+        self.width = 0.0  # px of the page area
+
+    def fetch(self, url: str) -> Resource:
+        return self.reader.read(url, self.manuscript.base)
+
+    def drawing(self, content: bytes, pictures: PictureStore) -> Drawing | str:
+        """The drawing of an SVG file."""
+        kept = self.press.drawings
+        key = (content, self.fonts)
+        found = kept.get(key)
+        if found is None:
+            from fleetquill.graphics.svg import parse_svg
+
+            root = parse_svg(content)
+            found = root if isinstance(root, str) else self.draw(root, BLACK, pictures)
+            if len(content) <= LARGEST_KEPT and b"<image" not in content:  # pictures are the document's own
+                if len(kept) >= MOST_DRAWINGS:
+                    kept.clear()
+                kept[key] = found
+        return found
+
+    def draw(self, element: Element, color: Rgba, pictures: PictureStore) -> Drawing:
+        from fleetquill.graphics.svg import draw_svg, plain
+
+        plain(element)
+        return draw_svg(element, self.fonts.named, pictures.get, color)
+
+    def chart(self, element: Element, style: ComputedStyle) -> tuple[Drawing | str, str]:
+        from fleetquill.intake.charts import draw_chart
+
+        figure = self.manuscript.figure_of(element)
+        return draw_chart(
+            element, style, figure, self.fonts.named, self.press.formats(), self._path, self.width
+        )  # fmt: skip
+
+    def open_ledger(self, element: Element) -> OpenLedger:
+        from fleetquill.intake.ledger import open_ledger
+
+        rows, place = self.manuscript.ledger_rows(element), self.manuscript.place_of(element)
+        return open_ledger(element, rows, self._path, self.press.formats(), place)
+
+    def _path(self, url: str) -> Path:
+        return self.reader.path(url, self.manuscript.base)
+
+
 class _Job:
     """One document on its way through the press."""
 
@@ -306,11 +363,12 @@ class _Job:
         self.manuscript = manuscript
         self.remarks = Remarks()
         policy = press.policy
-        self.reader = manuscript.reader or press.reader()
-        pictures = PictureStore(lambda url: self.reader.read(url, manuscript.base), policy, self._drawing)
+        doors = _Doors(press, manuscript)
+        self.reader = doors.reader
+        pictures = PictureStore(doors.fetch, policy, doors.drawing)
         self.faces: list[FaceEntry] = []
         sheets = self._author_sheets(styles)
-        fonts = press.font_settings(tuple(self.faces))
+        fonts = doors.fonts = press.font_settings(tuple(self.faces))
         fill_contents(manuscript.root)
         self.context = Context(
             fonts,
@@ -318,64 +376,16 @@ class _Job:
             self.remarks,
             manuscript.source,
             manuscript.place_of,
-            self._open_ledger,
+            doors.open_ledger,
             press.formats,
-            self._draw,
-            self._chart,
+            doors.draw,
+            doors.chart,
             press.paragraphs,
         )
         self.cascade = press.cascade([(USER_AGENT, _base_sheet()), *sheets])
+        doors.width = self.cascade.medium.width
         self.root = build(manuscript.root, self.cascade, self.context, policy.nesting)
         self._remark_inline_faults()
-
-    def _drawing(self, content: bytes, _url: str) -> Drawing | str:
-        """The drawing of an SVG file."""
-        kept = self.press.drawings
-        key = (content, self.context.fonts)
-        found = kept.get(key)
-        if found is None:
-            from fleetquill.graphics.svg import parse_svg
-
-            root = parse_svg(content)
-            found = root if isinstance(root, str) else self._draw(root, BLACK)
-            if len(content) <= LARGEST_KEPT and b"<image" not in content:  # pictures are the document's own
-                if len(kept) >= MOST_DRAWINGS:
-                    kept.clear()
-                kept[key] = found
-        return found
-
-    def _draw(self, element: Element, color: Rgba) -> Drawing:
-        from fleetquill.graphics.svg import draw_svg, plain
-
-        plain(element)
-        fonts = self.context.fonts
-        return draw_svg(element, fonts.named, self.context.pictures.get, color)
-
-    def _chart(self, element: Element, style: ComputedStyle) -> tuple[Drawing | str, str]:
-        from fleetquill.intake.charts import draw_chart
-
-        manuscript = self.manuscript
-        return draw_chart(
-            element,
-            style,
-            manuscript.figure_of(element),
-            self.context.fonts.named,
-            self.press.formats(),
-            lambda url: self.reader.path(url, manuscript.base),
-            self.cascade.medium.width,
-        )
-
-    def _open_ledger(self, element: Element) -> OpenLedger:
-        from fleetquill.intake.ledger import open_ledger
-
-        manuscript = self.manuscript
-        return open_ledger(
-            element,
-            manuscript.ledger_rows(element),
-            lambda url: self.reader.path(url, manuscript.base),
-            self.press.formats(),
-            manuscript.place_of(element),
-        )
 
     def pages(self) -> Iterable[PageFragment]:
         if self.context.wants_targets:
@@ -448,6 +458,7 @@ class _Job:
                 source=self.manuscript.source, page=number,
             )  # fmt: skip
         document.finish(self.manuscript.metadata, nested(bookmarks))
+        self.context.let_go()
         return count, document.length
 
     def _paint_ground(self, canvas: PdfCanvas, page: PageFragment) -> None:

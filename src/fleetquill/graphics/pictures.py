@@ -31,7 +31,7 @@ class PictureStore:
     """The pictures of one document, by address. `draw` makes drawings of SVG files."""
 
     def __init__(
-        self, fetch: Callable[[str], Resource], policy: Policy, draw: Callable[[bytes, str], Drawing | str]
+        self, fetch: Callable[[str], Resource], policy: Policy, draw: Callable[[bytes, PictureStore], Drawing | str]
     ) -> None:
         self._fetch = fetch
         self._policy = policy
@@ -51,7 +51,7 @@ class PictureStore:
         except FleetQuillError as error:
             return f"{error.what} {error.remedy}".rstrip()
         if is_svg(resource.content):
-            return self._draw(resource.content, url)
+            return self._draw(resource.content, self)
         return read_picture(resource.name, resource.content, self._policy)
 
 

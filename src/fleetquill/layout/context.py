@@ -61,7 +61,7 @@ class Context:
         place_of: Callable[[Element | None], Where],
         open_ledger: Callable[[Element], OpenLedger],
         formats: Callable[[], Formats],
-        draw: Callable[[Element, Rgba], Drawing],
+        draw: Callable[[Element, Rgba, PictureStore], Drawing],
         chart: Callable[[Element, ComputedStyle], tuple[Drawing | str, str]],
         paragraphs: dict[Any, Paragraph],
     ) -> None:
@@ -78,6 +78,7 @@ class Context:
         self.chart = chart
         self.has_faults = False  # whether any line that was tried on this page does not fit
         self.quiet = 0  # above 0 while layout only tries something out
+        self._holding: list[tuple[dict[Any, Any], Any]] = []
         self.trials: dict[Any, Fragment] | None = None  # whole paragraphs, while a page or columns are tried out
         self.turn = 0  # which layout of the document this is: what is placed for good in one is not for the next
         self.page = 0  # number of the page being laid out, from 1
@@ -94,6 +95,17 @@ class Context:
         self.builds_with_targets = False  # whether a reference stands where only a new box tree can show it
         self.canvas_style: ComputedStyle | None = None  # whose background is that of every page
         self.canvas_pictures: dict[str, Picture | Drawing] = {}
+
+    def keep(self, box: Box, key: Any, value: Any) -> None:
+        """Keeps a fragment with its own box for as long as pages are laid out: the two hold each other."""
+        box.kept[key] = value
+        self._holding.append((box.kept, key))
+
+    def let_go(self) -> None:
+        """Ends what `keep` began."""
+        for kept, key in self._holding:
+            kept.pop(key, None)
+        self._holding.clear()
 
     @contextmanager
     def trying(self) -> Iterator[None]:

@@ -31,7 +31,8 @@ def lay_out_item(box: Box, space: Space) -> Fragment:
         if len(sizes) >= MOST_KEPT:
             box.kept.pop(sizes.pop(0), None)
         sizes.append(key)
-        kept = box.kept[key] = _laid(box, space)
+        kept = _laid(box, space)
+        space.context.keep(box, key, kept)
     return kept
 
 
@@ -100,11 +101,12 @@ class Container(Protocol):
 def layout_container(kind: type[Container], box: Box, space: Space, resume: Resume | None) -> Laid:
     """This page's part of a container. Its whole is kept for the pages after the first."""
     key = ("whole", space.width, space.height, space.fixed_width, space.fixed_height)
-    if resume is not None and box.kept.get("whole key") == key:
+    if resume is not None and "whole" in box.kept and box.kept["whole key"] == key:
         whole: Whole = box.kept["whole"]
     else:
         whole = kind(box, space).lay_out()
-        box.kept["whole key"], box.kept["whole"] = key, whole
+        box.kept["whole key"] = key
+        space.context.keep(box, "whole", whole)
     return _cut_to_page(whole, space, resume)
 
 

@@ -9,9 +9,15 @@ from __future__ import annotations
 from collections.abc import Callable
 from datetime import date, datetime, time
 from decimal import Decimal, InvalidOperation
-from typing import Any
+from functools import lru_cache
+from typing import TYPE_CHECKING, Any, Final
 
 from fleetquill.errors import OptionError
+
+if TYPE_CHECKING:
+    from babel.numbers import NumberPattern
+
+MOST_PATTERNS: Final = 256
 
 
 class Formats:
@@ -38,13 +44,14 @@ class Formats:
         """A number, by a CLDR pattern such as '#,##0.00' or the locale's own."""
         from babel.numbers import format_decimal
 
-        return format_decimal(as_decimal(value), format=pattern, locale=self.locale)
+        return format_decimal(as_decimal(value), format=_number_pattern(pattern), locale=self.locale)
 
     def percent(self, value: Any, pattern: str | None = None) -> str:
         """A share as a percentage: 0.21 is 21 %."""
         from babel.numbers import format_percent
 
-        return format_percent(as_decimal(value), format=pattern, locale=self.locale, decimal_quantization=False)
+        form = _number_pattern(pattern)
+        return format_percent(as_decimal(value), format=form, locale=self.locale, decimal_quantization=False)
 
     def date(self, value: Any, form: str = "medium") -> str:
         """A date: `form` is short, medium, long, full or a CLDR pattern. ISO text is a date, too."""
@@ -85,6 +92,14 @@ class Formats:
             "time": self.time,
             "plural": self.plural,
         }
+
+
+@lru_cache(maxsize=MOST_PATTERNS)
+def _number_pattern(pattern: str | None) -> NumberPattern | None:
+    """A pattern that has been read; None for the locale's own."""
+    from babel.numbers import parse_pattern
+
+    return parse_pattern(pattern) if pattern is not None else None
 
 
 def as_decimal(value: Any) -> Decimal:

@@ -174,3 +174,17 @@ def test_a_document_that_nobody_holds_is_gone_at_once(press):
         assert gc.collect() == 0
     finally:
         gc.enable()
+
+
+def test_documents_leave_nothing_on_the_styles_of_the_press(press):
+    import gc
+
+    from fleetquill.layout.inline_items import TextRun
+
+    def runs() -> int:
+        press.compose(fq.Manuscript.from_html("<body style='background:#eef3f1'>Dunlin at Stonecross")).to_bytes()
+        return sum(isinstance(kept, TextRun) for kept in gc.get_objects())
+
+    runs()
+    before = runs()
+    assert [runs() for _ in range(3)] == [before] * 3

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 import io
 import os
 from collections.abc import Callable
@@ -137,8 +138,6 @@ class Edition:
         Content-Type, Content-Disposition (RFC 6266; the name may be in any script), Content-Length
         and ETag. `inline` shows the file in the browser; else it is downloaded.
         """
-        import hashlib
-
         content = self.to_bytes()
         return {
             "Content-Type": "application/pdf",

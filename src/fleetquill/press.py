@@ -403,7 +403,7 @@ class _Job:
         for _ in range(MOST_LAYOUTS):
             self.remarks.back_to(mark)
             kept.begin()
-            context.turn += 1
+            context.let_go()  # what was placed for good in one layout is not for the next
             known = context.targets
             before = (dict(known.page_of), known.pages)
             page_of: dict[str, int] = {}

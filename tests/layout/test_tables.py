@@ -239,3 +239,8 @@ def test_no_row_is_lost_and_none_overlaps_another(sizes, model, head):
         placed = [p for p in edition.locate("tr") if p.page == page]
         for above, below in zip(placed, placed[1:], strict=False):
             assert below.y >= above.y + above.height - 0.02
+
+
+def test_a_code_may_be_shown_as_a_cell(compose):
+    edition = compose("<div style='display:table'><fq-code style='display:table-cell;width:80px'>HERON</fq-code></div>")
+    assert edition.pages[0].text == "" and not edition.remarks

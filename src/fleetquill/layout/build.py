@@ -154,7 +154,12 @@ class _BoxBuilder:
         display = style.display
         if display == "none":
             return []
-        if display == "table-cell" and style.ordinary and not (item or node.adds_content or len(element)):
+        if (
+            display == "table-cell"
+            and element.tag in ("td", "th")
+            and style.ordinary
+            and not (item or node.adds_content or len(element))
+        ):
             cell = self._text_cell(element, style)
             if cell is not None:
                 return [cell]

@@ -80,7 +80,6 @@ class Context:
         self.quiet = 0  # above 0 while layout only tries something out
         self._holding: list[tuple[dict[Any, Any], Any]] = []
         self.trials: dict[Any, Fragment] | None = None  # whole paragraphs, while a page or columns are tried out
-        self.turn = 0  # which layout of the document this is: what is placed for good in one is not for the next
         self.page = 0  # number of the page being laid out, from 1
         self.page_counter = 0  # what counter(page) says on it
         self.layered = False  # whether boxes may overlap: floats, positions, transforms, opacity
@@ -97,7 +96,7 @@ class Context:
         self.canvas_pictures: dict[str, Picture | Drawing] = {}
 
     def keep(self, box: Box, key: Any, value: Any) -> None:
-        """Keeps a fragment with its own box for as long as pages are laid out: the two hold each other."""
+        """Keeps fragments with their own box for one layout of the pages: the two hold each other."""
         box.kept[key] = value
         self._holding.append((box.kept, key))
 

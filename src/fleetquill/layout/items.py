@@ -21,18 +21,18 @@ MOST_KEPT: Final = 4  # sizes of one item that are kept
 
 
 def lay_out_item(box: Box, space: Space) -> Fragment:
-    """The whole item in an endless room. Trying the same size again in one layout costs nothing."""
+    """The whole item in an endless room. Trying the same size again costs nothing."""
     if "has_moving" in box.kept:
         return _laid(box, space)
-    key = ("item", space.context.turn, space.width, space.height, space.fixed_width, space.fixed_height)
-    kept: Fragment | None = box.kept.get(key)
+    if "sizes" not in box.kept:
+        space.context.keep(box, "sizes", {})
+    sizes: dict[Any, Fragment] = box.kept["sizes"]
+    key = (space.width, space.height, space.fixed_width, space.fixed_height)
+    kept = sizes.get(key)
     if kept is None:
-        sizes = box.kept.setdefault("item sizes", [])
         if len(sizes) >= MOST_KEPT:
-            box.kept.pop(sizes.pop(0), None)
-        sizes.append(key)
-        kept = _laid(box, space)
-        space.context.keep(box, key, kept)
+            del sizes[next(iter(sizes))]
+        kept = sizes[key] = _laid(box, space)
     return kept
 
 
@@ -100,13 +100,11 @@ class Container(Protocol):
 
 def layout_container(kind: type[Container], box: Box, space: Space, resume: Resume | None) -> Laid:
     """This page's part of a container. Its whole is kept for the pages after the first."""
-    key = ("whole", space.width, space.height, space.fixed_width, space.fixed_height)
-    if resume is not None and "whole" in box.kept and box.kept["whole key"] == key:
-        whole: Whole = box.kept["whole"]
-    else:
+    size = (space.width, space.height, space.fixed_width, space.fixed_height)
+    kept_size, whole = box.kept.get("whole", (None, None))
+    if resume is None or kept_size != size:
         whole = kind(box, space).lay_out()
-        box.kept["whole key"] = key
-        space.context.keep(box, "whole", whole)
+        space.context.keep(box, "whole", (size, whole))
     return _cut_to_page(whole, space, resume)
 
 

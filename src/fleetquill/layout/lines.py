@@ -390,10 +390,8 @@ class LineFiller:
                 return Line(self._cut_line(start, end, available, indent), end)
             if self.align != "justify" or not self.pretty:
                 over = natural - available
-        last = end >= len(paragraph.items) or (
-            bool(paragraph.forced) and isinstance(paragraph.items[end - 1], ForcedBreak)
-        )
-        leaders = sum([start <= index < end for index in paragraph.leaders]) if paragraph.leaders else 0
+        last = end >= len(paragraph.items) or isinstance(paragraph.items[end - 1], ForcedBreak)
+        leaders = sum([start <= index < end for index in paragraph.leaders])
         if leaders:
             runs = paragraph.runs_between(start, end)
             builder = LineBuilder(self, start, end, runs, 0.0, hyphen)

@@ -107,7 +107,7 @@ class Paragraph:
 
     def line_end(self, start: int, available: float) -> int:
         """The index after the last item of the line that begins at `start`: as much as fits."""
-        stop = self.stop_after(start) if self.forced else len(self.items)
+        stop = self.stop_after(start)
         limit = self.starts[start] + available + EPSILON
         end = bisect_right(self.ends, limit, start, stop)
         if end >= stop:

@@ -232,9 +232,10 @@ class Builder:
         if around or level or paragraph.items:
             run = self._new_run(style, around, level)
         else:  # a run at the very start has no place of its own: paragraphs in one style share it
-            key = (self.context.fonts, paragraph.style)
-            run = style.kept.get(key) or self._new_run(style, (), 0)
-            style.kept[key] = run
+            kept = paragraph.style.kept  # of the block: it may be the document's own, and goes with it
+            key = (self.context.fonts, style)
+            run = kept.get(key) or self._new_run(style, (), 0)
+            kept[key] = run
         if style.hyphens == "auto" and style.language:
             paragraph.hyphenates = True
         paragraph.runs.append(run)

@@ -7,13 +7,14 @@ import io
 import os
 from collections.abc import Callable
 from pathlib import Path
-from typing import BinaryIO, NamedTuple
+from typing import BinaryIO
 
 from fleetquill.delivery import content_disposition
 from fleetquill.errors import OptionError, OutputError, Where
 from fleetquill.layout.fragments import walk
 from fleetquill.layout.pages import PageFragment
 from fleetquill.marks import Bookmark, bookmarks_of, nested, text_of
+from fleetquill.named import NamedTuple
 from fleetquill.remarks import Remark
 from fleetquill.style.selectors import SelectorError, Siblings, parse_selectors
 from fleetquill.style.tokens import Token

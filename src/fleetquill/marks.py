@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from typing import NamedTuple
 
 from fleetquill.layout.boxes import element_text
 from fleetquill.layout.fragments import Fragment, LineFragment, TextSpan
 from fleetquill.layout.ledger_rows import LedgerRows
+from fleetquill.named import NamedTuple
 from fleetquill.units import POINTS_PER_PX
 
 

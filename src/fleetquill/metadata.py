@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import NamedTuple
+
+from fleetquill.named import NamedTuple
 
 
 class Metadata(NamedTuple):

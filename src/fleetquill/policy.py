@@ -8,10 +8,11 @@ import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Final, NamedTuple
+from typing import Final
 from urllib.parse import unquote, unquote_to_bytes, urlsplit
 
 from fleetquill.errors import LimitError, PolicyError, SourceError, Where
+from fleetquill.named import NamedTuple
 
 SCHEME: Final = re.compile(r"[A-Za-z][A-Za-z0-9+.-]+:")
 

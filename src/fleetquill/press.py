@@ -9,7 +9,7 @@ from functools import cache
 from pathlib import Path
 from threading import Lock
 from time import perf_counter
-from typing import TYPE_CHECKING, Any, BinaryIO, Final, NamedTuple
+from typing import TYPE_CHECKING, Any, BinaryIO, Final
 from urllib.parse import urljoin
 
 from fleetquill.collector import resting_collector
@@ -30,6 +30,7 @@ from fleetquill.layout.replaced_elements import background_pictures
 from fleetquill.manuscript.contents import fill_contents
 from fleetquill.manuscript.manuscript import Manuscript
 from fleetquill.marks import Bookmark, bookmarks_of, nested
+from fleetquill.named import NamedTuple
 from fleetquill.paint.borders import decoration_of
 from fleetquill.paint.page_ground import MARK_ROOM, paint_ground, paint_marks
 from fleetquill.paint.painter import paint_fragment, paint_page

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import NamedTuple
+from fleetquill.named import NamedTuple
 
 
 class Remark(NamedTuple):

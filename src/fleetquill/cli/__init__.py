@@ -1,5 +1,8 @@
 """The command line. It has nothing that a library user would miss."""
 
-from fleetquill.cli.main import main
+from fleetquill.collector import resting_collector
+
+with resting_collector():  # what is loaded stays, too
+    from fleetquill.cli.main import main
 
 __all__ = ["main"]

@@ -56,13 +56,12 @@ def modules_across(code: Drawing) -> int:
 
 
 def _qr(text: str, correction: str, color: Rgba) -> Drawing:
-    import segno
+    from fleetquill.graphics.qr import qr_rows
 
     try:
-        code = segno.make_qr(text, error=correction, boost_error=False)
+        rows = qr_rows(text, correction)
     except (ValueError, TypeError) as error:
         raise OptionError(f"The text does not fit a QR code: {error}.", remedy="Shorten it.") from error
-    rows: Sequence[Any] = list(code.matrix)
     size = (len(rows) + 2 * QUIET_QR) * MODULE
     drawing = Drawing(size, size)
     drawing.fill(_bars([(row, (y + QUIET_QR) * MODULE, MODULE) for y, row in enumerate(rows)], QUIET_QR), color)

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING, Any, NamedTuple
+from typing import TYPE_CHECKING, Any
 
+from fleetquill.named import NamedTuple
 from fleetquill.style.values import Rgba
 
 if TYPE_CHECKING:

@@ -5,10 +5,11 @@ from __future__ import annotations
 import io
 import warnings
 from collections.abc import Callable
-from typing import Any, NamedTuple
+from typing import Any
 
 from fleetquill.errors import FleetQuillError
 from fleetquill.graphics.drawing import Drawing
+from fleetquill.named import NamedTuple
 from fleetquill.policy import Policy, Resource
 
 JPEG_END = b"\xff\xd9"

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 import re
 from collections.abc import Callable
-from typing import Any, Final, NamedTuple
+from typing import Any, Final
 
 import tinycss2
 from lxml import etree
@@ -14,6 +14,7 @@ from fleetquill.graphics.drawing import Drawing, Matrix, Stroke, measured
 from fleetquill.graphics.gradients import Axial, ColorStop, Round
 from fleetquill.graphics.pictures import Picture
 from fleetquill.graphics.svg_paths import Segment, bounds, numbers_of, shape_path, vertices
+from fleetquill.named import NamedTuple
 from fleetquill.style.box_values import IDENTITY, multiply
 from fleetquill.style.selectors import Selector, SelectorError, Siblings, parse_selectors
 from fleetquill.style.tokens import without_space

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import NamedTuple
-
 from fleetquill.layout import breaks
 from fleetquill.layout.boxes import AnchorBox, BlockBox, Box, LinesBox
 from fleetquill.layout.context import Context
@@ -23,6 +21,7 @@ from fleetquill.layout.margins import (
 )
 from fleetquill.layout.sizing import clamp_height, edges_of, height_by_ratio, margin_left_right, own_height, own_width
 from fleetquill.layout.space import SLACK, UNBOUNDED, Laid, Resume, Space
+from fleetquill.named import NamedTuple
 
 
 class Placed(NamedTuple):

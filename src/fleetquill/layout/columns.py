@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from bisect import bisect_left
-from typing import Final, NamedTuple
+from typing import Final
 
 from fleetquill.layout.block import Flow, block_content_widths, flow_children
 from fleetquill.layout.boxes import Box, ColumnsBox
@@ -14,6 +14,7 @@ from fleetquill.layout.fragments import Fragment, Rule
 from fleetquill.layout.lines import border_box_width
 from fleetquill.layout.sizing import clamp_height, edges_of, own_height
 from fleetquill.layout.space import SLACK, UNBOUNDED, Laid, Resume, Space
+from fleetquill.named import NamedTuple
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.style.values import resolve_auto
 

@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from typing import NamedTuple
-
 from fleetquill.layout.boxes import CellBox, LinesBox
 from fleetquill.layout.context import Context
 from fleetquill.layout.lines import paragraph_of
 from fleetquill.layout.paragraph import Paragraph
+from fleetquill.named import NamedTuple
 from fleetquill.text.shaping import Word
 
 

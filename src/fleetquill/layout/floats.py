@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import math
-from typing import TYPE_CHECKING, Final, NamedTuple
+from typing import TYPE_CHECKING, Final
 
 from fleetquill.layout.dispatch import content_widths, layout
 from fleetquill.layout.sizing import edges_of, length_or_zero, margin_left_right, own_width
+from fleetquill.named import NamedTuple
 
 if TYPE_CHECKING:
     from fleetquill.layout.boxes import Box

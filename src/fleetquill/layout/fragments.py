@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from typing import TYPE_CHECKING, Any, NamedTuple
+from typing import TYPE_CHECKING, Any
 
 from fleetquill.layout.boxes import Box, Element
+from fleetquill.named import NamedTuple
 
 if TYPE_CHECKING:
     from fleetquill.layout.inline_items import TextRun

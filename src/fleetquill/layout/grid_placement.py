@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from typing import Any, Final, NamedTuple
+from typing import Any, Final
 
 from fleetquill.layout.boxes import Box, GridBox
 from fleetquill.layout.fragments import Fragment
 from fleetquill.layout.grid_tracks import Sized
 from fleetquill.layout.space import Space
+from fleetquill.named import NamedTuple
 from fleetquill.style.grid_values import AUTO_TRACK, FitContent, Fraction, Line, Names, Repeat, Track
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.style.values import resolve

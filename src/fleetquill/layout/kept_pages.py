@@ -6,11 +6,12 @@ no reference, and that begins as it did before, comes out as it did before.
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING
 
 from fleetquill.layout.boxes import BlockBox, Box, LinesBox
 from fleetquill.layout.breaks import forced_kind
 from fleetquill.layout.space import Resume
+from fleetquill.named import NamedTuple
 from fleetquill.style.page_selectors import PageKind
 
 if TYPE_CHECKING:

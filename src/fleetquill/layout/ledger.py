@@ -9,7 +9,7 @@ other row takes the table's own way.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Final, NamedTuple
+from typing import Final
 
 from fleetquill.layout.boxes import CellBox, LinesBox, TextBox
 from fleetquill.layout.context import Context
@@ -33,6 +33,7 @@ from fleetquill.layout.table import (
 from fleetquill.layout.table_borders import cell_edges
 from fleetquill.layout.table_grid import GridCell
 from fleetquill.layout.tallies import TallyView
+from fleetquill.named import NamedTuple
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.style.values import Rgba
 from fleetquill.text.bidi import NEEDS_BIDI

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING
 
 from fleetquill.layout.boxes import Box, TableBox
 from fleetquill.layout.fragments import Fragment
+from fleetquill.named import NamedTuple
 
 if TYPE_CHECKING:
     from fleetquill.layout.row_stream import RowStream

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from bisect import bisect_right
-from typing import TYPE_CHECKING, Final, NamedTuple
+from typing import TYPE_CHECKING, Final
 
 from fleetquill.layout.boxes import AnchorBox, Box, InlineBox, PictureBox
 from fleetquill.layout.fragments import Fragment, InlineFragment, LineFragment, TextSpan
@@ -25,6 +25,7 @@ from fleetquill.layout.sizing import (
     margin_left_right,
     relative_shift,
 )
+from fleetquill.named import NamedTuple
 from fleetquill.text.bidi import visual_order
 from fleetquill.text.shaping import Word
 

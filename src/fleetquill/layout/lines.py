@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Final, NamedTuple
+from typing import Final
 
 from fleetquill.layout.boxes import Box, Element, LinesBox, PictureBox, TextBox
 from fleetquill.layout.context import Context
@@ -32,6 +32,7 @@ from fleetquill.layout.sizing import (
     own_width,
 )
 from fleetquill.layout.space import SLACK, Laid, Resume, Space
+from fleetquill.named import NamedTuple
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.style.values import resolve
 from fleetquill.text.shaping import Word, clusters

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import Final, NamedTuple
+from typing import Final
 
 from fleetquill.layout.boxes import BlockBox, Box, LinesBox, PictureBox, TextBox
 from fleetquill.layout.context import Context
@@ -14,6 +14,7 @@ from fleetquill.layout.page_marks import PageMarks
 from fleetquill.layout.paragraph_builder import measured_paragraph
 from fleetquill.layout.sizing import edges_of, own_height, own_width
 from fleetquill.layout.space import Space
+from fleetquill.named import NamedTuple
 from fleetquill.style import generated
 from fleetquill.style.page_selectors import MARGIN_BOXES
 from fleetquill.style.properties import INHERITED, ComputedStyle

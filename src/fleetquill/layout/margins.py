@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from typing import Final, NamedTuple
+from typing import Final
 
 from fleetquill.layout.boxes import AnchorBox, BlockBox, Box, CellBox, LinesBox
 from fleetquill.layout.sizing import edges_of, length_or_zero, own_width
+from fleetquill.named import NamedTuple
 
 
 class Margins(NamedTuple):

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from typing import Generic, NamedTuple, TypeVar
+from typing import Generic, TypeVar
 
 from fleetquill.layout.boxes import AnchorBox, Box
 from fleetquill.layout.fragments import Fragment, walk
+from fleetquill.named import NamedTuple
 
 T = TypeVar("T")
 

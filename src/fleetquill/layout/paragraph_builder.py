@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from bisect import bisect_right
 from collections.abc import Sequence
-from typing import TYPE_CHECKING, Final, NamedTuple
+from typing import TYPE_CHECKING, Final
 
 from fleetquill.layout.boxes import AnchorBox, Box, BreakBox, InlineBox, LeaderBox, TextBox
 from fleetquill.layout.inline_items import (
@@ -23,6 +23,7 @@ from fleetquill.layout.inline_items import (
     edge_width,
 )
 from fleetquill.layout.paragraph import Paragraph
+from fleetquill.named import NamedTuple
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.style.values import Factor
 from fleetquill.text import bidi

@@ -5,7 +5,7 @@ They are placed when the page around them is laid out: the containing block is k
 
 from __future__ import annotations
 
-from typing import Final, NamedTuple
+from typing import Final
 
 from fleetquill.layout.boxes import AnchorBox, Box, PictureBox
 from fleetquill.layout.context import Context
@@ -24,6 +24,7 @@ from fleetquill.layout.sizing import (
     relative_shift,
 )
 from fleetquill.layout.space import SLACK, Space
+from fleetquill.named import NamedTuple
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.style.values import resolve_auto
 

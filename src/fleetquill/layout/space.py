@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import math
-from typing import TYPE_CHECKING, Any, NamedTuple
+from typing import TYPE_CHECKING, Any
 
 from fleetquill.layout.fragments import Fragment
+from fleetquill.named import NamedTuple
 
 if TYPE_CHECKING:
     from fleetquill.layout.context import Context

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from decimal import Decimal
 from types import MappingProxyType
-from typing import Final, NamedTuple
+from typing import Final
 
 from fleetquill.layout import breaks
 from fleetquill.layout.block import flow_children
@@ -21,6 +21,7 @@ from fleetquill.layout.table_borders import Collapsed, cell_edges
 from fleetquill.layout.table_grid import Grid, GridCell
 from fleetquill.layout.table_widths import distribute, fixed_columns, measure_columns, preferred_width
 from fleetquill.layout.tallies import ZERO, Contributions, value_of
+from fleetquill.named import NamedTuple
 from fleetquill.style.values import resolve_auto
 
 BASELINE: Final = ("baseline", "sub", "super", "text-top", "text-bottom")

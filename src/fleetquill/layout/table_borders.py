@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from typing import Final, NamedTuple
+from typing import Final
 
 from fleetquill.layout.boxes import CellBox, TableBox
 from fleetquill.layout.sizing import Edges, edges_of
 from fleetquill.layout.table_grid import Grid, GridCell
+from fleetquill.named import NamedTuple
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.style.values import BLACK, Rgba, resolve
 

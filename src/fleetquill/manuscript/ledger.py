@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import os
 from collections.abc import Callable, Iterator, Sequence
-from typing import Any, NamedTuple
+from typing import Any
 
 from lxml import etree
 
 from fleetquill.manuscript.column import Column
+from fleetquill.named import NamedTuple
 
 Element = etree._Element
 

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING
 
+from fleetquill.named import NamedTuple
 from fleetquill.paint.canvas import Canvas
 from fleetquill.paint.shapes import SQUARE, Corners, inset, polygon, rounded
 from fleetquill.style.properties import ComputedStyle

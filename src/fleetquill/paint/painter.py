@@ -6,14 +6,13 @@ opacity or transforms are about, it is painted in layers: see `_Layers`.
 
 from __future__ import annotations
 
-from typing import NamedTuple
-
 from fleetquill.graphics.drawing import Drawing
 from fleetquill.layout.boxes import Box, FlexBox, GridBox, PictureBox, TableBox
 from fleetquill.layout.fragments import Fragment, InlineFragment, LineFragment, Rule, TextSpan
 from fleetquill.layout.ledger_rows import LedgerBox, RowsBox
 from fleetquill.layout.sizing import Edges
 from fleetquill.layout.table import TableDetail
+from fleetquill.named import NamedTuple
 from fleetquill.paint.borders import Frame, Side, corners_of, decoration_of, paint_decoration, stroke_line
 from fleetquill.paint.canvas import Canvas, Path
 from fleetquill.paint.shapes import inset, rectangle, rounded

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from typing import Final, NamedTuple
+from typing import Final
 
 from fleetquill.graphics.svg_paths import KAPPA
+from fleetquill.named import NamedTuple
 from fleetquill.paint.canvas import Path
 
 Segment = tuple[str, *tuple[float, ...]]

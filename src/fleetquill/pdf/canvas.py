@@ -5,11 +5,12 @@ from __future__ import annotations
 import math
 from collections import Counter
 from collections.abc import Callable, Sequence
-from typing import TYPE_CHECKING, Any, Final, NamedTuple
+from typing import TYPE_CHECKING, Any, Final
 
 from fleetquill.graphics.drawing import Drawing, Stroke
 from fleetquill.graphics.gradients import Round, Shade, Sweep, color_at, is_opaque
 from fleetquill.graphics.pictures import Picture
+from fleetquill.named import NamedTuple
 from fleetquill.paint.canvas import Canvas, Path
 from fleetquill.paint.shapes import polygon, rectangle
 from fleetquill.pdf.operators import is_gray, num, rgb

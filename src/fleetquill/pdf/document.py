@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Any, BinaryIO, Final, NamedTuple
+from typing import Any, BinaryIO, Final
 
 from fleetquill.graphics.reduction import PictureRules
 from fleetquill.marks import Bookmark
 from fleetquill.metadata import Metadata
+from fleetquill.named import NamedTuple
 from fleetquill.pdf.canvas import Link, PdfCanvas
 from fleetquill.pdf.file import PdfFile
 from fleetquill.pdf.fonts import SubsetStore

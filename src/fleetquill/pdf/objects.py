@@ -10,7 +10,9 @@ import math
 import re
 from collections.abc import Callable
 from functools import lru_cache
-from typing import Any, Final, NamedTuple
+from typing import Any, Final
+
+from fleetquill.named import NamedTuple
 
 
 class Ref(NamedTuple):

@@ -5,9 +5,10 @@ from __future__ import annotations
 import io
 import struct
 import zlib
-from typing import Any, NamedTuple
+from typing import Any
 
 from fleetquill.graphics.pictures import Picture
+from fleetquill.named import NamedTuple
 from fleetquill.pdf.file import PdfFile
 from fleetquill.pdf.objects import Name, Ref
 

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Final, NamedTuple
+from typing import Final
 
+from fleetquill.named import NamedTuple
 from fleetquill.style.font_values import STRETCHES
 from fleetquill.style.tokens import Token, Tokens, ident, split_commas, without_space
 

@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from typing import NamedTuple
-
+from fleetquill.named import NamedTuple
 from fleetquill.style.tokens import Tokens, ident, split_commas
 from fleetquill.style.values import compute_length, length
 

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any, Final, NamedTuple
+from typing import TYPE_CHECKING, Any, Final
 
+from fleetquill.named import NamedTuple
 from fleetquill.style.tokens import Tokens, ident, split_commas
 from fleetquill.style.values import (
     Factor,

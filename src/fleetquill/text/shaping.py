@@ -10,10 +10,11 @@ import re
 import unicodedata
 from collections.abc import Mapping, Sequence
 from types import MappingProxyType
-from typing import Any, Final, NamedTuple
+from typing import Any, Final
 
 import uharfbuzz as hb
 
+from fleetquill.named import NamedTuple
 from fleetquill.text.face import Face
 from fleetquill.text.scripts import script_runs
 

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import io
+import os
+from concurrent.futures import ThreadPoolExecutor
 
 import pytest
 
@@ -48,6 +50,28 @@ def test_saved_written_and_as_bytes_are_the_same(compose, tmp_path):
     path = edition.save(tmp_path / "a.pdf")
     assert path == tmp_path / "a.pdf"
     assert path.read_bytes() == stream.getvalue() == edition.to_bytes()
+
+
+def test_an_output_that_is_no_ordinary_file_is_written_to_and_not_replaced(compose, tmp_path):
+    edition = compose("<p>Heron")
+    pipe = tmp_path / "pipe"
+    os.mkfifo(pipe)
+    with ThreadPoolExecutor() as pool:
+        read = pool.submit(pipe.read_bytes)
+        edition.save(pipe)
+        assert read.result(timeout=20) == edition.to_bytes()
+    assert pipe.is_fifo()
+
+
+def test_a_link_goes_on_pointing_where_it_did(compose, tmp_path):
+    kept = tmp_path / "kept"
+    kept.mkdir()
+    (kept / "first.pdf").write_bytes(b"old")
+    (tmp_path / "latest.pdf").symlink_to(kept / "first.pdf")
+    edition = compose("<p>Heron")
+    edition.save(tmp_path / "latest.pdf")
+    assert (tmp_path / "latest.pdf").is_symlink()
+    assert (kept / "first.pdf").read_bytes() == edition.to_bytes()
 
 
 def test_saving_where_one_cannot_is_a_clear_error(compose, tmp_path):

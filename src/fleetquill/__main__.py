@@ -1,6 +1,6 @@
 """python -m fleetquill"""
 
-from fleetquill.cli import main
+from fleetquill.cli import run
 
 if __name__ == "__main__":
-    main(prog_name="fleetquill")
+    run()

@@ -9,7 +9,6 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import BinaryIO
 
-from fleetquill.delivery import content_disposition
 from fleetquill.errors import OptionError, OutputError, Where
 from fleetquill.layout.fragments import walk
 from fleetquill.layout.pages import PageFragment
@@ -139,6 +138,8 @@ class Edition:
         Content-Type, Content-Disposition (RFC 6266; the name may be in any script), Content-Length
         and ETag. `inline` shows the file in the browser; else it is downloaded.
         """
+        from fleetquill.delivery import content_disposition
+
         content = self.to_bytes()
         return {
             "Content-Type": "application/pdf",
@@ -156,7 +157,10 @@ class Edition:
 
 
 def write_whole(path: Path, write: Callable[[BinaryIO], None]) -> Path:
-    """Writes beside the asked name and renames: nothing half-written is left under it."""
+    """Writes beside the asked name and renames: nothing half-written is left under it.
+
+    A link stays one, and what is no ordinary file (a device, a pipe) is written to.
+    """
     if path.is_dir():
         raise OutputError("The output is a folder.", where=Where(str(path)), remedy="Give a file name in it.")
     if not path.parent.is_dir():
@@ -167,13 +171,14 @@ def write_whole(path: Path, write: Callable[[BinaryIO], None]) -> Path:
         )
     beside = None
     try:
-        import tempfile  # takes longer to load than many a document to write
-
-        handle, beside = tempfile.mkstemp(prefix=f".{path.name}.", suffix=".part", dir=path.parent)
-        with os.fdopen(handle, "wb") as stream:
+        if path.exists() and not path.is_file():
+            with path.open("wb") as device:
+                write(device)
+            return path
+        beside, stream = _open_beside(path.resolve())
+        with stream:
             write(stream)
-        os.chmod(beside, 0o666 & ~_umask())
-        os.replace(beside, path)
+        beside.replace(path.resolve())
         beside = None
     except OSError as error:
         reason = error.strerror or str(error)
@@ -183,12 +188,17 @@ def write_whole(path: Path, write: Callable[[BinaryIO], None]) -> Path:
             remedy="Check that the folder may be written to and has room.",
         ) from error
     finally:
-        if beside is not None and os.path.exists(beside):
-            os.unlink(beside)
+        if beside is not None:
+            beside.unlink(missing_ok=True)
     return path
 
 
-def _umask() -> int:
-    mask = os.umask(0)
-    os.umask(mask)
-    return mask
+def _open_beside(path: Path) -> tuple[Path, BinaryIO]:
+    """A new file in the same folder, open for writing."""
+    number = 0
+    while True:
+        beside = path.with_name(f".fleetquill-{os.getpid()}-{number}.part")
+        try:
+            return beside, beside.open("xb")
+        except FileExistsError:  # another thread's, or a broken run's
+            number += 1

@@ -6,7 +6,6 @@ import base64
 import binascii
 import re
 from collections.abc import Sequence
-from dataclasses import dataclass
 from pathlib import Path
 from typing import Final
 from urllib.parse import unquote, unquote_to_bytes, urlsplit
@@ -29,8 +28,7 @@ class Resource(NamedTuple):
     content: bytes
 
 
-@dataclass(frozen=True, slots=True)
-class Policy:
+class Policy(NamedTuple):
     """Limits for what one document may do.
 
     `folders` are those that files may be read from besides the document's own; with

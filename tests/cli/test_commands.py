@@ -43,6 +43,28 @@ def test_press_writes_to_standard_output(run):
     assert result.stdout.startswith(b"%PDF-1.7") and result.stdout.rstrip().endswith(b"%%EOF")
 
 
+@pytest.mark.skipif(not Path("/dev/full").is_char_device(), reason="needs a device that is always full")
+def test_a_full_device_is_a_clear_error_wherever_it_is_met(run, tmp_path):
+    full = "No space left on device"
+    result = run("press", INVOICE, "--data", DATA, "-o", "/dev/full")
+    assert (result.returncode, Path("/dev/full").is_char_device()) == (1, True)
+    assert f"/dev/full: The file cannot be written ({full})" in result.stderr
+    with open("/dev/full", "wb") as device:
+        for output in ("-", "out.pdf"):
+            command = [sys.executable, "-m", "fleetquill", "press", INVOICE, "--data", DATA, "-o", output]
+            failed = subprocess.run(command, stdout=device, stderr=subprocess.PIPE, text=True, cwd=tmp_path)
+            assert failed.returncode == 1
+            assert failed.stderr in ("", f"fleetquill: Standard output cannot be read or written ({full}).\n")
+
+
+def test_a_reader_that_stops_reading_is_no_fault(tmp_path):
+    command = [sys.executable, "-m", "fleetquill", "press", INVOICE, "--data", DATA, "-o", "-"]
+    with subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=False) as process:
+        process.stdout.close()
+        assert process.stderr.read() == b""
+    assert process.returncode == 1
+
+
 def test_without_an_output_the_pdf_stands_beside_its_source(run, tmp_path):
     (tmp_path / "note.html").write_text("<p>Heron</p>")
     assert run("press", "note.html").stdout.startswith("note.pdf: 1 page")

@@ -3,6 +3,6 @@
 from fleetquill.collector import resting_collector
 
 with resting_collector():  # what is loaded stays, too
-    from fleetquill.cli.main import main
+    from fleetquill.cli.main import main, run
 
-__all__ = ["main"]
+__all__ = ["main", "run"]

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import atexit
+import os
 import sys
-from typing import Any
+from typing import Any, NoReturn
 
 import click
 
@@ -26,6 +28,9 @@ class Commands(click.Group):
             raise
         except BrokenPipeError:
             sys.exit(1)
+        except OSError as error:
+            name = error.filename or "Standard output"
+            self._fail(f"{name} cannot be read or written ({error.strerror or error}).")
         except RecursionError:
             self._fail("The document is nested too deep to be laid out. Nest its elements less.")
         except Exception as error:
@@ -52,3 +57,26 @@ def main(trace: bool) -> None:
 main.add_command(press)
 main.add_command(demo)
 main.add_command(fonts)
+
+
+def run() -> NoReturn:
+    """The command line as a process of its own.
+
+    It ends without taking down what it has built, object by object: that takes longer than laying
+    out a short document.
+    """
+    try:
+        main(prog_name="fleetquill")
+        code = 0
+    except SystemExit as leaving:
+        if leaving.code is not None and not isinstance(leaving.code, int):
+            raise
+        code = leaving.code or 0
+    atexit._run_exitfuncs()
+    for stream in (sys.stdout, sys.stderr):
+        try:
+            if stream is not None:
+                stream.flush()
+        except OSError:  # nobody reads on, or its device is full
+            code = code or 1
+    os._exit(code)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass, field
 from datetime import date, datetime, time
 from decimal import Decimal
 from typing import Any, Final
@@ -17,13 +16,15 @@ Text = "str | int | float | Decimal | date | time | Inline"
 CONTROLS: Final = {code: " " for code in range(32) if code not in (9, 10, 13)}
 
 
-@dataclass(frozen=True, slots=True)
 class Inline:
     """A piece of text with a meaning or a style: an element that stands in a line."""
 
-    tag: str
-    content: tuple[Any, ...] = ()
-    attributes: dict[str, str] = field(default_factory=dict)
+    __slots__ = ("attributes", "content", "tag")
+
+    def __init__(self, tag: str, content: tuple[Any, ...] = (), attributes: dict[str, str] | None = None) -> None:
+        self.tag = tag
+        self.content = content
+        self.attributes = attributes or {}
 
 
 def attributes_of(style: str = "", id: str = "", class_: str = "", **more: str) -> dict[str, str]:

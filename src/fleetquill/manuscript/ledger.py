@@ -4,12 +4,14 @@ from __future__ import annotations
 
 import os
 from collections.abc import Callable, Iterator, Sequence
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from lxml import etree
 
-from fleetquill.manuscript.column import Column
 from fleetquill.named import NamedTuple
+
+if TYPE_CHECKING:
+    from fleetquill.manuscript.column import Column
 
 Element = etree._Element
 

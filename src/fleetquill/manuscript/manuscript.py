@@ -9,12 +9,11 @@ from collections.abc import Iterator, Mapping, Sequence
 from datetime import datetime
 from operator import itemgetter
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from lxml import etree
 
 from fleetquill.errors import DataError, OptionError, Where
-from fleetquill.manuscript.column import Column
 from fleetquill.manuscript.figures import write_figure
 from fleetquill.manuscript.inline import clean
 from fleetquill.manuscript.ledger import write_ledger
@@ -22,6 +21,9 @@ from fleetquill.manuscript.lengths import Length
 from fleetquill.manuscript.parts import Parts, page_rule
 from fleetquill.metadata import Metadata
 from fleetquill.policy import is_web
+
+if TYPE_CHECKING:
+    from fleetquill.manuscript.column import Column
 
 Element = etree._Element
 

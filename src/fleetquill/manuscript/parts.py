@@ -13,12 +13,12 @@ from typing import TYPE_CHECKING, Any, Final, Literal
 from lxml import etree
 
 from fleetquill.errors import OptionError, nearest
-from fleetquill.manuscript.column import Column
 from fleetquill.manuscript.inline import attributes_of, clean, fill
 from fleetquill.manuscript.lengths import Length, css_length, css_lengths, css_page
 from fleetquill.manuscript.table_parts import add_head, add_sums, labels_of, value_row
 
 if TYPE_CHECKING:
+    from fleetquill.manuscript.column import Column
     from fleetquill.manuscript.plate import Plate
 
 Element = etree._Element
@@ -186,6 +186,7 @@ class Parts:
         with row and column where a row lacks a value or has one that its column cannot show.
         """
         from fleetquill.intake.rows import read_rows, rows_and_names
+        from fleetquill.manuscript.column import Column
 
         if not columns:
             rows, names = rows_and_names(rows)

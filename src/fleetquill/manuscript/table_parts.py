@@ -3,14 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from typing import Any, Final
+from typing import TYPE_CHECKING, Any, Final
 
 from lxml import etree
 
 from fleetquill.errors import DataError
 from fleetquill.formats import as_decimal
-from fleetquill.manuscript.column import Column
 from fleetquill.manuscript.inline import Inline, clean, fill, value_attributes
+
+if TYPE_CHECKING:
+    from fleetquill.manuscript.column import Column
 
 Element = etree._Element
 

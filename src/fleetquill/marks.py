@@ -70,7 +70,7 @@ def _gather(fragment: Fragment, y: float, page: int, found: list[Bookmark]) -> N
             top = round(y * POINTS_PER_PX, 3)
             found.append(Bookmark(label, int(level), page, top, box.style.bookmark_state == "open"))
     for child in fragment.children:
-        if child.__class__ is Fragment:
+        if child.__class__ is Fragment and not child.box.quiet:
             _gather(child, y, page, found)
 
 

@@ -24,15 +24,20 @@ def element_text(element: Element) -> str:
 
 
 class Box:
-    """A box of the box tree. `element` is None for an anonymous box; `kept` is for layout's own notes."""
+    """A box of the box tree. `element` is None for an anonymous box; `kept` is for layout's own notes.
 
-    __slots__ = ("children", "element", "kept", "marker", "style")
+    A box is quiet where neither it nor any box in it stands out of the flow or over others, moves a
+    counter, bears a name, or says anything else to its page: what asks for such things passes it by.
+    """
+
+    __slots__ = ("children", "element", "kept", "marker", "quiet", "style")
 
     def __init__(self, style: ComputedStyle, element: Element | None, children: list[Box]) -> None:
         self.style = style
         self.element = element
         self.children = children
         self.marker: LinesBox | None = None
+        self.quiet = False
         self.kept: dict[Any, Any] = {}
 
 
@@ -168,6 +173,7 @@ class TextBox(Box):
 
     def __init__(self, style: ComputedStyle, element: Element | None, text: str) -> None:
         super().__init__(style, element, [])
+        self.quiet = self.__class__ is TextBox
         self.text = text
 
 

@@ -65,6 +65,7 @@ GROUP_ROLES: Final = {
     "table-footer-group": "foot",
 }
 TABLE_PARTS: Final = (RowGroupBox, RowBox, CellBox, ColumnBox)
+MAY_BE_QUIET: Final = (BlockBox, LinesBox, InlineBox, RowGroupBox, RowBox, CellBox)
 BLANKS: Final = " \t\n\r\f"
 COLLAPSING: Final = frozenset(("normal", "nowrap", "pre-line"))  # values of white-space
 QUOTES: Final = {  # the quotation marks of 'quotes: auto', by language
@@ -183,7 +184,8 @@ class _BoxBuilder:
         if not style.ordinary or display == "list-item":
             self._count(element, style)
             counted = self._own_counters(style) if style.counter_increment or style.counter_reset else None
-        if "id" in element.attrib:
+        named = "id" in element.attrib
+        if named:
             self._note_target(element)
         maker = REPLACED.get(element.tag)
         if element.tag == "fq-tally":
@@ -198,6 +200,8 @@ class _BoxBuilder:
             self.counters.leave()
         self.depth -= 1
         if boxes:
+            if style.ordinary and not named and element.tag != "a":
+                _quieten(boxes[0], element)
             if self.page_name or not style.ordinary:
                 self._note_page_marks(element, style, boxes)
             if counted:
@@ -414,6 +418,7 @@ class _BoxBuilder:
 
     def _anonymous_lines(self, style: ComputedStyle, children: list[Box]) -> LinesBox:
         lines = LinesBox(self.cascade.anonymous(style, "block"), None, children)
+        lines.quiet = all(child.quiet for child in children)
         if self.page_name:
             lines.kept["page"] = self.page_name
         return lines
@@ -530,10 +535,11 @@ class _BoxBuilder:
         text = element.text
         if not text or not text.strip(BLANKS) or self.depth >= self.nesting:
             return None
-        if "id" in element.attrib:
-            self._note_target(element)
         lines = self._anonymous_lines(style, [TextBox(style, element, text)])
         cell = CellBox(style, element, [lines], *_spans(element))
+        cell.quiet = "id" not in element.attrib
+        if not cell.quiet:
+            self._note_target(element)
         if self.page_name:
             cell.kept["page"] = self.page_name
         return cell
@@ -771,6 +777,12 @@ def _integer(text: str | None, fallback: int) -> int:
         return int(text)
     except ValueError:
         return fallback
+
+
+def _quieten(box: Box, element: Element) -> None:
+    """Notes of an ordinary element's box that it is quiet, where all in it is."""
+    if box.element is element and box.__class__ in MAY_BE_QUIET:
+        box.quiet = all(child.quiet for child in box.children)
 
 
 def _split_at_blocks(style: ComputedStyle, element: Element, children: list[Box]) -> list[Box]:

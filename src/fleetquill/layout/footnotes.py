@@ -50,6 +50,8 @@ def with_inner_notes(box: Box) -> Iterator[Box]:
 
 
 def _inner_notes(box: Box) -> Iterator[Box]:
+    if box.quiet:
+        return
     groups = box.groups if isinstance(box, TableBox) else []
     for child in [*box.children, *groups]:
         if isinstance(child, AnchorBox) and child.kind == "footnote":
@@ -60,6 +62,8 @@ def _inner_notes(box: Box) -> Iterator[Box]:
 
 def _notes_of(fragment: Fragment) -> Iterator[Box]:
     box = fragment.box
+    if box.quiet:
+        return
     if isinstance(box, AnchorBox):
         if box.kind == "footnote":
             yield from with_inner_notes(box.target)

@@ -146,21 +146,30 @@ def lines_of(fragment: Fragment) -> Iterator[LineFragment]:
 def walk(fragment: Fragment, x: float = 0.0, y: float = 0.0) -> list[Placed]:
     """Every box fragment below and including `fragment`, in document order."""
     found: list[Placed] = []
-    _walk(fragment, x, y, found)
+    _walk(fragment, x, y, found, pass_by=False)
     return found
 
 
-def _walk(fragment: Fragment, x: float, y: float, found: list[Placed]) -> None:
+def walk_past_quiet(fragment: Fragment) -> list[Placed]:
+    """The box fragments below and including `fragment` whose boxes are not quiet, in document order."""
+    found: list[Placed] = []
+    _walk(fragment, 0.0, 0.0, found, pass_by=True)
+    return found
+
+
+def _walk(fragment: Fragment, x: float, y: float, found: list[Placed], *, pass_by: bool) -> None:
+    if pass_by and fragment.box.quiet:
+        return
     x += fragment.x
     y += fragment.y
     found.append(Placed(fragment.box, x, y, fragment.width, fragment.height, fragment.first))
     for child in fragment.children:
         if isinstance(child, Fragment):
-            _walk(child, x, y, found)
+            _walk(child, x, y, found, pass_by=pass_by)
             continue
         for item in child.items:
             if isinstance(item, Fragment):
-                _walk(item, x + child.x, y + child.y, found)
+                _walk(item, x + child.x, y + child.y, found, pass_by=pass_by)
             elif isinstance(item, InlineFragment):
                 at_x, at_y = x + child.x + item.x, y + child.y + item.y
                 found.append(Placed(item.box, at_x, at_y, item.width, item.height, item.first))

@@ -25,7 +25,7 @@ def mark_moving_text(box: Box) -> list[MovingText]:
         if isinstance(child, TextBox):
             if isinstance(child, (TallyBox, PageCounterBox, TargetBox)):
                 found.append(child)
-        elif type(child) is not LinesBox or len(child.children) != 1 or type(child.children[0]) is not TextBox:
+        elif not child.quiet:
             found += mark_moving_text(child)
             marked = marked or "has_moving" in child.kept
     if found or marked:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Generic, TypeVar
 
 from fleetquill.layout.boxes import AnchorBox, Box
-from fleetquill.layout.fragments import Fragment, walk
+from fleetquill.layout.fragments import Fragment, walk_past_quiet
 from fleetquill.named import NamedTuple
 
 T = TypeVar("T")
@@ -57,7 +57,7 @@ class PageMarks:
 
     def read(self, content: Fragment, top: float) -> None:
         """Notes what the elements of a page say; `top` is the upper edge of its page area."""
-        for placed in walk(content):
+        for placed in walk_past_quiet(content):
             box = placed.box
             at_top = placed.y <= top + 1.0
             if isinstance(box, AnchorBox):

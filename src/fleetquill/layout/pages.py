@@ -12,7 +12,7 @@ from fleetquill.layout.breaks import forced_kind, start_page
 from fleetquill.layout.context import Context
 from fleetquill.layout.dispatch import layout
 from fleetquill.layout.footnotes import Notes, Waiting, called_notes, lay_out_notes
-from fleetquill.layout.fragments import Fragment, lines_of, walk
+from fleetquill.layout.fragments import Fragment, lines_of, walk_past_quiet
 from fleetquill.layout.kept_pages import KeptPage, KeptPages, PageState
 from fleetquill.layout.margin_boxes import PageArea, PageNumbers, lay_out_margin_boxes
 from fleetquill.layout.page_marks import PageMarks
@@ -75,7 +75,7 @@ class PageFragment:
         """Identifiers on the finished page with the place where their element begins, in px."""
         if self._places is None:
             self._places = []
-            for placed in (placed for part in self.parts for placed in walk(part)):
+            for placed in (placed for part in self.parts for placed in walk_past_quiet(part)):
                 element = placed.box.element
                 if element is not None and placed.first:
                     name = element.get("id") or (element.get("name") if element.tag == "a" else None)

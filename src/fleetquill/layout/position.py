@@ -88,7 +88,7 @@ class _Placer:
                 self._line(child, x, y, around, inner)
             elif isinstance(child.box, AnchorBox):
                 self._anchor(child, x, y, around)
-            else:
+            elif not child.box.quiet:
                 self._walk(child, x, y, around, inner, inner_height)
 
     def _line(self, line: LineFragment, x: float, y: float, around: Containing, width: float) -> None:

@@ -140,6 +140,9 @@ class _Layers:
 
     def _note(self, child: Fragment, x: float, y: float, clips: list[Path], found: list[_Layer]) -> bool:
         style = child.box.style
+        if child.box.quiet:
+            self.flat.add(child)
+            return True
         if _is_layer(style):
             z = style.z_index if isinstance(style.z_index, int) and style.position != "static" else 0
             found.append(_Layer(z, child, x, y, clips))

@@ -78,6 +78,40 @@ def test_other_counters_can_stand_in_the_margin(compose, read_pdf):
     assert heads(read_pdf, compose(html, plain=False)) == ["Part I", "Part II", "Part II"]
 
 
+def test_an_element_without_a_box_of_its_own_still_counts_on_its_page(compose, read_pdf):
+    html = style("'Part number ' counter(part)", ".c{display:contents;counter-increment:part} .b{break-before:page}")
+    html += "<p>a<div class=c><p>x</p></div><p class=b>y"
+    assert heads(read_pdf, compose(html, plain=False)) == ["Part number 1"] * 2
+
+
+NOTE = ".n{float:footnote} @page{@footnote{border:none;padding:0;margin:0}}"
+
+SAYINGS = {  # what a cell may say to its page, and how the page shows that it was heard
+    "a name": ("<b id=there>x</b>", lambda edition, heads: edition.locate("#there") and edition.page_count == 1),
+    "a string": ("<b style='string-set:t content()'>said</b>", lambda edition, heads: heads == ["counted 0 said"]),
+    "a count": ("<i style='counter-increment:part 3'>x</i>", lambda edition, heads: heads == ["counted 3"]),
+    "a bookmark": ("<b style='display:block;bookmark-level:1'>x</b>", lambda edition, heads: len(edition.outline) == 1),
+    "a note": ("x<b class=n>noted</b>", lambda edition, heads: edition.pages[0].text.endswith("noted")),
+    "a move": (
+        "<b style='position:relative;left:9px'>x</b>",
+        lambda edition, heads: edition.pages[0].text == "a\nx\nz",
+    ),
+}
+
+
+@pytest.mark.parametrize("kind", SAYINGS)
+@pytest.mark.parametrize(
+    "around",
+    ["<table><tr><td>a<td>%s<td>z</table>", "<ul><li>a<li>%s<li>z</ul>", "<div><p>a<div><p>%s</div><p>z</div>"],
+    ids=["cell", "item", "block"],
+)
+def test_what_an_element_says_to_its_page_is_heard_among_elements_that_say_nothing(compose, read_pdf, kind, around):
+    content, heard = SAYINGS[kind]
+    html = style("'counted ' counter(part) ' ' string(t)", "ul{list-style:none}" + NOTE) + around % content
+    edition = compose(html, plain=False)
+    assert heard(edition, heads(read_pdf, edition))
+
+
 TOC = "a::after { content: leader('.') target-counter(attr(href), page) } .q::after { content: target-text(attr(href)) ' ' target-counter(attr(href), sec) }"
 
 
@@ -104,9 +138,6 @@ def test_a_reference_to_nothing_is_a_remark(compose):
         style(more="a::after{content:target-counter(attr(href),page)}") + "<a href=#gone>x</a>", plain=False
     )
     assert any("#gone" in r.message for r in edition.remarks) and edition.pages[0].text == "x?"
-
-
-NOTE = ".n{float:footnote} @page{@footnote{border:none;padding:0;margin:0}}"
 
 
 def test_footnotes_stand_at_the_foot_of_the_page_that_calls_them(compose, px):

@@ -204,6 +204,8 @@ class _BoxBuilder:
                 _quieten(boxes[0], element)
             if self.page_name or not style.ordinary:
                 self._note_page_marks(element, style, boxes)
+            if not style.ordinary:
+                boxes[0].quiet = False  # it may be a child's box, where this element has none
             if counted:
                 boxes[0].kept["counters"] = counted
                 self.context.has_page_marks = True

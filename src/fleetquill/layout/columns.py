@@ -21,6 +21,7 @@ from fleetquill.style.values import resolve_auto
 DEEPEST: Final = 3  # columns within columns; to even out each costs several layouts of those in it
 FINEST: Final = 1.0  # px to which heights are evened out
 MOST_COLUMNS: Final = 1_000
+GUESSES: Final = 8  # tries before heights are halved again
 FIRST_STEP: Final = 24.0  # px above the mean: about a line, and most often enough
 
 
@@ -150,29 +151,47 @@ class _Columns:
 
     def _balanced(self, children: list[Box], resume: Resume | None, row: Row) -> Row:
         """The lowest columns that hold what `row` holds (§7.1)."""
-        low, high = sum(flow.height for flow in row.flows) / self.count, row.height
         context = self.space.context
         if context.quiet:  # tried out for columns around: close enough
-            return row._replace(height=low)
-        context.quiet += 1
+            return row._replace(height=self._mean(row))
+        levels = context.trials.levels if context.trials else {}
+        known = (self.box, self.column, self.count, resume.at if resume else 0)
+        whole = resume is None or resume.inner is None
+        height = levels.get(known) if whole else None
+        if height is None:
+            height = self._level(children, resume, row)
+            if whole:
+                levels[known] = height
+        while height < row.height:  # columns within were only estimated: laid out in earnest they may be taller
+            found = self._try(children, resume, height)
+            if found is not None:
+                return found
+            height += FIRST_STEP
+        return row
+
+    def _level(self, children: list[Box], resume: Resume | None, row: Row) -> float:
+        """The height of the lowest columns, to within `FINEST`."""
+        context = self.space.context
+        low, high = self._mean(row), row.height
         step = FIRST_STEP
+        fitted = 0
+        context.quiet += 1
         try:
             while high - low > FINEST:
-                middle = min((low + high) / 2, low + step)
+                # what fits is as high as its lines: a little lower it seldom fits, and then all is known
+                middle = high - FINEST if fitted % GUESSES else min((low + high) / 2, low + step)
                 step *= 4
                 found = self._try(children, resume, middle)
                 if found is None:
-                    low = middle
+                    low, fitted = middle, 0
                 else:
-                    high = min(middle, max(found.height, low))
+                    high, fitted = min(middle, max(found.height, low)), fitted + 1
         finally:
             context.quiet -= 1
-        while high < row.height:  # columns within were only estimated: laid out in earnest they may be taller
-            found = self._try(children, resume, high)
-            if found is not None:
-                return found
-            high += FIRST_STEP
-        return row
+        return high
+
+    def _mean(self, row: Row) -> float:
+        return sum(flow.height for flow in row.flows) / self.count
 
     def _try(self, children: list[Box], resume: Resume | None, room: float) -> Row | None:
         row = self._run(children, resume, room, at_top=False)

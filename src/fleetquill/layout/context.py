@@ -50,6 +50,13 @@ class Targets:
         self.pages = 0
 
 
+class Trials(NamedTuple):
+    """What is known of content that is laid out several times over: paragraphs that fit whole, and columns' heights."""
+
+    paragraphs: dict[Any, Fragment]
+    levels: dict[Any, float]
+
+
 class Context:
     """One document's layout context."""
 
@@ -80,7 +87,7 @@ class Context:
         self.has_faults = False  # whether any line that was tried on this page does not fit
         self.quiet = 0  # above 0 while layout only tries something out
         self._holding: list[tuple[dict[Any, Any], Any]] = []
-        self.trials: dict[Any, Fragment] | None = None  # whole paragraphs, while a page or columns are tried out
+        self.trials: Trials | None = None  # while a page or columns are tried out
         self.page = 0  # number of the page being laid out, from 1
         self.page_counter = 0  # what counter(page) says on it
         self.layered = False  # whether boxes may overlap: floats, positions, transforms, opacity
@@ -109,9 +116,9 @@ class Context:
 
     @contextmanager
     def trying(self) -> Iterator[None]:
-        """While the same content is laid out several times over, paragraphs that fit whole are laid out once."""
+        """While the same content is laid out several times over, what comes out the same is worked out once."""
         around = self.trials
-        self.trials = {} if around is None else around
+        self.trials = around or Trials({}, {})
         try:
             yield
         finally:

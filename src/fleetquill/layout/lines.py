@@ -93,13 +93,13 @@ def layout_lines(box: LinesBox, space: Space, resume: Resume | None) -> Laid:
     if trials is None or resume is not None or (space.floats is not None and space.floats.floats.rects):
         return _lay_out_lines(box, space, resume)
     key = (box, space.width, space.height, space.fixed_width, space.fixed_height)
-    whole = trials.get(key)
+    whole = trials.paragraphs.get(key)
     if whole is not None and max(whole.height, _end_of_lines(whole, space.width)) <= space.room:
         return Laid(whole.twin(), None)
     laid = _lay_out_lines(box, space, resume)
     whole = laid.fragment
     if whole is not None and laid.resume is None and box.paragraph is not None and not box.paragraph.floats:
-        trials[key] = whole.twin()
+        trials.paragraphs[key] = whole.twin()
     return laid
 
 

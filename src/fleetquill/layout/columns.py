@@ -155,7 +155,7 @@ class _Columns:
         if context.quiet:  # tried out for columns around: close enough
             return row._replace(height=self._mean(row))
         levels = context.trials.levels if context.trials else {}
-        known = (self.box, self.column, self.count, resume.at if resume else 0)
+        known = (self.box, self.column, resume.at if resume else 0, self._mean(row), row.height)
         whole = resume is None or resume.inner is None
         height = levels.get(known) if whole else None
         if height is None:

@@ -22,6 +22,10 @@ class Metrics(NamedTuple):
     descent: float
 
 
+def highest(strut: Metrics, metrics: Metrics, shift: float) -> tuple[float, float]:
+    return max(strut.ascent, metrics.ascent + shift), max(strut.descent, metrics.descent - shift)
+
+
 class Edge:
     """The start or the end of an inline box, with its margin, border and padding.
 

@@ -41,10 +41,6 @@ def hyphen_span(run: TextRun, x: float, ascent: float) -> TextSpan:
     return TextSpan(run, [word], x, run.width(word), ascent - run.shift, run.space, None)
 
 
-def highest(strut: Metrics, metrics: Metrics, shift: float) -> tuple[float, float]:
-    return max(strut.ascent, metrics.ascent + shift), max(strut.descent, metrics.descent - shift)
-
-
 class Unit(NamedTuple):
     """What stands on a line as one piece: words of one run, an edge, a tab or an atomic box."""
 

@@ -17,8 +17,9 @@ from fleetquill.layout.inline_items import (
     ForcedBreak,
     TextRun,
     alignment,
+    highest,
 )
-from fleetquill.layout.line_builder import LineBuilder, highest, hyphen_span
+from fleetquill.layout.line_builder import LineBuilder, hyphen_span
 from fleetquill.layout.margins import is_root_of_context
 from fleetquill.layout.paragraph import EPSILON, Paragraph
 from fleetquill.layout.paragraph_builder import measured_paragraph, shared_paragraph
@@ -73,11 +74,11 @@ def single_line(box: LinesBox, width: float, context: Context) -> LineFragment |
     spare = max(0.0, width - paragraph.ends[-1])
     align = paragraph.last_alignment
     x = 0.0 if align == "left" else spare if align == "right" else spare / 2
-    run = paragraph.runs[0]
-    ascent, descent = highest(paragraph.strut, run.metrics, run.shift)
+    ascent, descent = paragraph.line_extent
     line = LineFragment(width, ascent + descent, ascent)
     span = paragraph.spans.get(x)
     if span is None:
+        run = paragraph.runs[0]
         words = paragraph.items
         spaced = None if all(paragraph.glues[:-1]) else [bool(glue) for glue in paragraph.glues]
         span = TextSpan(run, words, x, paragraph.ends[-1], ascent - run.shift, run.space, spaced)  # type: ignore[arg-type]

@@ -15,6 +15,7 @@ from typing import TYPE_CHECKING, Final
 from fleetquill.layout.inline_items import (
     Item,
     TextRun,
+    highest,
     last_alignment,
     metrics_of,
 )
@@ -53,6 +54,8 @@ class Paragraph:
         self.hyphenates = False
         self.has_tabs = False
         self.strut = metrics_of(style, context.font(style))
+        self.line_extent = (0.0, 0.0)  # of a simple paragraph's line, above and below its baseline
+        self._content_widths: tuple[float, float] | None = None
 
     def settle(self) -> None:
         """Works out what follows from the items, once all of them are there."""
@@ -69,10 +72,14 @@ class Paragraph:
             and not (self.forced or self.has_tabs)
             and self.style.text_indent == 0.0
         )
+        if self.simple:
+            run = self.runs[0]
+            self.line_extent = highest(self.strut, run.metrics, run.shift)
         self._sum()
 
     def _sum(self) -> None:
         """Running sums: where each item starts and ends on an endless line."""
+        self._content_widths = None
         totals = list(accumulate(map(add, self.widths, self.glues), initial=0.0))
         self.starts: list[float] = totals
         self.ends: list[float] = list(map(add, totals, self.widths))
@@ -281,6 +288,11 @@ class Paragraph:
 
     def content_widths(self) -> tuple[float, float]:
         """The min-content and max-content widths in px (CSS Sizing 3 §4)."""
+        if self._content_widths is None:
+            self._content_widths = self._measured()
+        return self._content_widths
+
+    def _measured(self) -> tuple[float, float]:
         if len(self.items) == 1 and not self.forced and self.style.overflow_wrap == "normal":
             return self.widths[0], self.widths[0]
         widest = 0.0

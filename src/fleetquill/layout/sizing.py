@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+from operator import add
+
 from fleetquill.named import NamedTuple
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.style.values import Auto, Length, resolve, resolve_auto
@@ -10,7 +13,7 @@ INTRINSIC = ("min-content", "max-content", "fit-content")
 
 
 class Edges(NamedTuple):
-    """Border plus padding of each side, in px, and the borders alone."""
+    """Border plus padding of each side, in px, the borders alone, and the sums of opposite sides."""
 
     top: float
     right: float
@@ -20,14 +23,14 @@ class Edges(NamedTuple):
     border_right: float
     border_bottom: float
     border_left: float
+    across: float
+    down: float
 
-    @property
-    def across(self) -> float:
-        return self.left + self.right
 
-    @property
-    def down(self) -> float:
-        return self.top + self.bottom
+def edges(padding: Iterable[float], border: tuple[float, float, float, float]) -> Edges:
+    """The edges of a box with these paddings and borders at its top, right, bottom and left."""
+    top, right, bottom, left = map(add, padding, border)
+    return Edges(top, right, bottom, left, *border, across=left + right, down=top + bottom)
 
 
 def edges_of(style: ComputedStyle, basis: float) -> Edges:
@@ -36,20 +39,11 @@ def edges_of(style: ComputedStyle, basis: float) -> Edges:
     if kept is not None:
         return kept
     pads = (style.padding_top, style.padding_right, style.padding_bottom, style.padding_left)
-    top, right, bottom, left = [resolve(pad, basis) for pad in pads]
-    edges = Edges(
-        top + style.border_top_width,
-        right + style.border_right_width,
-        bottom + style.border_bottom_width,
-        left + style.border_left_width,
-        style.border_top_width,
-        style.border_right_width,
-        style.border_bottom_width,
-        style.border_left_width,
-    )
+    borders = (style.border_top_width, style.border_right_width, style.border_bottom_width, style.border_left_width)
+    found = edges([resolve(pad, basis) for pad in pads], borders)
     if all(isinstance(pad, float) for pad in pads):
-        style.kept["edges"] = edges
-    return edges
+        style.kept["edges"] = found
+    return found
 
 
 def to_border_box(style: ComputedStyle, size: float, edges_sum: float) -> float:

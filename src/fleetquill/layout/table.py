@@ -24,7 +24,7 @@ from fleetquill.layout.tallies import ZERO, Contributions, value_of
 from fleetquill.named import NamedTuple
 from fleetquill.style.values import resolve_auto
 
-BASELINE: Final = ("baseline", "sub", "super", "text-top", "text-bottom")
+BASELINE: Final = frozenset(("baseline", "sub", "super", "text-top", "text-bottom"))
 
 
 class Geometry(NamedTuple):
@@ -419,14 +419,17 @@ class TablePage:
         late: list[CellPiece] = []
         for row in range(first, stop):
             self._tell_tallies(row + 1 if self.repeated_at is None else self.repeated_at, row)
+            height = heights[row - first]
+            on_baseline = False
             for cell in self._cells_on(row, first, inner):
                 piece = lay_out_cell(cell, self.geometry, self.space, room, inner.get(cell))
                 pieces.append(piece)
-                if min(cell.row + cell.rows, stop) - max(cell.row, first) > 1:
+                if cell.rows > 1 and min(cell.row + cell.rows, stop) - max(cell.row, first) > 1:
                     late.append(piece)
                 else:
-                    heights[row - first] = max(heights[row - first], piece.fragment.height)
-            heights[row - first] = max(heights[row - first], self._baseline_height(row, pieces))
+                    height = max(height, piece.fragment.height)
+                on_baseline = on_baseline or cell.box.style.vertical_align in BASELINE
+            heights[row - first] = max(height, self._baseline_height(row, pieces)) if on_baseline else height
         between = self.geometry.spacing_down
         for piece in late:
             begin = max(piece.cell.row, first) - first
@@ -438,9 +441,9 @@ class TablePage:
 
     def _cells_on(self, row: int, first: int, inner: Mapping[GridCell, Resume]) -> list[GridCell]:
         """The cells that begin in a row, and at the top of a page those that go on into it."""
-        cells = list(self.grid.cells_of[row])
-        if row == first:
-            cells += [cell for cell in inner if cell.row < row]
+        cells = self.grid.cells_of[row]
+        if row == first and inner:
+            return cells + [cell for cell in inner if cell.row < row]
         return cells
 
     def _row_height(self, row: RowBox) -> float:
@@ -553,9 +556,8 @@ def lay_out_cell(cell: GridCell, geometry: Geometry, space: Space, room: float, 
     box: CellBox = cell.box
     width = geometry.span_width(cell)
     edges = cell_edges(box)
-    top = edges.top
     inner_width = max(0.0, width - edges.across)
-    inner_room = max(0.0, room - top - edges.bottom)
+    inner_room = max(0.0, room - edges.down)
     fragment = Fragment(box, width, 0.0)
     fragment.detail = edges
     fragment.first = resume is None
@@ -570,13 +572,13 @@ def lay_out_cell(cell: GridCell, geometry: Geometry, space: Space, room: float, 
         return CellPiece(cell, fragment, None)
     for placed in flow.placed:
         placed.fragment.x += edges.left
-        placed.fragment.y = placed.y + top
+        placed.fragment.y = placed.y + edges.top
         fragment.children.append(placed.fragment)
         if fragment.baseline is None and placed.fragment.baseline is not None:
             fragment.baseline = placed.fragment.y + placed.fragment.baseline
     fragment.last = flow.resume is None
     content = flow.height + (flow.margins.size if flow.resume is None else 0.0)
-    fragment.height = top + max(0.0, content) + edges.bottom
+    fragment.height = edges.down + max(0.0, content)
     given = own_height(box.style, None, edges.down)
     if given is not None and resume is None:
         fragment.height = max(fragment.height, given)
@@ -594,11 +596,11 @@ def _lay_out_line(fragment: Fragment, edges: Edges, width: float, room: float, a
         return False
     line.x, line.y = edges.left, edges.top
     align = box.style.text_align
-    if align.startswith('"'):
+    if align[0] == '"':
         line.x -= max(0.0, after - halves(paragraph_of(child, context), align[1:]).after)
     fragment.children.append(line)
     fragment.baseline = edges.top + line.baseline
-    fragment.height = edges.top + line.height + edges.bottom
+    fragment.height = line.height + edges.down
     if box.style.height != "auto":
         fragment.height = max(fragment.height, own_height(box.style, None, edges.down) or 0.0)
     return True

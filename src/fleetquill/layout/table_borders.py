@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Final
 
 from fleetquill.layout.boxes import CellBox, TableBox
-from fleetquill.layout.sizing import Edges, edges_of
+from fleetquill.layout.sizing import Edges, edges, edges_of
 from fleetquill.layout.table_grid import Grid, GridCell
 from fleetquill.named import NamedTuple
 from fleetquill.style.properties import ComputedStyle
@@ -189,20 +189,13 @@ class Collapsed:
 
 def _half_edges(style: ComputedStyle, around: tuple[Border, Border, Border, Border]) -> Edges:
     """Padding and halves of the borders at the top, right, bottom and left; made once for a style."""
-    top, right, bottom, left = (_width(border) / 2 for border in around)
-    key = ("half edges", top, right, bottom, left)
+    top, right, bottom, left = around
+    key = ("half edges", top.width, right.width, bottom.width, left.width)
     kept: Edges | None = style.kept.get(key)
     if kept is None:
-        kept = style.kept[key] = Edges(
-            top + resolve(style.padding_top, 0.0),
-            right + resolve(style.padding_right, 0.0),
-            bottom + resolve(style.padding_bottom, 0.0),
-            left + resolve(style.padding_left, 0.0),
-            top,
-            right,
-            bottom,
-            left,
-        )
+        pads = (style.padding_top, style.padding_right, style.padding_bottom, style.padding_left)
+        halves = (_width(top) / 2, _width(right) / 2, _width(bottom) / 2, _width(left) / 2)
+        kept = style.kept[key] = edges([resolve(pad, 0.0) for pad in pads], halves)
     return kept
 
 

@@ -15,9 +15,11 @@ from typing import TYPE_CHECKING, Any, Final
 from fleetquill.errors import OptionError
 
 if TYPE_CHECKING:
+    from babel import Locale
     from babel.numbers import NumberPattern
 
 MOST_PATTERNS: Final = 256
+MOST_DATES: Final = 4_096
 
 
 class Formats:
@@ -55,9 +57,8 @@ class Formats:
 
     def date(self, value: Any, form: str = "medium") -> str:
         """A date: `form` is short, medium, long, full or a CLDR pattern. ISO text is a date, too."""
-        from babel.dates import format_date
-
-        return format_date(_as_date(value), format=form, locale=self.locale)
+        day = _as_date(value)
+        return _date_text(day.date() if isinstance(day, datetime) else day, form, self.locale)
 
     def time(self, value: Any, form: str = "short") -> str:
         """A time of day, as `date`."""
@@ -92,6 +93,14 @@ class Formats:
             "time": self.time,
             "plural": self.plural,
         }
+
+
+@lru_cache(maxsize=MOST_DATES)
+def _date_text(day: date, form: str, locale: Locale) -> str:
+    """A date as text: the same few come again and again."""
+    from babel.dates import format_date
+
+    return format_date(day, format=form, locale=locale)
 
 
 @lru_cache(maxsize=MOST_PATTERNS)

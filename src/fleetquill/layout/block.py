@@ -19,7 +19,15 @@ from fleetquill.layout.margins import (
     joins_top,
     top_margins,
 )
-from fleetquill.layout.sizing import clamp_height, edges_of, height_by_ratio, margin_left_right, own_height, own_width
+from fleetquill.layout.sizing import (
+    clamp_height,
+    edges_of,
+    fixed_margins,
+    height_by_ratio,
+    margin_left_right,
+    own_height,
+    own_width,
+)
 from fleetquill.layout.space import SLACK, UNBOUNDED, Laid, Resume, Space
 from fleetquill.named import NamedTuple
 
@@ -209,7 +217,8 @@ class _FlowRun:
             if self.around.floats.rects:
                 gap, left_edge, available = self._beside_floats(child, gap)
         else:
-            left_margin = margin_left_right(child.style, width, own_or_none(child, width))[0]
+            fixed = fixed_margins(child.style)
+            left_margin = (fixed or margin_left_right(child.style, width, own_or_none(child, width)))[0]
             floats = self.around.moved(left_margin, self.y + gap)
         child_space = space._replace(width=available, room=space.room - self.y - gap, at_top=at_top, floats=floats)
         laid = _lay_out_child(child, child_space, self.inner)

@@ -115,8 +115,21 @@ def clamp_height(style: ComputedStyle, height: float, containing: float | None, 
     return height if low is None else max(low, height)
 
 
+def fixed_margins(style: ComputedStyle) -> tuple[float, float] | None:
+    """The side margins where they hang on nothing else; found once for a style."""
+    kept: tuple[float, float] | str | None = style.kept.get("side margins")
+    if kept is None:
+        left, right = style.margin_left, style.margin_right
+        kept = (left, right) if isinstance(left, float) and isinstance(right, float) else "not fixed"
+        style.kept["side margins"] = kept
+    return None if isinstance(kept, str) else kept
+
+
 def margin_left_right(style: ComputedStyle, basis: float, width: float | None) -> tuple[float, float]:
     """Used side margins of a block of that border box width (CSS 2.2 §10.3.3); None: width auto."""
+    fixed = fixed_margins(style)
+    if fixed is not None:
+        return fixed
     left = resolve_auto(style.margin_left, basis)
     right = resolve_auto(style.margin_right, basis)
     if width is None or (left is not None and right is not None):

@@ -19,7 +19,7 @@ from fleetquill.layout.sizing import Edges, clamp_width, edges_of, margin_left_r
 from fleetquill.layout.space import SLACK, UNBOUNDED, Laid, Resume, Space
 from fleetquill.layout.table_borders import Collapsed, cell_edges
 from fleetquill.layout.table_grid import Grid, GridCell
-from fleetquill.layout.table_widths import distribute, fixed_columns, measure_columns, preferred_width
+from fleetquill.layout.table_widths import Column, distribute, fixed_columns, measure_columns, preferred_width
 from fleetquill.layout.tallies import ZERO, Contributions, value_of
 from fleetquill.named import NamedTuple
 from fleetquill.style.values import resolve_auto
@@ -149,7 +149,7 @@ def _geometry(box: TableBox, space: Space) -> Geometry:
     if collapsed is not None:
         top, right, bottom, left = collapsed.outer()
         across = down = 0.0
-    columns = measure_columns(grid, space.context, across)
+    columns = _columns_of(box, grid, space.context, across)
     fixed_parts = left + right + across * (grid.column_count + 1)
     least, most = preferred_width(columns)
     margins = margin_left_right(style, space.width, None)
@@ -181,6 +181,15 @@ def _geometry(box: TableBox, space: Space) -> Geometry:
         x += size + across
     after = [column.after for column in columns]
     return Geometry(grid, collapsed, width, lefts, widths, across, down, top, bottom, after)
+
+
+def _columns_of(box: TableBox, grid: Grid, context: Context, spacing: float) -> list[Column]:
+    """What the columns of a table ask for, measured once."""
+    key = ("columns", spacing)
+    kept: list[Column] | None = box.kept.get(key)
+    if kept is None:
+        kept = box.kept[key] = measure_columns(grid, context, spacing)
+    return kept
 
 
 def _empty_table(box: TableBox, space: Space, geometry: Geometry) -> Laid:
@@ -649,7 +658,7 @@ def table_content_widths(box: TableBox, context: Context) -> tuple[float, float]
     grid = grid_of(box)
     collapsed = _collapsed_of(box, grid)
     across = 0.0 if collapsed else box.style.border_spacing[0]
-    least, most = preferred_width(measure_columns(grid, context, across))
+    least, most = preferred_width(_columns_of(box, grid, context, across))
     more = across * (grid.column_count + 1)
     if collapsed is not None:
         _, right, _, left = collapsed.outer()

@@ -5,7 +5,6 @@ from __future__ import annotations
 import os
 import sys
 from collections.abc import Iterable, Mapping, Sequence
-from functools import cache
 from pathlib import Path
 from threading import Lock
 from time import perf_counter
@@ -39,6 +38,7 @@ from fleetquill.pdf.document import PageSize, PdfDocument
 from fleetquill.pdf.fonts import SubsetStore
 from fleetquill.policy import Policy, Resource, is_web
 from fleetquill.remarks import Remark, Remarks
+from fleetquill.style.base_sheet import base_sheet
 from fleetquill.style.cascade import AUTHOR, USER_AGENT, Cascade
 from fleetquill.style.font_face import FontFaceRule
 from fleetquill.style.media import Medium
@@ -73,12 +73,6 @@ class Summary(NamedTuple):
     remarks: tuple[Remark, ...]
     bytes_written: int
     seconds: float
-
-
-@cache
-def _base_sheet() -> Sheet:
-    css = Path(__file__).with_name("style").joinpath("base.css").read_text(encoding="utf-8")
-    return parse_sheet(css, "base sheet")
 
 
 class Press:
@@ -383,7 +377,7 @@ class _Job:
             doors.chart,
             press.paragraphs,
         )
-        self.cascade = press.cascade([(USER_AGENT, _base_sheet()), *sheets])
+        self.cascade = press.cascade([(USER_AGENT, base_sheet()), *sheets])
         doors.width = self.cascade.medium.width
         self.root = build(manuscript.root, self.cascade, self.context, policy.nesting)
         self._remark_inline_faults()

@@ -202,6 +202,29 @@ def test_table_parts_are_blocks_among_flex_items_and_floats(compose, px):
     assert px(edition, ".b")[0].right == pytest.approx(400, abs=0.02)
 
 
+ROW = "<tr><td>a<td>b</table>"
+
+
+@pytest.mark.parametrize(
+    ("table", "widths"),
+    [
+        (f"<table><col style='width:120px'><col style='width:50px'>{ROW}", [120, 50]),
+        (f"<table><colgroup span=2 style='width:90px'></colgroup>{ROW}", [90, 90]),
+        (f"<table><colgroup><col style='width:70px'><col style='width:30px'></colgroup>{ROW}", [70, 30]),
+        (
+            "<div style='display:table'><div style='display:table-column-group;width:80px'></div>"
+            "<div style='display:table-row'><p style='display:table-cell'>a</div></div>",
+            [80],
+        ),
+    ],
+    ids=["columns", "group", "columns in a group", "display"],
+)
+def test_columns_and_their_groups_give_widths(compose, px, table, widths):
+    edition = compose(f"{CELLS}{table}")
+    assert not edition.remarks
+    assert [cell.width for cell in px(edition, "td, p")] == pytest.approx(widths, abs=0.02)
+
+
 def test_a_table_wider_than_its_page_is_a_remark(compose):
     cells = "".join(f"<td>columnnumber{n}" for n in range(20))
     remarks = compose(f"{CELLS}<table><tr>{cells}</table>").remarks

@@ -268,8 +268,8 @@ def list_style_type(tokens: Tokens) -> str | None:
 
 DISPLAYS: Final = frozenset(
     "none contents block inline inline-block flow-root list-item flex inline-flex grid inline-grid table inline-table "
-    "table-row-group table-header-group table-footer-group table-row table-cell table-column table- "
-    "column-group table-caption".split()
+    "table-row-group table-header-group table-footer-group table-row table-cell table-column "
+    "table-column-group table-caption".split()
 )
 TWO_WORD_DISPLAYS: Final = {
     ("block", "flow"): "block",

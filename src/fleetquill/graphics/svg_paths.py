@@ -5,23 +5,33 @@ from __future__ import annotations
 import math
 import re
 from collections.abc import Mapping
+from functools import cache
 from typing import Any, Final
 
 Segment = tuple[Any, ...]
 KAPPA: Final = 0.5522847498307936  # control points of a quarter circle
 COMMAND: Final = re.compile(r"([MmZzLlHhVvCcSsQqTtAa])")
 NUMBER: Final = re.compile(r"[-+]?(?:\d++\.?+\d*+|\.\d++)(?:[eE][-+]?\d++)?+")  # takes all or none: no trying again
-STRAIGHT: Final = re.compile(
-    rf"\s*+M[\s,]*+{NUMBER.pattern}[\s,]++{NUMBER.pattern}"
-    rf"(?:(?:[\s,]++|[\s,]*+[ML][\s,]*+){NUMBER.pattern}[\s,]++{NUMBER.pattern})*+\s*+"
-)
-PAIR: Final = re.compile(rf"([ML]?)[\s,]*({NUMBER.pattern})[\s,]+({NUMBER.pattern})")
+LONG: Final = 500  # characters of a path, from which on a pattern for the whole of it is worth its time
 COUNTS: Final = {"m": 2, "l": 2, "h": 1, "v": 1, "c": 6, "s": 4, "q": 4, "t": 2, "a": 7, "z": 0}
+
+
+@cache
+def _straight_pattern() -> re.Pattern[str]:
+    return re.compile(
+        rf"\s*+M[\s,]*+{NUMBER.pattern}[\s,]++{NUMBER.pattern}"
+        rf"(?:(?:[\s,]++|[\s,]*+[ML][\s,]*+){NUMBER.pattern}[\s,]++{NUMBER.pattern})*+\s*+"
+    )
+
+
+@cache
+def _pair_pattern() -> re.Pattern[str]:
+    return re.compile(rf"([ML]?)[\s,]*({NUMBER.pattern})[\s,]+({NUMBER.pattern})")
 
 
 def path_data(d: str) -> list[Segment]:
     """Absolute m, l, c and h segments; what follows a fault is left out (§9.5.4)."""
-    if STRAIGHT.fullmatch(d):
+    if len(d) >= LONG and _straight_pattern().fullmatch(d):
         return _straight(d)
     path: list[Segment] = []
     pen = _Pen(path)
@@ -55,7 +65,7 @@ def path_data(d: str) -> list[Segment]:
 def _straight(d: str) -> list[Segment]:
     """Points and lines alone, as plots have them: the short way."""
     path: list[Segment] = []
-    for letter, x, y in PAIR.findall(d):
+    for letter, x, y in _pair_pattern().findall(d):
         path.append(("m" if letter == "M" or not path else "l", float(x), float(y)))
     return path
 

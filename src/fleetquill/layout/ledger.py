@@ -36,7 +36,7 @@ from fleetquill.layout.tallies import TallyView
 from fleetquill.named import NamedTuple
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.style.values import Rgba
-from fleetquill.text.bidi import NEEDS_BIDI
+from fleetquill.text.bidi import may_run_from_right
 from fleetquill.text.casing import transform
 from fleetquill.text.figures import Figures
 from fleetquill.text.shaping import FontSetting, Word
@@ -96,7 +96,7 @@ class Slot:
 
     def _make(self, text: str) -> Cell:
         size, spacing = self.look.size, self.look.letter_spacing
-        if not self.plain or "\n" in text or "  " in text or (not text.isascii() and NEEDS_BIDI.search(text)):
+        if not self.plain or "\n" in text or "  " in text or may_run_from_right(text):
             return TALL
         shown = text.strip()
         if self.transforms:

@@ -156,7 +156,7 @@ class Builder:
         if style.unicode_bidi == "plaintext":
             base = bidi.paragraph_level(text)
         self.paragraph.base_level = base or 0
-        if not text or (base == 0 and not bidi.NEEDS_BIDI.search(text)):
+        if not text or (base == 0 and not bidi.may_run_from_right(text)):
             return None
         self.paragraph.bidi = True
         return bidi.levels(text, base)[1]

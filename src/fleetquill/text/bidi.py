@@ -5,14 +5,26 @@ from __future__ import annotations
 import re
 import unicodedata
 from collections.abc import Sequence
+from functools import cache
 from typing import Final
 
 MAX_DEPTH: Final = 125  # BD2
 
-NEEDS_BIDI: Final = re.compile(  # characters that may make text run from right to left
+RIGHT_TO_LEFT: Final = (  # characters that may make text run from right to left
     "[\u0590-\u08ff\u200f\u202a-\u202e\u2066-\u2069\ufb1d-\ufdff\ufe70-\ufeff"
     "\U00010800-\U00010fff\U0001e800-\U0001efff]"
 )
+
+
+@cache
+def _right_to_left() -> re.Pattern[str]:
+    return re.compile(RIGHT_TO_LEFT)
+
+
+def may_run_from_right(text: str) -> bool:
+    """Whether a text has any character that could make some of it run from right to left."""
+    return not text.isascii() and _right_to_left().search(text) is not None
+
 
 ISOLATE_INITIATORS: Final = frozenset(("LRI", "RLI", "FSI"))
 REMOVED: Final = frozenset(("RLE", "LRE", "RLO", "LRO", "PDF", "BN"))  # X9

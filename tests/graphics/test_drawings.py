@@ -3,6 +3,7 @@
 import io
 import re
 import struct
+import sys
 import zlib
 
 import pypdfium2 as pdfium
@@ -12,6 +13,7 @@ from hypothesis import strategies as st
 from PIL import Image
 
 import fleetquill as fq
+from fleetquill.graphics import qr
 from fleetquill.graphics.svg_paths import bounds, path_data
 from fleetquill.intake.pictures import read_pictures
 
@@ -149,6 +151,14 @@ def test_codes_are_read_back_from_the_page(shot, kind, text, read):
     page = shot(f"<fq-code kind={kind} value='{text}' style='margin:20px'></fq-code>", 3.0)
     found = zxingcpp.read_barcodes(page)
     assert [result.text.startswith(read[:12] if read else text) for result in found] == [True]
+
+
+def test_a_code_is_the_same_where_its_library_has_no_folder(monkeypatch):
+    alone = [bytes(row) for row in qr.qr_rows("Heron 2041", "M")]
+    monkeypatch.setattr(qr, "__path__", [])
+    for name in [name for name in sys.modules if name.startswith("fleetquill.graphics.qr.")]:
+        monkeypatch.delitem(sys.modules, name)
+    assert [bytes(row) for row in qr.qr_rows("Heron 2041", "M")] == alone
 
 
 def test_a_payment_code_says_what_the_guidelines_want(press):

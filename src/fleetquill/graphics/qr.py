@@ -17,7 +17,14 @@ __path__ = list(_segno.submodule_search_locations or ()) if _segno else []
 
 def qr_rows(text: str, correction: str) -> Sequence[Any]:
     """The rows of a QR code (ISO/IEC 18004), 1 where a module is dark; ValueError where the text does not fit."""
-    encoder = import_module(f"{__name__}.encoder")
-    code = encoder.encode(text, error=correction, micro=False, boost_error=False)
-    rows: Sequence[Any] = code.matrix
+    rows: Sequence[Any] = _encoder().encode(text, error=correction, micro=False, boost_error=False).matrix
     return rows
+
+
+def _encoder() -> Any:
+    try:
+        return import_module(f"{__name__}.encoder")
+    except ModuleNotFoundError:  # in an application that was bundled, segno has no folder
+        from segno import encoder
+
+        return encoder

@@ -23,6 +23,7 @@ class Metrics(NamedTuple):
 
 
 def highest(strut: Metrics, metrics: Metrics, shift: float) -> tuple[float, float]:
+    """How far a line of that strut reaches above and below its baseline with a box raised by `shift` on it."""
     return max(strut.ascent, metrics.ascent + shift), max(strut.descent, metrics.descent - shift)
 
 

@@ -48,6 +48,40 @@ def test_backgrounds_come_before_text_and_borders(paint):
     assert calls == ["fill_rect", "fill_path", "text"]
 
 
+COLUMNS = (
+    "<style>table{border-spacing:0} td{padding:0;width:50px;height:20px} .a{background:red} .b{background:blue}"
+    "#row{background:lime}</style><table>%s<tr><td>1<td>2<td>3<tr id=row><td>4<td colspan=2>5</table>"
+)
+
+
+@pytest.mark.parametrize(
+    ("columns", "patches"),
+    [
+        ("<col class=a>", [(0, 0, 50, 40, "red")]),
+        ("<col><col class=a>", [(50, 0, 50, 20, "red"), (50, 20, 100, 20, "red")]),
+        ("<colgroup class=b span=2>", [(0, 0, 50, 40, "blue"), (50, 0, 50, 20, "blue"), (50, 20, 100, 20, "blue")]),
+        ("<colgroup class=b><col class=a></colgroup>", [(0, 0, 50, 40, "blue"), (0, 0, 50, 40, "red")]),
+        ("<col><col><col class=a>", [(100, 0, 50, 20, "red")]),
+        ("<col class=a style='visibility:hidden'>", []),
+        ("<col>", []),
+    ],
+)
+def test_columns_and_their_groups_have_backgrounds_below_rows(paint, columns, patches):
+    found = paint(COLUMNS % columns).named("fill_rect")
+    names = {(1.0, 0.0, 0.0): "red", (0.0, 0.0, 1.0): "blue", (0.0, 1.0, 0.0): "row"}
+    *under, row = [(*map(round, place), names[color[:3]]) for *place, color in found]
+    assert (under, row) == (patches, (0, 20, 150, 20, "row"))
+
+
+def test_backgrounds_of_columns_go_on_over_pages(paint):
+    rows = "".join(f"<tr><td>{number}<td>x" for number in range(70))
+    found = paint(
+        f"<style>td{{padding:0}} table{{border-spacing:0}}</style><table><col style='background:red'>{rows}</table>"
+    )
+    heights = [round(height) for _, _, _, height, _ in found.named("fill_rect")]
+    assert heights == [600, 600, 200]
+
+
 def test_hidden_boxes_are_not_painted_but_keep_their_place(paint):
     assert paint("<p style='visibility:hidden;background:red'>x").calls == []
     assert len(paint("<p style='visibility:hidden'>x <span style='visibility:visible'>y").named("text")) == 1

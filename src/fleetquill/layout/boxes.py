@@ -117,13 +117,14 @@ class TableBox(Box):
 
 
 class ColumnBox(Box):
-    """A column or a group of columns: `span` columns share the style."""
+    """A column or a group of columns: `span` columns share the style. `group` is the one that a column is in."""
 
-    __slots__ = ("span",)
+    __slots__ = ("group", "span")
 
     def __init__(self, style: ComputedStyle, element: Element | None, span: int) -> None:
         super().__init__(style, element, [])
         self.span = span
+        self.group: ColumnBox | None = None
 
 
 class RowGroupBox(Box):

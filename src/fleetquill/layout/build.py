@@ -556,7 +556,10 @@ class _BoxBuilder:
     def _column(self, element: Element, node: MatchNode, style: ComputedStyle) -> Box:
         span = min(max(1, _integer(element.get("span"), 1)), 1000)
         column = ColumnBox(style, element, span)
-        column.children = [c for c in self._children(element, node, style) if isinstance(c, ColumnBox)]
+        for inner in self._children(element, node, style):
+            if isinstance(inner, ColumnBox):
+                inner.group = column
+                column.children.append(inner)
         return column
 
     def _ledger(self, element: Element, node: MatchNode, style: ComputedStyle) -> list[Box]:

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from fleetquill.layout.boxes import CellBox, ColumnBox, RowBox, RowGroupBox, TableBox
+from functools import cached_property
+
+from fleetquill.layout.boxes import Box, CellBox, ColumnBox, RowBox, RowGroupBox, TableBox
 from fleetquill.style.properties import ComputedStyle
 
 MOST_COLUMNS = 10_000
@@ -59,6 +61,11 @@ class Grid:
             self.row_group.append(group)
             self.cells_of.append(cells)
         self.groups.append((group, first, len(self.rows)))
+
+    @cached_property
+    def column_of(self) -> dict[Box, int]:
+        """The first column of each cell."""
+        return {cell.box: cell.column for row in self.cells_of for cell in row}
 
     def band_end(self, row: int) -> int:
         """The row after the last of those that spanning cells tie to `row`."""

@@ -16,6 +16,7 @@ from fleetquill.named import NamedTuple
 from fleetquill.paint.borders import Frame, Side, corners_of, decoration_of, paint_decoration, stroke_line
 from fleetquill.paint.canvas import Canvas, Path
 from fleetquill.paint.shapes import inset, rectangle, rounded
+from fleetquill.paint.table_columns import paint_columns
 from fleetquill.paint.table_lines import paint_collapsed
 from fleetquill.paint.text import paint_span
 from fleetquill.style.box_values import IDENTITY, Matrix, Move, multiply
@@ -364,6 +365,8 @@ def _paint_table_ground(canvas: Canvas, fragment: Fragment, x: float, y: float) 
         if detail.geometry.collapsed is not None:
             decoration = decoration._replace(sides=tuple(s._replace(width=0.0) for s in decoration.sides))  # type: ignore[arg-type]
         paint_decoration(canvas, style, decoration, frame, fragment.box.kept.get("pictures"))
+    if isinstance(fragment.box, TableBox):
+        paint_columns(canvas, fragment, detail.geometry.grid, x, y)
 
 
 def _paint_table_lines(canvas: Canvas, fragment: Fragment, x: float, y: float) -> None:

@@ -1,0 +1,46 @@
+"""Backgrounds of a table's columns and of their groups (CSS 2.2 §17.5.1)."""
+
+from __future__ import annotations
+
+from fleetquill.layout.boxes import ColumnBox
+from fleetquill.layout.fragments import Fragment
+from fleetquill.layout.table_grid import Grid
+from fleetquill.paint.borders import decoration_of
+from fleetquill.paint.canvas import Canvas
+from fleetquill.style.values import Rgba
+
+Patch = tuple[float, float, float, float]  # x, y, width, height
+
+
+def paint_columns(canvas: Canvas, fragment: Fragment, grid: Grid, x: float, y: float) -> None:
+    """A table's columns, under the cells that begin in them; the table's corner is at (x, y)."""
+    colors = [_colors(box) for box in grid.columns]
+    if not any(colors):
+        return
+    for column, patches in _patches(fragment, grid, x, y).items():
+        for color in colors[column]:
+            for patch in patches:
+                canvas.fill_rect(*patch, color)
+
+
+def _colors(column: ColumnBox | None) -> list[Rgba]:
+    """What lies under a column, the lowest first: its group's colour and its own."""
+    boxes = () if column is None else (column.group, column)
+    shown = [decoration_of(box.style) for box in boxes if box is not None and box.style.visibility == "visible"]
+    return [decoration.background for decoration in shown if decoration is not None and decoration.background]
+
+
+def _patches(fragment: Fragment, grid: Grid, x: float, y: float) -> dict[int, list[Patch]]:
+    """By column: where its cells stand, those that touch as one."""
+    found: dict[int, list[Patch]] = {}
+    for group in fragment.children:
+        for row in group.children if isinstance(group, Fragment) and group.box in grid.row_group else ():
+            for cell in row.children if isinstance(row, Fragment) else ():
+                assert isinstance(cell, Fragment)
+                left, top = x + group.x + row.x + cell.x, y + group.y + row.y + cell.y
+                patches = found.setdefault(grid.column_of[cell.box], [])
+                if patches and patches[-1][::2] == (left, cell.width) and abs(sum(patches[-1][1::2]) - top) < 0.01:
+                    top = patches.pop()[1]
+                bottom = y + group.y + row.y + cell.y + cell.height
+                patches.append((left, top, cell.width, bottom - top))
+    return found

@@ -184,7 +184,7 @@ class _BoxBuilder:
         if not style.ordinary or display == "list-item":
             self._count(element, style)
             counted = self._own_counters(style) if style.counter_increment or style.counter_reset else None
-        named = "id" in element.attrib
+        named = element.get("id") is not None
         if named:
             self._note_target(element)
         maker = REPLACED.get(element.tag)
@@ -539,7 +539,7 @@ class _BoxBuilder:
             return None
         lines = self._anonymous_lines(style, [TextBox(style, element, text)])
         cell = CellBox(style, element, [lines], *_spans(element))
-        cell.quiet = "id" not in element.attrib
+        cell.quiet = element.get("id") is None
         if not cell.quiet:
             self._note_target(element)
         if self.page_name:

@@ -43,6 +43,7 @@ FIELD_PROPERTIES: Final = {p.field: p for p in PROPERTIES.values()}
 SIDES: Final = ("top", "right", "bottom", "left")
 MOST_NODES: Final = 20_000  # distinct ancestor chains that are kept
 MOST_STYLES: Final = 20_000
+MOST_STYLES_OF_A_CHAIN: Final = 16
 MOST_INLINE: Final = 4_000
 
 IN_THE_BOX: Final = frozenset(("before", "after", "first-line", "first-letter"))  # pseudo-elements
@@ -97,7 +98,7 @@ class Index:
 class MatchNode:
     """One chain of (tag, classes, id): what matches for sure, and what must be asked each time."""
 
-    __slots__ = ("adds_content", "certain", "children", "conditional", "pseudo")
+    __slots__ = ("adds_content", "certain", "children", "conditional", "pseudo", "styles")
 
     def __init__(self) -> None:
         self.children: dict[tuple[str, str, str], MatchNode] = {}
@@ -105,6 +106,7 @@ class MatchNode:
         self.conditional: list[tuple[Test, Match]] = []
         self.pseudo: dict[str, list[Candidate]] = {}
         self.adds_content = False  # whether a rule speaks of what stands in the element's box besides its content
+        self.styles: dict[Any, ComputedStyle] = {}  # of elements that say nothing themselves, by parent and answers
 
 
 class Cascade:
@@ -181,16 +183,19 @@ class Cascade:
         self, element: Element, node: MatchNode, parent: ComputedStyle | None, siblings: Siblings
     ) -> ComputedStyle:
         """The computed style of an element whose parent's style is `parent`."""
-        matches = node.certain
-        if node.conditional:
-            more = [match for test, match in node.conditional if test(element, siblings)]
-            if more:
-                matches = sorted([*matches, *more], key=itemgetter(0))
         attributes = element.attrib
         hinted = hints(element) if attributes else ""
         inline = attributes.get("style", "") if attributes else ""
         language = attributes.get("lang", "") if attributes else ""
-        return self._style(parent, matches, hinted, inline, language)
+        answers = tuple([test(element, siblings) for test, _ in node.conditional]) if node.conditional else ()
+        if hinted or inline or language:
+            return self._style(parent, _matches(node, answers), hinted, inline, language)
+        style = node.styles.get((parent, answers))
+        if style is None:
+            if len(node.styles) >= MOST_STYLES_OF_A_CHAIN:
+                node.styles.clear()
+            style = node.styles[parent, answers] = self._style(parent, _matches(node, answers), "", "", "")
+        return style
 
     def pseudo_style(
         self, element: Element, node: MatchNode, name: str, parent: ComputedStyle, siblings: Siblings
@@ -380,6 +385,12 @@ def _finish(style: ComputedStyle) -> None:
         style.color = style.parent.color if style.parent else BLACK
     if values.get("text_decoration_color", CURRENT) is CURRENT and "text_decoration_line" in values:
         values["text_decoration_color"] = style.color
+
+
+def _matches(node: MatchNode, answers: tuple[bool, ...]) -> list[Match]:
+    """All matches of an element for which the conditions of its chain have these answers, the weakest first."""
+    more = [match for (_, match), answer in zip(node.conditional, answers, strict=True) if answer]
+    return sorted([*node.certain, *more], key=itemgetter(0)) if more else node.certain
 
 
 def _outside(style: ComputedStyle) -> str:

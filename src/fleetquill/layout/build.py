@@ -34,10 +34,11 @@ from fleetquill.layout.boxes import (
 )
 from fleetquill.layout.context import Context, Target, Targets
 from fleetquill.layout.counters import Counters, marker_text, represent
-from fleetquill.layout.floats import is_float
 from fleetquill.layout.ledger_rows import LedgerBox
+from fleetquill.layout.levels import BLANKS, COLLAPSING, is_aside, is_blank, is_inline_level
 from fleetquill.layout.moving_text import mark_moving_text
 from fleetquill.layout.replaced_elements import REPLACED, background_pictures, picture_box
+from fleetquill.layout.table_fixup import TABLE_PARTS, cells_of, fill_table, rows_of, wrap_table_parts
 from fleetquill.style import generated
 from fleetquill.style.background_values import Url
 from fleetquill.style.cascade import Cascade, MatchNode
@@ -64,10 +65,7 @@ GROUP_ROLES: Final = {
     "table-row-group": "body",
     "table-footer-group": "foot",
 }
-TABLE_PARTS: Final = (RowGroupBox, RowBox, CellBox, ColumnBox)
 MAY_BE_QUIET: Final = (BlockBox, LinesBox, InlineBox, RowGroupBox, RowBox, CellBox)
-BLANKS: Final = " \t\n\r\f"
-COLLAPSING: Final = frozenset(("normal", "nowrap", "pre-line"))  # values of white-space
 QUOTES: Final = {  # the quotation marks of 'quotes: auto', by language
     "de": ("„", "“", "‚", "‘"),
     "fr": ("« ", " »", "“", "”"),
@@ -79,19 +77,6 @@ ENGLISH_QUOTES: Final = ("“", "”", "‘", "’")
 def build(root: Element, cascade: Cascade, context: Context, nesting: int) -> Box:
     """The box tree of a document. The root box is a block container."""
     return _BoxBuilder(root, cascade, context, nesting).document()
-
-
-def is_inline_level(box: Box) -> bool:
-    if isinstance(box, (TextBox, InlineBox, BreakBox)):
-        return True
-    if isinstance(box, AnchorBox) or box.style.float != "none":
-        return False
-    return box.style.display.startswith("inline") and "is_item" not in box.kept
-
-
-def is_aside(box: Box) -> bool:
-    """Whether a box takes no place of its own among blocks or in a line: floats, and what is out of flow."""
-    return isinstance(box, AnchorBox) or (is_float(box) and not is_inline_level(box))
 
 
 class _BoxBuilder:
@@ -386,7 +371,7 @@ class _BoxBuilder:
         """Flex and grid items: runs of text become anonymous items, white space between them none (§4)."""
         items: list[Box] = []
         run: list[Box] = []
-        children = self._wrap_table_parts(self._children(element, node, style, items=True), style)
+        children = wrap_table_parts(self, self._children(element, node, style, items=True), style)
         anchors = [box for box in children if isinstance(box, AnchorBox)]
         if anchors:
             container.kept["anchors"] = anchors
@@ -395,7 +380,7 @@ class _BoxBuilder:
             if isinstance(box, (TextBox, InlineBox, BreakBox)):
                 run.append(box)
                 continue
-            if any(not _is_blank(text) and not isinstance(text, BreakBox) for text in run):
+            if any(not is_blank(text) and not isinstance(text, BreakBox) for text in run):
                 anonymous = self._anonymous_lines(style, run)
                 anonymous.kept["is_item"] = True
                 items.append(anonymous)
@@ -408,12 +393,12 @@ class _BoxBuilder:
 
     def _container(self, style: ComputedStyle, element: Element | None, children: list[Box]) -> Box:
         """A block container: lines where all is inline, else blocks with anonymous ones between."""
-        children = self._wrap_table_parts(children, style)
+        children = wrap_table_parts(self, children, style)
         if style.column_count != "auto" or style.column_width != "auto":
             return ColumnsBox(style, element, self._blocks(style, children))
         if all(is_inline_level(child) or is_aside(child) for child in children):
             asides = [child for child in children if is_aside(child)]
-            if asides and all(is_aside(child) or _is_blank(child) for child in children):
+            if asides and all(is_aside(child) or is_blank(child) for child in children):
                 return BlockBox(style, element, asides)
             return LinesBox(style, element, children)
         return BlockBox(style, element, self._blocks(style, children))
@@ -429,107 +414,33 @@ class _BoxBuilder:
         blocks: list[Box] = []
         run: list[Box] = []
         for child in [*children, None]:
-            if child is not None and (is_inline_level(child) or (is_aside(child) and not all(map(_is_blank, run)))):
+            if child is not None and (is_inline_level(child) or (is_aside(child) and not all(map(is_blank, run)))):
                 run.append(child)
                 continue
-            if any(not _is_blank(box) for box in run):
+            if any(not is_blank(box) for box in run):
                 blocks.append(self._anonymous_lines(style, run))
             run = []
             if child is not None:
                 blocks.append(child)
         return blocks
 
-    # ---- tables (CSS Tables 3 §3.2, fixup) ----
-
-    def _wrap_table_parts(self, children: list[Box], style: ComputedStyle) -> list[Box]:
-        """Rows and cells with no table around them get an anonymous one."""
-        if not any(isinstance(child, TABLE_PARTS) for child in children):
-            return children
-        wrapped: list[Box] = []
-        parts: list[Box] = []
-        for child in [*children, None]:
-            if isinstance(child, TABLE_PARTS) or (parts and child is not None and _is_blank(child)):
-                parts.append(child)
-                continue
-            if parts:
-                table = TableBox(self.cascade.anonymous(style, "table"), None)
-                self._fill_table(table, parts)
-                wrapped.append(table)
-                parts = []
-            if child is not None:
-                wrapped.append(child)
-        return wrapped
+    # ---- tables ----
 
     def _table(self, element: Element, node: MatchNode, style: ComputedStyle) -> Box:
         table = TableBox(style, element)
-        self._fill_table(table, self._children(element, node, style))
+        fill_table(self, table, self._children(element, node, style))
         return table
-
-    def _fill_table(self, table: TableBox, children: list[Box]) -> None:
-        loose: list[Box] = []
-        for child in [*children, None]:
-            if isinstance(child, (RowGroupBox, ColumnBox)) or child is None or _is_caption(child):
-                if any(not _is_blank(box) for box in loose):
-                    style = self.cascade.anonymous(table.style, "table-row-group")
-                    table.groups.append(RowGroupBox(style, None, "body"))
-                    table.groups[-1].children = self._rows(loose, table.style)
-                loose = []
-            else:
-                loose.append(child)
-                continue
-            if isinstance(child, RowGroupBox):
-                table.groups.append(child)
-            elif isinstance(child, ColumnBox):
-                columns = [c for c in child.children if isinstance(c, ColumnBox)]
-                table.columns += columns or [child]
-            elif child is not None:
-                table.children.append(child)
-
-    def _rows(self, children: list[Box], style: ComputedStyle) -> list[Box]:
-        """Rows as they are; all else gathered into anonymous rows."""
-        if all(isinstance(child, RowBox) for child in children):
-            return children
-        rows: list[Box] = []
-        loose: list[Box] = []
-        for child in [*children, None]:
-            if child is not None and not isinstance(child, RowBox):
-                loose.append(child)
-                continue
-            if any(not _is_blank(box) for box in loose):
-                row_style = self.cascade.anonymous(style, "table-row")
-                rows.append(RowBox(row_style, None, self._cells(loose, row_style)))
-            loose = []
-            if child is not None:
-                rows.append(child)
-        return rows
-
-    def _cells(self, children: list[Box], style: ComputedStyle) -> list[Box]:
-        if all(isinstance(child, CellBox) for child in children):
-            return children
-        cells: list[Box] = []
-        loose: list[Box] = []
-        for child in [*children, None]:
-            if child is not None and not isinstance(child, CellBox):
-                loose.append(child)
-                continue
-            if any(not _is_blank(box) for box in loose):
-                cell_style = self.cascade.anonymous(style, "table-cell")
-                cells.append(CellBox(cell_style, None, self._cell_content(cell_style, loose), 1, 1))
-            loose = []
-            if child is not None:
-                cells.append(child)
-        return cells
 
     def _group(self, element: Element, node: MatchNode, style: ComputedStyle) -> Box:
         group = RowGroupBox(style, element, GROUP_ROLES[style.display])
-        group.children = self._rows(self._children(element, node, style), style)
+        group.children = rows_of(self, self._children(element, node, style), style)
         return group
 
     def _row(self, element: Element, node: MatchNode, style: ComputedStyle) -> Box:
-        return RowBox(style, element, self._cells(self._children(element, node, style), style))
+        return RowBox(style, element, cells_of(self, self._children(element, node, style), style))
 
     def _cell(self, element: Element, node: MatchNode, style: ComputedStyle) -> Box:
-        content = self._cell_content(style, self._children(element, node, style))
+        content = self.cell_content(style, self._children(element, node, style))
         return CellBox(style, element, content, *_spans(element))
 
     def _text_cell(self, element: Element, style: ComputedStyle) -> CellBox | None:
@@ -546,11 +457,11 @@ class _BoxBuilder:
             cell.kept["page"] = self.page_name
         return cell
 
-    def _cell_content(self, style: ComputedStyle, children: list[Box]) -> list[Box]:
+    def cell_content(self, style: ComputedStyle, children: list[Box]) -> list[Box]:
         """A cell's children as blocks; lines alone in one anonymous block."""
-        if len(children) == 1 and isinstance(children[0], TextBox) and not _is_blank(children[0]):
+        if len(children) == 1 and isinstance(children[0], TextBox) and not is_blank(children[0]):
             return [self._anonymous_lines(style, children)]
-        children = self._wrap_table_parts(children, style)
+        children = wrap_table_parts(self, children, style)
         return self._blocks(style, children)
 
     def _column(self, element: Element, node: MatchNode, style: ComputedStyle) -> Box:
@@ -751,20 +662,6 @@ def _has_background(style: ComputedStyle) -> bool:
 def _without_background(style: ComputedStyle) -> ComputedStyle:
     values = {field: value for field, value in style.__dict__.items() if field not in BACKGROUND_FIELDS}
     return ComputedStyle(style.parent, values)
-
-
-def _is_blank(box: Box) -> bool:
-    """White space that no line would show."""
-    return (
-        isinstance(box, TextBox)
-        and not isinstance(box, (TallyBox, PageCounterBox, TargetBox, LeaderBox))
-        and not box.text.strip(BLANKS)
-        and box.style.white_space in COLLAPSING
-    )
-
-
-def _is_caption(box: Box) -> bool:
-    return box.style.display == "table-caption" and not is_inline_level(box) and not is_float(box)
 
 
 def _spans(element: Element) -> tuple[int, int]:

@@ -1,0 +1,106 @@
+"""Tables out of what stands for parts of them: anonymous rows, cells and tables (CSS Tables 3 §3.2)."""
+
+from __future__ import annotations
+
+from typing import Final, Protocol
+
+from fleetquill.layout.boxes import Box, CellBox, ColumnBox, RowBox, RowGroupBox, TableBox
+from fleetquill.layout.floats import is_float
+from fleetquill.layout.levels import is_blank, is_inline_level
+from fleetquill.style.cascade import Cascade
+from fleetquill.style.properties import ComputedStyle
+
+TABLE_PARTS: Final = (RowGroupBox, RowBox, CellBox, ColumnBox)
+
+
+class CellBuilder(Protocol):
+    """What makes the styles and the content of anonymous boxes."""
+
+    cascade: Cascade
+
+    def cell_content(self, style: ComputedStyle, children: list[Box]) -> list[Box]:
+        """A cell's children as blocks."""
+
+
+def wrap_table_parts(builder: CellBuilder, children: list[Box], style: ComputedStyle) -> list[Box]:
+    """Rows and cells with no table around them get an anonymous one."""
+    if not any(isinstance(child, TABLE_PARTS) for child in children):
+        return children
+    wrapped: list[Box] = []
+    parts: list[Box] = []
+    for child in [*children, None]:
+        if isinstance(child, TABLE_PARTS) or (parts and child is not None and is_blank(child)):
+            parts.append(child)
+            continue
+        if parts:
+            table = TableBox(builder.cascade.anonymous(style, "table"), None)
+            fill_table(builder, table, parts)
+            wrapped.append(table)
+            parts = []
+        if child is not None:
+            wrapped.append(child)
+    return wrapped
+
+
+def fill_table(builder: CellBuilder, table: TableBox, children: list[Box]) -> None:
+    """Puts the content of a table in its place: captions, columns, and groups of rows, anonymous ones where none are."""
+    loose: list[Box] = []
+    for child in [*children, None]:
+        if isinstance(child, (RowGroupBox, ColumnBox)) or child is None or _is_caption(child):
+            if any(not is_blank(box) for box in loose):
+                style = builder.cascade.anonymous(table.style, "table-row-group")
+                table.groups.append(RowGroupBox(style, None, "body"))
+                table.groups[-1].children = rows_of(builder, loose, table.style)
+            loose = []
+        else:
+            loose.append(child)
+            continue
+        if isinstance(child, RowGroupBox):
+            table.groups.append(child)
+        elif isinstance(child, ColumnBox):
+            columns = [c for c in child.children if isinstance(c, ColumnBox)]
+            table.columns += columns or [child]
+        elif child is not None:
+            table.children.append(child)
+
+
+def rows_of(builder: CellBuilder, children: list[Box], style: ComputedStyle) -> list[Box]:
+    """Rows as they are; all else gathered into anonymous rows."""
+    if all(isinstance(child, RowBox) for child in children):
+        return children
+    rows: list[Box] = []
+    loose: list[Box] = []
+    for child in [*children, None]:
+        if child is not None and not isinstance(child, RowBox):
+            loose.append(child)
+            continue
+        if any(not is_blank(box) for box in loose):
+            row_style = builder.cascade.anonymous(style, "table-row")
+            rows.append(RowBox(row_style, None, cells_of(builder, loose, row_style)))
+        loose = []
+        if child is not None:
+            rows.append(child)
+    return rows
+
+
+def cells_of(builder: CellBuilder, children: list[Box], style: ComputedStyle) -> list[Box]:
+    """Cells as they are; all else gathered into anonymous cells."""
+    if all(isinstance(child, CellBox) for child in children):
+        return children
+    cells: list[Box] = []
+    loose: list[Box] = []
+    for child in [*children, None]:
+        if child is not None and not isinstance(child, CellBox):
+            loose.append(child)
+            continue
+        if any(not is_blank(box) for box in loose):
+            cell_style = builder.cascade.anonymous(style, "table-cell")
+            cells.append(CellBox(cell_style, None, builder.cell_content(cell_style, loose), 1, 1))
+        loose = []
+        if child is not None:
+            cells.append(child)
+    return cells
+
+
+def _is_caption(box: Box) -> bool:
+    return box.style.display == "table-caption" and not is_inline_level(box) and not is_float(box)

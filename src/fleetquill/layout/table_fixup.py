@@ -43,7 +43,7 @@ def wrap_table_parts(builder: CellBuilder, children: list[Box], style: ComputedS
 
 
 def fill_table(builder: CellBuilder, table: TableBox, children: list[Box]) -> None:
-    """Puts the content of a table in its place: captions, columns, and groups of rows, anonymous ones where none are."""
+    """Puts the content of a table in its place: captions, columns, groups of rows, anonymous ones too."""
     loose: list[Box] = []
     for child in [*children, None]:
         if isinstance(child, (RowGroupBox, ColumnBox)) or child is None or _is_caption(child):

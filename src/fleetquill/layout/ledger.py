@@ -25,8 +25,8 @@ from fleetquill.layout.table import (
     Geometry,
     TableDetail,
     TablePage,
-    feet_differ,
     geometry_of,
+    last_page_differs,
     lay_out_cell,
     table_content_widths,
 )
@@ -153,7 +153,7 @@ def layout_ledger(box: LedgerBox, space: Space, resume: Resume | None) -> Laid:
         space.context.tallies = box.stream.widest()
     geometry = geometry_of(box.prototype, space)
     number = resume.at if resume else 0
-    differ = feet_differ(geometry.grid)
+    differ = last_page_differs(box.prototype, geometry.grid)
     ends = not differ or box.stream.text(number + _capacity(box, space, geometry)) is None
     laid = _LedgerPage(box, space, geometry, resume, ends=ends).lay_out()
     if differ and ends and laid.fragment is not None and laid.resume is not None:

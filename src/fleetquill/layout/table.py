@@ -63,6 +63,14 @@ class CellPiece(NamedTuple):
     resume: Resume | None
 
 
+class Caption(NamedTuple):
+    """A caption as it was laid out, its upper margin, and its height with both margins."""
+
+    fragment: Fragment
+    above: float
+    outer: float
+
+
 class Band(NamedTuple):
     """Rows laid out together: their heights and the pieces of their cells."""
 
@@ -81,14 +89,16 @@ def layout_table(box: TableBox, space: Space, resume: Resume | None) -> Laid:
     if geometry.grid.column_count == 0 and not box.children:
         return _empty_table(box, space, geometry)
     laid = TablePage(box, space, geometry, resume, ends=True).lay_out()
-    if laid.fragment is not None and laid.resume is not None and feet_differ(geometry.grid):
+    if laid.fragment is not None and laid.resume is not None and last_page_differs(box, geometry.grid):
         laid = TablePage(box, space, geometry, resume, ends=False).lay_out()
     return laid
 
 
-def feet_differ(grid: Grid) -> bool:
-    """Whether the foot of the last page is another than that of the pages before it."""
-    return any(group.style.fq_show_on in ("going-on", "last") for group, _ in grid.ranges("foot"))
+def last_page_differs(box: TableBox, grid: Grid) -> bool:
+    """Whether more or less stands below the last rows of a table than below those of its other pages."""
+    return any(caption.style.caption_side == "bottom" for caption in box.children) or any(
+        group.style.fq_show_on in ("going-on", "last") for group, _ in grid.ranges("foot")
+    )
 
 
 def contributions_of(box: TableBox, context: Context) -> Contributions | None:
@@ -158,6 +168,7 @@ def _geometry(box: TableBox, space: Space) -> Geometry:
     if width is None:
         width = max(least + fixed_parts, min(most + fixed_parts, available))
         width = clamp_width(style, width, space.width, left + right)
+    width = max(width, _least_of_captions(box, space.context))
     inner = max(0.0, width - fixed_parts)
     if style.table_layout == "fixed" and style.width != "auto":
         widths = fixed_columns(grid, inner, across)
@@ -181,6 +192,11 @@ def _geometry(box: TableBox, space: Space) -> Geometry:
         x += size + across
     after = [column.after for column in columns]
     return Geometry(grid, collapsed, width, lefts, widths, across, down, top, bottom, after)
+
+
+def _least_of_captions(box: TableBox, context: Context) -> float:
+    """A table is as wide as its captions must be (CSS 2.2 §17.5.2.2)."""
+    return max([content_widths(caption, context)[0] for caption in box.children], default=0.0)
 
 
 def _columns_of(box: TableBox, grid: Grid, context: Context, spacing: float) -> list[Column]:
@@ -219,13 +235,14 @@ class TablePage:
         self.forced = ""
         self.baselines: dict[int, float] = {}
         self.head_rows = 0
+        self.kept_free = 0.0  # height for what stands below the last rows of the table alone
         self.page_start = 0
         self.at = 0  # the body row that comes next
         self.repeated_at: int | None = None
 
     def lay_out(self) -> Laid:
         if self.resume is None:
-            self._captions("top")
+            self._place_captions(self._captions("top"))
         top = self.y
         self.y += self.geometry.top + self.geometry.spacing_down
         start = self.page_start = self.at = self._start()
@@ -233,21 +250,28 @@ class TablePage:
             if self._is_shown(group):
                 self.place(self._repeated(rows, start))
         self.head_rows = len(self.rows)
-        feet = [rows for group, rows in self.grid.ranges("foot") if self._is_shown(group)]
-        foot_height = sum(self._repeated(rows, start).height for rows in feet)
-        room = self.space.room - self.geometry.bottom - foot_height + SLACK
+        below = self._captions("bottom") if self.ends else []
+        caption_height = sum(caption.outer for caption in below)
+        feet = [(group, rows) for group, rows in self.grid.ranges("foot") if self._is_shown(group)]
+        heights = [self._repeated(rows, start).height for _, rows in feet]
+        of_last = [h for (group, _), h in zip(feet, heights, strict=True) if group.style.fq_show_on == "last"]
+        self.kept_free = caption_height + sum(of_last)
+        room = self.space.room - self.geometry.bottom - sum(heights) - caption_height + SLACK
         next_row, placed = self._body(start, room)
         if next_row is None and not self.ends:
-            next_row = self._give_back(self.at)
+            stop = self.at
+            next_row = self._give_back(stop)
+            if next_row == stop and not self.space.at_top:  # its only row goes on with what stands below it
+                return Laid(None, self.resume or Resume())
         if not placed and next_row is not None and not self.space.at_top:
             return Laid(None, self.resume or Resume())
-        for rows in feet:
+        for _, rows in feet:
             self.place(self._repeated(rows, self.at if next_row is None else next_row))
         self.y += self.geometry.bottom
         self._stretch(top, next_row)
         detail = TableDetail(top, self.y - top, self.geometry, self.rows)
         if next_row is None:
-            self._captions("bottom")
+            self._place_captions(below)
         self.fragment.detail = detail
         self.fragment.height = self.y
         self.fragment.last = next_row is None
@@ -289,18 +313,25 @@ class TablePage:
         if self.contributions is not None:
             self.space.context.tallies = self.contributions.view(self.page_start, place, self.grid.group_range(row))
 
-    def _captions(self, side: str) -> None:
+    def _captions(self, side: str) -> list[Caption]:
+        """The captions on that side, laid out."""
+        found: list[Caption] = []
         for caption in self.box.children:
             if caption.style.caption_side != side:
                 continue
             inner = Space(self.space.context, self.geometry.width, room=UNBOUNDED, page=self.space.page)
             laid = layout(caption, inner, None).fragment
             if laid is not None:
-                margin_top = resolve_auto(caption.style.margin_top, self.geometry.width) or 0.0
-                margin_bottom = resolve_auto(caption.style.margin_bottom, self.geometry.width) or 0.0
-                laid.y = self.y + margin_top
-                self.fragment.children.append(laid)
-                self.y += margin_top + laid.height + margin_bottom
+                above = resolve_auto(caption.style.margin_top, self.geometry.width) or 0.0
+                below = resolve_auto(caption.style.margin_bottom, self.geometry.width) or 0.0
+                found.append(Caption(laid, above, above + laid.height + below))
+        return found
+
+    def _place_captions(self, captions: list[Caption]) -> None:
+        for caption in captions:
+            caption.fragment.y = self.y + caption.above
+            self.fragment.children.append(caption.fragment)
+            self.y += caption.outer
 
     def _repeated(self, rows: range, place: int) -> Band:
         """A head or foot, laid out anew for this page; tallies count the rows before `place`."""
@@ -326,6 +357,8 @@ class TablePage:
                 continue
             if (placed or not self.space.at_top) and not self._taller_than_a_page(band):
                 return (self._step_back(row) if placed else row), placed
+            if self.y + band.height <= room + self.kept_free:  # there is room where the table does not end here
+                return row, placed
             started = self._break_band(row, end, room, placed)
             if started is None:
                 if placed or not self.space.at_top:
@@ -514,10 +547,7 @@ class TablePage:
         fragment.y = 0.0
         shift = self._vertical_shift(piece, natural, fragment.height)
         if shift:
-            for child in fragment.children:
-                child.y += shift
-            if fragment.baseline is not None:
-                fragment.baseline += shift
+            _move_content(fragment, shift)
         rows[begin].children.append(fragment)
 
     def _vertical_shift(self, piece: CellPiece, natural: float, height: float) -> float:
@@ -554,10 +584,27 @@ class TablePage:
                     row.height += share
                     for cell in row.children:
                         assert isinstance(cell, Fragment)
-                        cell.height += share
+                        self._heighten(cell, share)
                 group.height += share * len(group.children)
                 moved += share * len(group.children)
         self.y += spare
+
+    def _heighten(self, fragment: Fragment, share: float) -> None:
+        """A cell whose rows have each become higher by `share`."""
+        cell = self.grid.cell_of[fragment.box]
+        more = share * sum(cell.row <= index < cell.row + cell.rows for index, _, _ in self.rows)
+        fragment.height += more
+        align = cell.box.style.vertical_align
+        if align in ("middle", "bottom"):
+            _move_content(fragment, more / 2 if align == "middle" else more)
+
+
+def _move_content(fragment: Fragment, shift: float) -> None:
+    """Moves what is in a cell down."""
+    for child in fragment.children:
+        child.y += shift
+    if fragment.baseline is not None:
+        fragment.baseline += shift
 
 
 def lay_out_cell(cell: GridCell, geometry: Geometry, space: Space, room: float, resume: Resume | None) -> CellPiece:
@@ -660,7 +707,9 @@ def table_content_widths(box: TableBox, context: Context) -> tuple[float, float]
     across = 0.0 if collapsed else box.style.border_spacing[0]
     least, most = preferred_width(_columns_of(box, grid, context, across))
     more = across * (grid.column_count + 1)
+    own = edges_of(box.style, 0.0).across
     if collapsed is not None:
         _, right, _, left = collapsed.outer()
-        more += right + left - edges_of(box.style, 0.0).across
-    return least + more, most + more
+        more += right + left - own
+    captions = _least_of_captions(box, context) - own
+    return max(least + more, captions), max(most + more, captions)

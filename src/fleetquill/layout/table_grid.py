@@ -63,9 +63,9 @@ class Grid:
         self.groups.append((group, first, len(self.rows)))
 
     @cached_property
-    def column_of(self) -> dict[Box, int]:
-        """The first column of each cell."""
-        return {cell.box: cell.column for row in self.cells_of for cell in row}
+    def cell_of(self) -> dict[Box, GridCell]:
+        """The cells by their boxes."""
+        return {cell.box: cell for row in self.cells_of for cell in row}
 
     def band_end(self, row: int) -> int:
         """The row after the last of those that spanning cells tie to `row`."""

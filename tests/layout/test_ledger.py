@@ -264,3 +264,37 @@ def test_no_row_is_lost_whatever_its_values(values, grouped, model):
     assert [w for w in words(edition) if re.fullmatch(r"r\d+", w)] == [f"r{n}" for n in range(len(values))]
     total = sum(c for _, _, c in values)
     assert edition.pages[-1].text.split("\n")[-1].replace(",", "") == str(total)
+
+
+def test_a_row_taller_than_its_page_goes_on_inside_its_cells(read_pdf):
+    said = [f"w{number}" for number in range(250)]
+    columns = [Column("no", width="40px"), Column("text", width="80px")]
+    edition = fq.compose(ledger([("n0", "x"), ("n1", " ".join(said)), ("n2", "y")], columns))
+    assert edition.page_count > 3 and not edition.remarks
+    assert [word for word in words(edition) if word in set(said)] == said
+    assert [word for word in words(edition) if word in ("n0", "n1", "n2")] == ["n0", "n1", "n2"]
+    assert sum(text.count("text") for text in read_pdf(edition.to_bytes())) == edition.page_count
+
+
+@settings(max_examples=40, deadline=None)
+@given(st.integers(0, 60), st.booleans(), st.booleans())
+def test_a_caption_below_stays_on_the_paper_with_what_it_is_below(count, carried, summed):
+    html = STYLE.replace("</style>", "caption{caption-side:bottom}</style>")
+    columns = [Column("no"), Column("fee", total="sum" if carried or summed else "", carry=carried)]
+    edition = fq.compose(ledger([(f"n{n}", n) for n in range(count)], columns, caption="below", html=html))
+    assert [word for word in words(edition) if re.fullmatch(r"n\d+", word)] == [f"n{n}" for n in range(count)]
+    (caption,) = edition.locate("caption")
+    assert caption.page == edition.page_count and caption.y + caption.height <= 210.02
+    assert count == 0 or re.search(r"n\d+", edition.pages[-1].text)
+
+
+@given(st.lists(st.sampled_from(["Heron", "Teal", "Dunlin"]), min_size=1, max_size=60))
+@settings(max_examples=30, deadline=None)
+def test_groups_have_a_heading_on_each_of_their_pages_and_a_sum_at_their_end(barges):
+    columns = [Column("barge"), Column("fee", total="sum")]
+    edition = fq.compose(ledger([(barge, 1) for barge in barges], columns, group="barge"))
+    pages = [page.text.split("\n") for page in edition.pages]
+    assert all(lines[:2] == ["barge", "fee"] for lines in pages)
+    assert all(lines[2] in ("Heron", "Teal", "Dunlin", "Total") for lines in pages)
+    said = [int(line) for lines in pages for line in lines if line.isdigit()]
+    assert sum(said) == len(barges) * 3  # each row, the sum of its group, and of all

@@ -213,3 +213,16 @@ def test_pictures_and_a_folder_become_documents(tmp_path, monkeypatch):
     assert "2 pages" in CliRunner().invoke(main, ["press", "a.jpg", "b.png", "-o", "two.pdf"]).output
     assert "1 page" in CliRunner().invoke(main, ["press", "scans", "--page", "A6", "--margin", "5mm"]).output
     assert Path("scans.pdf").is_file()
+
+
+def test_the_pdf_of_a_folder_is_named_for_the_folder(tmp_path, monkeypatch):
+    from PIL import Image
+
+    scans = tmp_path / "scans 1.2"
+    scans.mkdir()
+    Image.new("L", (30, 20)).save(scans / "a.png")
+    monkeypatch.chdir(scans)
+    for source in (".", "../scans 1.2"):
+        result = CliRunner().invoke(main, ["press", source])
+        assert (result.exit_code, "1 page" in result.output) == (0, True), result.output
+    assert (scans / "scans 1.2.pdf").is_file() and (tmp_path / "scans 1.2.pdf").is_file()

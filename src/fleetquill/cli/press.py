@@ -118,7 +118,8 @@ def _document(source: str, data: dict[str, Any] | None, locale: str) -> str | Ma
 def _beside(source: str) -> Path:
     """The name of the PDF for a source: the same with another ending."""
     if not is_web(source):
-        return Path(source).with_suffix(".pdf")
+        path = Path(source)
+        return path.parent / f"{path.resolve().name}.pdf" if path.is_dir() else path.with_suffix(".pdf")
     from fleetquill.delivery import safe_name
 
     parts = urlsplit(source)

@@ -87,6 +87,51 @@ def test_preserve_aspect_ratio(shot, aspect, x, color):
     assert shot(html).getpixel((x, 50)) == color
 
 
+def ink(page):
+    """The rectangle around all that is darker than its paper: left, top, right, bottom in px."""
+    return page.convert("L").point(lambda value: 255 * (value < 128)).getbbox()
+
+
+@pytest.mark.parametrize(
+    ("baseline", "top", "bottom"),
+    [  # of an x of 40 px whose place is at y = 50
+        ("auto", 30.5, 50), ("middle", 40, 60), ("central", 45, 64), ("text-before-edge", 70, 89),
+        ("text-after-edge", 19, 39), ("hanging", 62, 82),
+    ],
+)  # fmt: skip
+def test_svg_text_stands_on_the_baseline_that_it_asks_for(shot, baseline, top, bottom):
+    for place in (f'dominant-baseline="{baseline}"', f'style="alignment-baseline:{baseline}"'):
+        box = ink(shot(svg(f'<text x="10" y="50" font-size="40" {place}>x</text>'), 4.0))
+        assert (box[1] / 4, box[3] / 4) == (pytest.approx(top, abs=1.5), pytest.approx(bottom, abs=1.5))
+
+
+def test_svg_text_has_lines_and_spaces_between_its_letters(shot):
+    def width(more):
+        left, _, right, _ = ink(shot(svg(f'<text x="5" y="50" {more}>iiii</text>'), 4.0))
+        return (right - left) / 4
+
+    assert width('letter-spacing="6"') == pytest.approx(width("") + 18, abs=0.5)
+    assert width('style="letter-spacing:.5em" font-size="16"') == pytest.approx(width("") + 24, abs=0.5)
+    text = '<text x="5" y="50" fill="red" text-decoration="%s">iiii</text>'
+    for line, y in (("underline", 52), ("line-through", 45)):
+        column = [shot(svg(text % line), 4.0).getpixel((4 * 10, 4 * y + step))[1] for step in range(-6, 7)]
+        assert min(column) < 80, line
+
+
+@pytest.mark.parametrize(
+    ("text", "words"),
+    [
+        ('<text y="20" textLength="90">a</text>', "'textLength'"),
+        ('<text y="20" rotate="9">a</text>', "'rotate'"),
+        ('<text y="20" x="1 9 20">abc</text>', "one by one"),
+        ('<text y="20"><textPath href="#p">abc</textPath></text>', "straight line"),
+    ],
+)
+def test_what_svg_text_does_not_do_is_a_remark(compose, text, words):
+    edition = compose(svg(text))
+    assert [words in remark.message for remark in edition.remarks] == [True]
+
+
 def test_svg_text_is_text_in_the_documents_fonts(compose, read_pdf):
     html = svg(
         '<text x="50" y="50" text-anchor="middle" font-family="Source Serif Pro">Al<tspan font-weight="bold">der</tspan></text>'

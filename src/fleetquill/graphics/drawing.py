@@ -70,7 +70,16 @@ class Drawing:
 
         self.steps.append(step)
 
-    def text(self, x: float, baseline: float, setting: FontSetting, size: float, color: Rgba, text: str) -> float:
+    def text(
+        self,
+        x: float,
+        baseline: float,
+        setting: FontSetting,
+        size: float,
+        color: Rgba,
+        text: str,
+        letter_spacing: float = 0.0,
+    ) -> float:
         """Sets text from a point on; gives its width in px."""
         self.plain = False
         words = [setting.exact(text)] if text else []
@@ -87,13 +96,13 @@ class Drawing:
                     for strings, rise, offset in rises:
                         synthesis = setting.synthesis.get(run.face)
                         place = (at + offset * size, baseline - rise * size)
-                        canvas.text(*place, run.face, size, color, strings, 0.0, synthesis)
+                        canvas.text(*place, run.face, size, color, strings, letter_spacing, synthesis)
                     if said:
                         canvas.end_replaced_text()
-                    at += run.advance * size
+                    at += run.advance * size + len(run.text) * letter_spacing
 
         self.steps.append(step)
-        return sum(word.advance for word in words) * size
+        return sum(word.advance for word in words) * size + len(text) * letter_spacing
 
     def picture(self, picture: Picture, x: float, y: float, width: float, height: float) -> None:
         self.plain = False

@@ -10,10 +10,11 @@ from typing import Any, Final
 import tinycss2
 from lxml import etree
 
-from fleetquill.graphics.drawing import Drawing, Matrix, Stroke, measured
+from fleetquill.graphics.drawing import Drawing, Matrix, Stroke
 from fleetquill.graphics.gradients import Axial, ColorStop, Round
 from fleetquill.graphics.pictures import Picture
-from fleetquill.graphics.svg_paths import Segment, bounds, numbers_of, shape_path, vertices
+from fleetquill.graphics.svg_paths import Segment, bounds, first_number, numbers_of, shape_path, vertices
+from fleetquill.graphics.svg_text import draw_text
 from fleetquill.named import NamedTuple
 from fleetquill.style.box_values import IDENTITY, multiply
 from fleetquill.style.selectors import Selector, SelectorError, Siblings, parse_selectors
@@ -32,11 +33,12 @@ INHERITED: Final[dict[str, str]] = {
     "stroke-dasharray": "none", "stroke-dashoffset": "0", "color": "black", "font-family": "sans-serif",
     "font-size": "16px", "font-weight": "400", "font-style": "normal", "text-anchor": "start",
     "visibility": "visible", "clip-rule": "nonzero", "marker-start": "none", "marker-mid": "none",
-    "marker-end": "none", "letter-spacing": "normal", "paint-order": "normal",
+    "marker-end": "none", "letter-spacing": "normal", "paint-order": "normal", "text-decoration": "none",
+    "dominant-baseline": "auto",
 }  # fmt: skip
 OWN: Final = {
     "opacity": "1", "display": "inline", "clip-path": "none", "mask": "none", "stop-color": "black",
-    "stop-opacity": "1", "filter": "none", "overflow": "", "transform": "",
+    "stop-opacity": "1", "filter": "none", "overflow": "", "transform": "", "alignment-baseline": "auto",
 }  # fmt: skip
 SILENT: Final = frozenset(
     "defs title desc metadata style symbol lineargradient radialgradient pattern clippath mask marker script "
@@ -135,7 +137,7 @@ class _Painter:
             )
         else:
             self.size = (out.width, out.height)
-        style = self._style(self.root, self.start)
+        style = self.style_of(self.root, self.start)
         self._group(self.root, style, lambda: self._children(self.root, style, 0), bare=True)
         return out
 
@@ -157,7 +159,7 @@ class _Painter:
                 rules += [Rule(s, declarations, (s.specificity, len(rules) + i)) for i, s in enumerate(selectors)]
         return sorted(rules, key=lambda rule: rule.order)
 
-    def _style(self, element: Element, parent: Style) -> Style:
+    def style_of(self, element: Element, parent: Style) -> Style:
         """The values of an element: attributes, then rules, then its own style."""
         given: dict[str, str] = {}
         for name, value in element.attrib.items():
@@ -174,7 +176,7 @@ class _Painter:
                 value = parent.get(name, "")
             if name in style and value:
                 style[name] = value
-        style["font-size"] = f"{_font_size(style['font-size'], _number(parent['font-size'], 16.0)):g}px"
+        style["font-size"] = f"{_font_size(style['font-size'], first_number(parent['font-size'], 16.0)):g}px"
         if style["color"] == "currentcolor":
             style["color"] = parent["color"]
         return style
@@ -210,7 +212,7 @@ class _Painter:
         if depth > MOST_DEPTH or self.count > MOST_ELEMENTS:
             self.out.note("The SVG is nested too deep or has too many parts; some of it is not drawn.")
             return
-        style = self._style(element, parent)
+        style = self.style_of(element, parent)
         if style["display"] == "none":
             return
         draw = {
@@ -219,7 +221,7 @@ class _Painter:
             "switch": lambda: self._switch(element, style, depth),
             "svg": lambda: self._inner_svg(element, style, depth, None),
             "use": lambda: self._use(element, style, depth),
-            "text": lambda: self._text(element, style),
+            "text": lambda: draw_text(self, element, style),
             "image": lambda: self._image(element),
         }.get(tag)
         if draw is None:
@@ -305,7 +307,7 @@ class _Painter:
         if target.tag in ("symbol", "svg"):
             width = _length(element.get("width", target.get("width", "100%")), self.size[0]) or self.size[0]
             height = _length(element.get("height", target.get("height", "100%")), self.size[1]) or self.size[1]
-            inner = self._style(target, style)
+            inner = self.style_of(target, style)
             self._group(target, inner, lambda: self._inner_svg(target, inner, depth + 1, (width, height)))
         else:
             self._element(target, style, depth + 1)
@@ -379,7 +381,7 @@ class _Painter:
             _length(style["stroke-dashoffset"], diagonal) or 0.0,
             CAPS.get(style["stroke-linecap"], 0),
             JOINS.get(style["stroke-linejoin"], 0),
-            max(1.0, _number(style["stroke-miterlimit"], 4.0)),
+            max(1.0, first_number(style["stroke-miterlimit"], 4.0)),
         )
         self.out.stroke(path, color, stroke)
 
@@ -407,7 +409,7 @@ class _Painter:
         if orient.startswith("auto"):
             turn = angle + (math.pi if first and orient == "auto-start-reverse" else 0.0)
         else:
-            turn = math.radians(_number(orient, 0.0))
+            turn = math.radians(first_number(orient, 0.0))
         scale = _length(style["stroke-width"], 1) or 1.0
         if marker.get("markerunits", "").lower() == "userspaceonuse":
             scale = 1.0
@@ -425,7 +427,7 @@ class _Painter:
             self.out.clip(
                 [("m", x0, y0), ("l", x0 + wide, y0), ("l", x0 + wide, y0 + high), ("l", x0, y0 + high), ("h",)]
             )
-        self._children(marker, self._style(marker, self.start), depth + 1)
+        self._children(marker, self.style_of(marker, self.start), depth + 1)
         self.out.restore()
 
     # ---- gradients and patterns ----
@@ -455,7 +457,7 @@ class _Painter:
         stops: list[ColorStop] = []
         last = 0.0
         for stop in self._with_children(server).iterchildren("stop"):
-            style = self._style(stop, self.start)
+            style = self.style_of(stop, self.start)
             color, _ = self._paint(style["stop-color"], style["stop-opacity"], style)
             color = color or BLACK._replace(alpha=0.0)
             offset = _length(stop.get("offset", "0"), 1.0) or 0.0
@@ -532,7 +534,7 @@ class _Painter:
             return
         self.uses.append(server)
         content = self._with_children(server)
-        style = self._style(content, self.start)
+        style = self.style_of(content, self.start)
         box = numbers_of(self._inherited(server, "viewbox") or "")
         inner = IDENTITY
         if len(box) == 4 and box[2] > 0 and box[3] > 0:
@@ -597,7 +599,7 @@ class _Painter:
             if shape is None:
                 continue
             drawn = shape_path(shape.tag, lambda name, axis, c=shape: self._attribute(c, name, axis), shape.attrib)  # type: ignore[arg-type]
-            style = self._style(shape, self.start)
+            style = self.style_of(shape, self.start)
             even_odd = even_odd or style["clip-rule"] == "evenodd"
             path += [_moved(segment, multiply(matrix, own)) for segment in drawn or []]
         nothing: list[Segment] = [("m", 0.0, 0.0), ("h",)]
@@ -612,94 +614,22 @@ class _Painter:
         if (server.get("maskcontentunits") or "").lower() == "objectboundingbox":
             x, y, width, height = self._bounds_of(element)
             self.out.transform((width, 0.0, 0.0, height, x, y))
-        self._children(server, self._style(server, self.start), len(self.uses))
+        self._children(server, self.style_of(server, self.start), len(self.uses))
         self.out.end_mask()
         self.uses.pop()
 
     # ---- text ----
 
-    def _text(self, element: Element, style: Style) -> None:
-        """Chunks of text, each anchored where it begins (SVG 2 §11)."""
-        pieces: list[_Piece] = []
-        self._gather(element, style, pieces)
-        preserve = element.get("space") == "preserve"
-        x, y = 0.0, 0.0
-        chunk: list[tuple[_Piece, float]] = []
-        for number, piece in enumerate(pieces):
-            if piece.x is not None or piece.y is not None:
-                x = self._set_chunk(chunk, x, y)
-                chunk = []
-                x = piece.x if piece.x is not None else x
-                y = piece.y if piece.y is not None else y
-            text = piece.text
-            if not preserve:
-                text = " ".join(text.split("\n"))
-                text = re.sub(r"[ \t\r\n]+", " ", text)
-                if number == 0 or (chunk and chunk[-1][0].text.endswith(" ")) or not chunk:
-                    text = text.lstrip()
-                if number == len(pieces) - 1:
-                    text = text.rstrip()
-            piece = piece._replace(text=text)
-            setting = self.font(piece.style["font-family"], piece.style["font-weight"], piece.style["font-style"])
-            chunk.append((piece, measured(setting, _number(piece.style["font-size"], 16.0), text)))
-        self._set_chunk(chunk, x, y)
+    def font_of(self, style: Style) -> FontSetting:
+        return self.font(style["font-family"], style["font-weight"], style["font-style"])
 
-    def _gather(self, element: Element, style: Style, pieces: list[_Piece]) -> None:
-        place = [numbers_of(element.get(name, ""))[:1] for name in ("x", "y", "dx", "dy")]
-        x, y, dx, dy = ((p[0] if p else None) for p in place)
-        first = len(pieces)
-        if element.text:
-            pieces.append(_Piece(element.text, style, None, None, 0.0, 0.0))
-        for child in element:
-            if not isinstance(child.tag, str):
-                continue
-            if child.tag in ("tspan", "a"):
-                inner = self._style(child, style)
-                if inner["display"] != "none":
-                    self._gather(child, inner, pieces)
-            elif child.tag == "textpath":
-                self.out.note("SVG text on a path is set on a straight line.")
-                self._gather(child, self._style(child, style), pieces)
-            if child.tail:
-                pieces.append(_Piece(child.tail, style, None, None, 0.0, 0.0))
-        if len(pieces) > first:
-            piece = pieces[first]
-            pieces[first] = piece._replace(
-                x=piece.x if x is None else x,
-                y=piece.y if y is None else y,
-                dx=piece.dx + (dx or 0.0),
-                dy=piece.dy + (dy or 0.0),
-            )
-
-    def _set_chunk(self, chunk: list[tuple[_Piece, float]], x: float, y: float) -> float:
-        if not chunk:
-            return x
-        total = sum(width + piece.dx for piece, width in chunk)
-        anchor = chunk[0][0].style["text-anchor"]
-        x -= total if anchor == "end" else total / 2 if anchor == "middle" else 0.0
-        for piece, width in chunk:
-            x, y = x + piece.dx, y + piece.dy
-            style = piece.style
-            color, name = self._paint(style["fill"], style["fill-opacity"], style)
-            if name in self.ids:
-                stops = self._stops(self.ids[name], _share(style["fill-opacity"]))
-                color = stops[0][1] if stops else color
-            if color is not None and piece.text.strip() and style["visibility"] == "visible":
-                setting = self.font(style["font-family"], style["font-weight"], style["font-style"])
-                self.out.text(x, y, setting, _number(style["font-size"], 16.0), color, piece.text)
-            x += width
-        return x
-
-
-class _Piece(NamedTuple):
-    """A run of text in one style; x and y where it begins a chunk of its own."""
-
-    text: str
-    style: Style
-    x: float | None
-    y: float | None
-    dx: float
-    dy: float
+    def text_color(self, style: Style) -> Rgba | None:
+        """The fill of text; of a gradient its first colour."""
+        color, name = self._paint(style["fill"], style["fill-opacity"], style)
+        if name in self.ids:
+            stops = self._stops(self.ids[name], _share(style["fill-opacity"]))
+            color = stops[0][1] if stops else color
+        return color
 
 
 # ---- values ----
@@ -725,13 +655,8 @@ def _css_color(color: Rgba) -> str:
 
 
 def _share(text: str) -> float:
-    value = _number(text.rstrip("%"), 1.0) / (100 if text.endswith("%") else 1)
+    value = first_number(text.rstrip("%"), 1.0) / (100 if text.endswith("%") else 1)
     return min(1.0, max(0.0, value))
-
-
-def _number(text: str, default: float) -> float:
-    found = numbers_of(text)
-    return found[0] if found else default
 
 
 def _length(text: str, basis: float | None) -> float | None:
@@ -753,9 +678,9 @@ def _length(text: str, basis: float | None) -> float | None:
 
 def _font_size(text: str, parent: float) -> float:
     if text.endswith("%"):
-        return parent * _number(text, 100.0) / 100
+        return parent * first_number(text, 100.0) / 100
     if text.endswith("em") and not text.endswith("rem"):
-        return parent * _number(text, 1.0)
+        return parent * first_number(text, 1.0)
     names = {"small": 13.0, "medium": 16.0, "large": 18.0, "x-large": 24.0, "x-small": 10.0}
     return names.get(text) or _length(text, None) or 16.0
 

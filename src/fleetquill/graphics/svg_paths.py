@@ -231,6 +231,12 @@ def numbers_of(text: str) -> list[float]:
     return [float(number) for number in NUMBER.findall(text)]
 
 
+def first_number(text: str, default: float) -> float:
+    """The number that a text begins with."""
+    found = numbers_of(text)
+    return found[0] if found else default
+
+
 def points_of(text: str) -> list[tuple[float, float]]:
     numbers = numbers_of(text)
     return list(zip(numbers[::2], numbers[1::2], strict=False))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Final, Protocol
 
 from fleetquill.layout.boxes import Box, CellBox, ColumnBox, RowBox, RowGroupBox, TableBox
@@ -66,40 +67,40 @@ def fill_table(builder: CellBuilder, table: TableBox, children: list[Box]) -> No
 
 def rows_of(builder: CellBuilder, children: list[Box], style: ComputedStyle) -> list[Box]:
     """Rows as they are; all else gathered into anonymous rows."""
-    if all(isinstance(child, RowBox) for child in children):
-        return children
-    rows: list[Box] = []
-    loose: list[Box] = []
-    for child in [*children, None]:
-        if child is not None and not isinstance(child, RowBox):
-            loose.append(child)
-            continue
-        if any(not is_blank(box) for box in loose):
-            row_style = builder.cascade.anonymous(style, "table-row")
-            rows.append(RowBox(row_style, None, cells_of(builder, loose, row_style)))
-        loose = []
-        if child is not None:
-            rows.append(child)
-    return rows
+
+    def row(loose: list[Box]) -> Box:
+        row_style = builder.cascade.anonymous(style, "table-row")
+        return RowBox(row_style, None, cells_of(builder, loose, row_style))
+
+    return _gathered(children, RowBox, row)
 
 
 def cells_of(builder: CellBuilder, children: list[Box], style: ComputedStyle) -> list[Box]:
     """Cells as they are; all else gathered into anonymous cells."""
-    if all(isinstance(child, CellBox) for child in children):
+
+    def cell(loose: list[Box]) -> Box:
+        cell_style = builder.cascade.anonymous(style, "table-cell")
+        return CellBox(cell_style, None, builder.cell_content(cell_style, loose), 1, 1)
+
+    return _gathered(children, CellBox, cell)
+
+
+def _gathered(children: list[Box], kind: type[Box], around: Callable[[list[Box]], Box]) -> list[Box]:
+    """Boxes of a kind as they are; what stands between them, `around` it a box of that kind."""
+    if all(isinstance(child, kind) for child in children):
         return children
-    cells: list[Box] = []
+    found: list[Box] = []
     loose: list[Box] = []
     for child in [*children, None]:
-        if child is not None and not isinstance(child, CellBox):
+        if child is not None and not isinstance(child, kind):
             loose.append(child)
             continue
         if any(not is_blank(box) for box in loose):
-            cell_style = builder.cascade.anonymous(style, "table-cell")
-            cells.append(CellBox(cell_style, None, builder.cell_content(cell_style, loose), 1, 1))
+            found.append(around(loose))
         loose = []
         if child is not None:
-            cells.append(child)
-    return cells
+            found.append(child)
+    return found
 
 
 def _is_caption(box: Box) -> bool:

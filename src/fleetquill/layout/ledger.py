@@ -19,18 +19,10 @@ from fleetquill.layout.ledger_rows import Cell, LedgerBox, LedgerRows, Look, Row
 from fleetquill.layout.paragraph import EPSILON
 from fleetquill.layout.sizing import edges_of
 from fleetquill.layout.space import UNBOUNDED, Laid, Resume, Space
-from fleetquill.layout.table import (
-    Band,
-    CellPiece,
-    Geometry,
-    TableDetail,
-    TablePage,
-    geometry_of,
-    last_page_differs,
-    lay_out_cell,
-    table_content_widths,
-)
+from fleetquill.layout.table import Band, TablePage, last_page_differs, table_content_widths
 from fleetquill.layout.table_borders import cell_edges
+from fleetquill.layout.table_cells import CellPiece, lay_out_cell
+from fleetquill.layout.table_geometry import Geometry, TableDetail, geometry_of
 from fleetquill.layout.table_grid import GridCell
 from fleetquill.layout.tallies import TallyView
 from fleetquill.named import NamedTuple

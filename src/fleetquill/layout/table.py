@@ -3,64 +3,33 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from decimal import Decimal
 from types import MappingProxyType
 from typing import Final
 
 from fleetquill.layout import breaks
-from fleetquill.layout.block import flow_children
-from fleetquill.layout.boxes import CellBox, LinesBox, RowBox, RowGroupBox, TableBox
+from fleetquill.layout.boxes import RowBox, RowGroupBox, TableBox
 from fleetquill.layout.context import Context
-from fleetquill.layout.decimals import halves
-from fleetquill.layout.dispatch import content_widths, layout
+from fleetquill.layout.dispatch import layout
 from fleetquill.layout.fragments import Fragment
-from fleetquill.layout.lines import paragraph_of, single_line
-from fleetquill.layout.sizing import Edges, clamp_width, edges_of, margin_left_right, own_height, own_width
+from fleetquill.layout.sizing import edges_of, own_height
 from fleetquill.layout.space import SLACK, UNBOUNDED, Laid, Resume, Space
-from fleetquill.layout.table_borders import Collapsed, cell_edges
+from fleetquill.layout.table_cells import CellPiece, cell_baseline, lay_out_cell, move_content
+from fleetquill.layout.table_geometry import (
+    Geometry,
+    TableDetail,
+    collapsed_of,
+    columns_of,
+    contributions_of,
+    geometry_of,
+    grid_of,
+    least_of_captions,
+)
 from fleetquill.layout.table_grid import Grid, GridCell
-from fleetquill.layout.table_widths import Column, distribute, fixed_columns, measure_columns, preferred_width
-from fleetquill.layout.tallies import ZERO, Contributions, value_of
+from fleetquill.layout.table_widths import preferred_width
 from fleetquill.named import NamedTuple
 from fleetquill.style.values import resolve_auto
 
 BASELINE: Final = frozenset(("baseline", "sub", "super", "text-top", "text-bottom"))
-
-
-class Geometry(NamedTuple):
-    """The measures of a table that every page shares, in px."""
-
-    grid: Grid
-    collapsed: Collapsed | None
-    width: float  # of the table's border box
-    lefts: list[float]  # left edge of each column, from the border box
-    widths: list[float]
-    spacing_across: float
-    spacing_down: float
-    top: float  # the table's own border and padding
-    bottom: float
-    after: list[float]  # for each column the widest text from the character on that cells are aligned on
-
-    def span_width(self, cell: GridCell) -> float:
-        last = cell.column + cell.columns - 1
-        return self.lefts[last] + self.widths[last] - self.lefts[cell.column]
-
-
-class TableDetail(NamedTuple):
-    """What is painted for the table itself: where its grid stands, and its shared borders."""
-
-    top: float
-    height: float
-    geometry: Geometry
-    rows: list[tuple[int, float, float]]  # (row index, y, height) on this page
-
-
-class CellPiece(NamedTuple):
-    """A cell as far as it was laid out: its fragment, and where it goes on."""
-
-    cell: GridCell
-    fragment: Fragment
-    resume: Resume | None
 
 
 class Caption(NamedTuple):
@@ -99,113 +68,6 @@ def last_page_differs(box: TableBox, grid: Grid) -> bool:
     return any(caption.style.caption_side == "bottom" for caption in box.children) or any(
         group.style.fq_show_on in ("going-on", "last") for group, _ in grid.ranges("foot")
     )
-
-
-def contributions_of(box: TableBox, context: Context) -> Contributions | None:
-    """What the table's rows add to tallies; None where no cell does."""
-    if "contributions" not in box.kept:
-        grid = grid_of(box)
-        rows = [_contribution(grid, row, context) for row in range(len(grid.rows))]
-        box.kept["contributions"] = Contributions(rows) if any(rows) else None
-        if any(rows):
-            context.tallies = box.kept["contributions"].widest()
-    return box.kept["contributions"]  # type: ignore[no-any-return]
-
-
-def _contribution(grid: Grid, row: int, context: Context) -> dict[str, Decimal]:
-    found: dict[str, Decimal] = {}
-    for cell in grid.cells_of[row]:
-        name = cell.box.style.fq_tally
-        if name != "none":
-            element = cell.box.element
-            number = row - grid.body.start + 1
-            value = value_of(element, name, number, cell.column + 1, context.place_of(element))
-            found[name] = found.get(name, ZERO) + value
-    return found
-
-
-def grid_of(box: TableBox) -> Grid:
-    if box.grid is None:
-        box.grid = Grid(box)
-    return box.grid
-
-
-def _collapsed_of(box: TableBox, grid: Grid) -> Collapsed | None:
-    if box.style.border_collapse != "collapse":
-        return None
-    kept = box.kept.get("collapsed")
-    if kept is None:
-        kept = box.kept["collapsed"] = Collapsed(box, grid)
-    return kept
-
-
-def geometry_of(box: TableBox, space: Space) -> Geometry:
-    """Column widths and edges for a containing block of this width, worked out once."""
-    key = ("geometry", space.width, space.fixed_width)
-    kept = box.kept.get(key)
-    if kept is None:
-        kept = box.kept[key] = _geometry(box, space)
-    return kept
-
-
-def _geometry(box: TableBox, space: Space) -> Geometry:
-    style = box.style
-    grid = grid_of(box)
-    contributions_of(box, space.context)
-    collapsed = _collapsed_of(box, grid)
-    edges = edges_of(style, space.width)
-    top, right, bottom, left = (edges.top, edges.right, edges.bottom, edges.left)
-    across, down = style.border_spacing
-    if collapsed is not None:
-        top, right, bottom, left = collapsed.outer()
-        across = down = 0.0
-    columns = _columns_of(box, grid, space.context, across)
-    fixed_parts = left + right + across * (grid.column_count + 1)
-    least, most = preferred_width(columns)
-    margins = margin_left_right(style, space.width, None)
-    available = space.width - sum(margins)
-    width = own_width(style, space.width, left + right) if space.fixed_width is None else space.fixed_width
-    if width is None:
-        width = max(least + fixed_parts, min(most + fixed_parts, available))
-        width = clamp_width(style, width, space.width, left + right)
-    width = max(width, _least_of_captions(box, space.context))
-    inner = max(0.0, width - fixed_parts)
-    if style.table_layout == "fixed" and style.width != "auto":
-        widths = fixed_columns(grid, inner, across)
-    else:
-        widths = distribute(columns, inner)
-    if grid.column_count:
-        width = max(width, sum(widths) + fixed_parts)
-    elif box.children:  # captions alone
-        width = max(width, min(available, max(content_widths(c, space.context)[1] for c in box.children)))
-    if width > available + 1:
-        space.context.remark_once(
-            "overflow",
-            f"The table is {(width - available) * 0.75:.0f} pt wider than the {available * 0.75:.0f} pt "
-            "that it has; it runs over the edge.",
-            box.element,
-        )
-    lefts = []
-    x = left + across
-    for size in widths:
-        lefts.append(x)
-        x += size + across
-    after = [column.after for column in columns]
-    return Geometry(grid, collapsed, width, lefts, widths, across, down, top, bottom, after)
-
-
-def _least_of_captions(box: TableBox, context: Context) -> float:
-    """A table is as wide as its captions must be (CSS 2.2 §17.5.2.2)."""
-    return max([content_widths(caption, context)[0] for caption in box.children], default=0.0)
-
-
-def _columns_of(box: TableBox, grid: Grid, context: Context, spacing: float) -> list[Column]:
-    """What the columns of a table ask for, measured once."""
-    key = ("columns", spacing)
-    kept: list[Column] | None = box.kept.get(key)
-    if kept is None:
-        kept = box.kept[key] = measure_columns(grid, context, spacing)
-    return kept
 
 
 def _empty_table(box: TableBox, space: Space, geometry: Geometry) -> Laid:
@@ -497,7 +359,7 @@ class TablePage:
         for piece in pieces:
             style = piece.cell.box.style
             if piece.cell.row == row and piece.cell.rows == 1 and style.vertical_align in BASELINE:
-                baseline = _cell_baseline(piece.fragment)
+                baseline = cell_baseline(piece.fragment)
                 above = max(above, baseline)
                 below = max(below, piece.fragment.height - baseline)
         return above + below
@@ -547,7 +409,7 @@ class TablePage:
         fragment.y = 0.0
         shift = self._vertical_shift(piece, natural, fragment.height)
         if shift:
-            _move_content(fragment, shift)
+            move_content(fragment, shift)
         rows[begin].children.append(fragment)
 
     def _vertical_shift(self, piece: CellPiece, natural: float, height: float) -> float:
@@ -561,7 +423,7 @@ class TablePage:
             return height - natural
         if align == "top" or piece.cell.rows > 1:
             return 0.0
-        return self.baselines[piece.cell.row] - _cell_baseline(piece.fragment)
+        return self.baselines[piece.cell.row] - cell_baseline(piece.fragment)
 
     def _stretch(self, top: float, next_row: int | None) -> None:
         """A table with a height of its own: what is left over goes to the last row (§3.11)."""
@@ -596,70 +458,7 @@ class TablePage:
         fragment.height += more
         align = cell.box.style.vertical_align
         if align in ("middle", "bottom"):
-            _move_content(fragment, more / 2 if align == "middle" else more)
-
-
-def _move_content(fragment: Fragment, shift: float) -> None:
-    """Moves what is in a cell down."""
-    for child in fragment.children:
-        child.y += shift
-    if fragment.baseline is not None:
-        fragment.baseline += shift
-
-
-def lay_out_cell(cell: GridCell, geometry: Geometry, space: Space, room: float, resume: Resume | None) -> CellPiece:
-    """A cell's content at its column's width: the fragment is as tall as the content asks for."""
-    box: CellBox = cell.box
-    width = geometry.span_width(cell)
-    edges = cell_edges(box)
-    inner_width = max(0.0, width - edges.across)
-    inner_room = max(0.0, room - edges.down)
-    fragment = Fragment(box, width, 0.0)
-    fragment.detail = edges
-    fragment.first = resume is None
-    after = geometry.after[cell.column]
-    if resume is None and _lay_out_line(fragment, edges, inner_width, inner_room, after, space.context):
-        return CellPiece(cell, fragment, None)
-    page = max(0.0, space.page - edges.down)
-    inner = Space(space.context, inner_width, None, inner_room, page, True)
-    flow = flow_children(box.children, inner, resume, joined=False) if box.children else None
-    if flow is None:
-        fragment.height = edges.down
-        return CellPiece(cell, fragment, None)
-    for placed in flow.placed:
-        placed.fragment.x += edges.left
-        placed.fragment.y = placed.y + edges.top
-        fragment.children.append(placed.fragment)
-        if fragment.baseline is None and placed.fragment.baseline is not None:
-            fragment.baseline = placed.fragment.y + placed.fragment.baseline
-    fragment.last = flow.resume is None
-    content = flow.height + (flow.margins.size if flow.resume is None else 0.0)
-    fragment.height = edges.down + max(0.0, content)
-    given = own_height(box.style, None, edges.down)
-    if given is not None and resume is None:
-        fragment.height = max(fragment.height, given)
-    return CellPiece(cell, fragment, flow.resume)
-
-
-def _lay_out_line(fragment: Fragment, edges: Edges, width: float, room: float, after: float, context: Context) -> bool:
-    """The short way for a cell that holds one line of text; False where it does not."""
-    box = fragment.box
-    child = box.children[0] if len(box.children) == 1 else None
-    if not isinstance(child, LinesBox) or child.element is not None:
-        return False
-    line = single_line(child, width, context)
-    if line is None or line.height > room:
-        return False
-    line.x, line.y = edges.left, edges.top
-    align = box.style.text_align
-    if align[0] == '"':
-        line.x -= max(0.0, after - halves(paragraph_of(child, context), align[1:]).after)
-    fragment.children.append(line)
-    fragment.baseline = edges.top + line.baseline
-    fragment.height = line.height + edges.down
-    if box.style.height != "auto":
-        fragment.height = max(fragment.height, own_height(box.style, None, edges.down) or 0.0)
-    return True
+            move_content(fragment, more / 2 if align == "middle" else more)
 
 
 def _shared_baselines(band: Band) -> dict[int, float]:
@@ -668,16 +467,8 @@ def _shared_baselines(band: Band) -> dict[int, float]:
     for piece in band.pieces:
         if piece.cell.rows == 1 and piece.cell.box.style.vertical_align not in ("top", "middle", "bottom"):
             row = piece.cell.row
-            found[row] = max(found.get(row, 0.0), _cell_baseline(piece.fragment))
+            found[row] = max(found.get(row, 0.0), cell_baseline(piece.fragment))
     return found
-
-
-def _cell_baseline(fragment: Fragment) -> float:
-    """The baseline of a cell; the bottom of its content where it has no line (§3.8.3)."""
-    if fragment.baseline is not None:
-        return fragment.baseline
-    edges = fragment.detail
-    return fragment.height - float(edges.bottom)
 
 
 def _going_on(band: Band, row: int) -> dict[GridCell, Resume]:
@@ -703,13 +494,13 @@ def _first_row_baseline(fragment: Fragment) -> float | None:
 def table_content_widths(box: TableBox, context: Context) -> tuple[float, float]:
     """Least and most width of the table without its own border and padding."""
     grid = grid_of(box)
-    collapsed = _collapsed_of(box, grid)
+    collapsed = collapsed_of(box, grid)
     across = 0.0 if collapsed else box.style.border_spacing[0]
-    least, most = preferred_width(_columns_of(box, grid, context, across))
+    least, most = preferred_width(columns_of(box, grid, context, across))
     more = across * (grid.column_count + 1)
     own = edges_of(box.style, 0.0).across
     if collapsed is not None:
         _, right, _, left = collapsed.outer()
         more += right + left - own
-    captions = _least_of_captions(box, context) - own
+    captions = least_of_captions(box, context) - own
     return max(least + more, captions), max(most + more, captions)

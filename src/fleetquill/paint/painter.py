@@ -11,7 +11,7 @@ from fleetquill.layout.boxes import Box, FlexBox, GridBox, PictureBox, TableBox
 from fleetquill.layout.fragments import Fragment, InlineFragment, LineFragment, Rule, TextSpan
 from fleetquill.layout.ledger_rows import LedgerBox, RowsBox
 from fleetquill.layout.sizing import Edges
-from fleetquill.layout.table import TableDetail
+from fleetquill.layout.table_geometry import TableDetail
 from fleetquill.named import NamedTuple
 from fleetquill.paint.borders import Frame, Side, corners_of, decoration_of, paint_decoration, stroke_line
 from fleetquill.paint.canvas import Canvas, Path

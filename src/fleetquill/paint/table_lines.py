@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from fleetquill.layout.table import TableDetail
 from fleetquill.layout.table_borders import NO_BORDER, Border, Collapsed, drawn_width
+from fleetquill.layout.table_geometry import TableDetail
 from fleetquill.named import NamedTuple
 from fleetquill.paint.borders import Side, stroke_line
 from fleetquill.paint.canvas import Canvas

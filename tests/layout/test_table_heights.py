@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import re
+from itertools import count as numbers
+
 import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
@@ -88,3 +91,47 @@ def test_what_stands_below_the_last_row_stays_on_the_paper(compose, px, count, a
     assert [line for line in said if line.startswith("r")] == [f"r{number}" for number in range(count)]
     assert said.count("below") == captioned and said[-1] == "end"
     assert all(part.y + part.height <= 600.02 for part in px(edition, "td, caption, p"))
+
+
+def test_a_table_may_not_be_taller_than_its_page(compose, px):
+    edition = compose(f"{CELLS}<table style='height:900px'>{BELOW}<tr><td>a<tr><td>b</table>")
+    assert [round(cell.height) for cell in px(edition, "td")] == [290, 290]
+    assert px(edition, "caption")[0].y == pytest.approx(580, abs=0.02)
+    assert ["taller than its page has room for" in remark.message for remark in edition.remarks] == [True]
+
+
+def test_a_tall_row_begins_where_a_line_of_it_fits(compose, px):
+    edition = compose(
+        f"{CELLS}<div style='height:590px'>x</div><table><tr><td style='width:60px'>{'word ' * 200}</table>"
+    )
+    assert [cell.page for cell in px(edition, "td")][0] == 2
+
+
+cells = st.tuples(
+    st.sampled_from([1, 1, 1, 1, 2, 3]), st.sampled_from([1, 1, 1, 2]), st.sampled_from([1, 2, 5, 80]),
+    st.sampled_from(["", "vertical-align:bottom", "vertical-align:baseline", "height:90px", "padding:9px"]),
+)  # fmt: skip
+table_rows = st.tuples(
+    st.sampled_from(["", "break-inside:avoid", "height:40px", "break-before:avoid"]),
+    st.lists(cells, min_size=1, max_size=3),
+)
+
+
+@settings(max_examples=80, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@given(
+    st.lists(table_rows, min_size=1, max_size=20),
+    st.sampled_from(["", "border-collapse:collapse;border:2px solid", "height:400px", "border-spacing:5px"]),
+    st.integers(0, 590),
+)
+def test_no_word_of_a_table_is_lost_and_no_cell_leaves_the_paper(compose, px, table, style, above):
+    numbered = numbers()
+    html = ""
+    for row_style, row in table:
+        html += f"<tr style='{row_style}'>"
+        for rows_over, columns_over, words, cell_style in row:
+            text = " ".join(f"w{next(numbered)}z" for _ in range(words))
+            html += f"<td rowspan={rows_over} colspan={columns_over} style='{cell_style}'>{text}</td>"
+    edition = compose(f"{CELLS}<div style='height:{above}px'></div><table style='{style}'>{BELOW}{html}</table>")
+    said = re.findall(r"w\d+z", " ".join(page.text for page in edition.pages))
+    assert sorted(said) == sorted(f"w{number}z" for number in range(next(numbered)))
+    assert edition.remarks or all(part.y + part.height <= 600.02 for part in px(edition, "td, caption"))

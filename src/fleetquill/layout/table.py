@@ -288,15 +288,18 @@ class TablePage:
             fit = 0
             while fit < len(whole.heights) and sum(whole.heights[: fit + 1]) <= rest:
                 fit += 1
-            if fit:
-                band = self.band(row, row + fit, sum(whole.heights[:fit]), self.inner)
-                self.place(band)
-                self.inner = _going_on(band, row + fit)
-                return row + fit
+            for count in range(fit, 0, -1):  # cells that go on below may make the last of these rows higher
+                band = self.band(row, row + count, sum(whole.heights[:count]), self.inner)
+                if band.height <= rest:
+                    self.place(band)
+                    self.inner = _going_on(band, row + count)
+                    return row + count
         band = self.band(row, row + 1, rest, self.inner)
         if all(piece.fragment.height <= 0 or not piece.fragment.children for piece in band.pieces):
             return None
         if not any(piece.resume for piece in band.pieces):
+            return None
+        if band.height > rest and (placed or not self.space.at_top):  # not so much as a line fits
             return None
         self.place(band)
         self.inner = _going_on(band, row)
@@ -426,11 +429,18 @@ class TablePage:
         return self.baselines[piece.cell.row] - cell_baseline(piece.fragment)
 
     def _stretch(self, top: float, next_row: int | None) -> None:
-        """A table with a height of its own: what is left over goes to the last row (§3.11)."""
+        """A table with a height of its own: its rows share what is left over and the page has room for (§3.11)."""
         given = own_height(self.box.style, self.space.height, self.geometry.top + self.geometry.bottom)
         if given is None or next_row is not None or self.resume is not None or not self.rows:
             return
         spare = given - (self.y - top)
+        room = self.space.room - self.kept_free - self.y
+        if spare > room + SLACK:
+            over = (spare - room) * 0.75
+            self.space.context.remark(
+                "overflow", f"The table asks to be {over:.1f} pt taller than its page has room for.", self.box.element
+            )
+            spare = room
         if spare <= 0:
             return
         share = spare / len(self.rows)

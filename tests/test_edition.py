@@ -74,6 +74,13 @@ def test_a_link_goes_on_pointing_where_it_did(compose, tmp_path):
     assert (kept / "first.pdf").read_bytes() == edition.to_bytes()
 
 
+def test_a_link_to_itself_gives_way_to_the_file(compose, tmp_path):
+    (tmp_path / "loop.pdf").symlink_to(tmp_path / "loop.pdf")
+    edition = compose("<p>Heron")
+    edition.save(tmp_path / "loop.pdf")
+    assert (tmp_path / "loop.pdf").read_bytes() == edition.to_bytes()
+
+
 def test_saving_where_one_cannot_is_a_clear_error(compose, tmp_path):
     edition = compose("<p>x")
     with pytest.raises(fq.OutputError, match=r"The folder '.*none' does not exist"):

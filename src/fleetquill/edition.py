@@ -175,10 +175,11 @@ def write_whole(path: Path, write: Callable[[BinaryIO], None]) -> Path:
             with path.open("wb") as device:
                 write(device)
             return path
-        beside, stream = _open_beside(path.resolve())
+        target = Path(os.path.realpath(path))
+        beside, stream = _open_beside(target)
         with stream:
             write(stream)
-        beside.replace(path.resolve())
+        beside.replace(target)
         beside = None
     except OSError as error:
         reason = error.strerror or str(error)

@@ -112,6 +112,7 @@ def test_svg_text_has_lines_and_spaces_between_its_letters(shot):
 
     assert width('letter-spacing="6"') == pytest.approx(width("") + 18, abs=0.5)
     assert width('style="letter-spacing:.5em" font-size="16"') == pytest.approx(width("") + 24, abs=0.5)
+    assert width('style="letter-spacing:3pt"') == pytest.approx(width("") + 12, abs=0.5)
     text = '<text x="5" y="50" fill="red" text-decoration="%s">iiii</text>'
     for line, y in (("underline", 52), ("line-through", 45)):
         column = [shot(svg(text % line), 4.0).getpixel((4 * 10, 4 * y + step))[1] for step in range(-6, 7)]
@@ -123,6 +124,8 @@ def test_svg_text_has_lines_and_spaces_between_its_letters(shot):
     [
         ('<text y="20" textLength="90">a</text>', "'textLength'"),
         ('<text y="20" rotate="9">a</text>', "'rotate'"),
+        ('<text y="20" style="writing-mode:vertical-rl">a</text>', "'writing-mode'"),
+        ('<text y="20">a<tspan style="baseline-shift:super">b</tspan></text>', "'baseline-shift'"),
         ('<text y="20" x="1 9 20">abc</text>', "one by one"),
         ('<text y="20"><textPath href="#p">abc</textPath></text>', "straight line"),
     ],

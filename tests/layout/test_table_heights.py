@@ -100,6 +100,18 @@ def test_a_table_may_not_be_taller_than_its_page(compose, px):
     assert ["taller than its page has room for" in remark.message for remark in edition.remarks] == [True]
 
 
+def test_a_table_with_a_height_has_room_for_it_beside_the_foot_of_its_last_page(compose, px):
+    foot = "<tfoot style='-fq-show-on:last'><tr><td>foot</tfoot>"
+    edition = compose(f"{CELLS}<table style='height:590px'><tr><td>a<tr><td>b{foot}</table>")
+    assert sum(cell.height for cell in px(edition, "td")) == pytest.approx(590, abs=0.02)
+    assert not edition.remarks
+
+
+def test_rows_begin_on_a_page_that_has_no_room_for_the_caption_below_the_last(compose):
+    edition = compose(f"{CELLS}<div style='height:570px'>x</div><table>{BELOW}{rows(4)}</table>")
+    assert lines(edition) == [["x", "r0"], ["r1", "r2", "r3", "below"]]
+
+
 def test_a_tall_row_begins_where_a_line_of_it_fits(compose, px):
     edition = compose(
         f"{CELLS}<div style='height:590px'>x</div><table><tr><td style='width:60px'>{'word ' * 200}</table>"

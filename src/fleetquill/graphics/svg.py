@@ -13,7 +13,7 @@ from lxml import etree
 from fleetquill.graphics.drawing import Drawing, Matrix, Stroke
 from fleetquill.graphics.gradients import Axial, ColorStop, Round
 from fleetquill.graphics.pictures import Picture
-from fleetquill.graphics.svg_paths import Segment, bounds, first_number, numbers_of, shape_path, vertices
+from fleetquill.graphics.svg_paths import Segment, bounds, first_number, length_of, numbers_of, shape_path, vertices
 from fleetquill.graphics.svg_text import draw_text
 from fleetquill.named import NamedTuple
 from fleetquill.style.box_values import IDENTITY, multiply
@@ -21,7 +21,6 @@ from fleetquill.style.selectors import Selector, SelectorError, Siblings, parse_
 from fleetquill.style.tokens import without_space
 from fleetquill.style.values import BLACK, Rgba, color_value
 from fleetquill.text.shaping import FontSetting
-from fleetquill.units import PX_PER_UNIT
 
 Element = etree._Element
 FindFont = Callable[[str, str, str], FontSetting]  # family, weight, style
@@ -34,11 +33,12 @@ INHERITED: Final[dict[str, str]] = {
     "font-size": "16px", "font-weight": "400", "font-style": "normal", "text-anchor": "start",
     "visibility": "visible", "clip-rule": "nonzero", "marker-start": "none", "marker-mid": "none",
     "marker-end": "none", "letter-spacing": "normal", "paint-order": "normal", "text-decoration": "none",
-    "dominant-baseline": "auto",
+    "dominant-baseline": "auto", "writing-mode": "horizontal-tb",
 }  # fmt: skip
 OWN: Final = {
     "opacity": "1", "display": "inline", "clip-path": "none", "mask": "none", "stop-color": "black",
     "stop-opacity": "1", "filter": "none", "overflow": "", "transform": "", "alignment-baseline": "auto",
+    "baseline-shift": "baseline",
 }  # fmt: skip
 SILENT: Final = frozenset(
     "defs title desc metadata style symbol lineargradient radialgradient pattern clippath mask marker script "
@@ -97,8 +97,8 @@ def draw_svg(root: Element, font: FindFont, picture: FindPicture, color: Rgba = 
 
 def natural_size(root: Element) -> tuple[float, float]:
     """Width and height of an svg element in px; those of its view box where none are given."""
-    width = _length(root.get("width", ""), None)
-    height = _length(root.get("height", ""), None)
+    width = length_of(root.get("width", ""), None)
+    height = length_of(root.get("height", ""), None)
     view = _view_box(root)
     wide, high = view[2:] if view else (300.0, 150.0)
     if width is None:
@@ -234,7 +234,7 @@ class _Painter:
 
     def _attribute(self, element: Element, name: str, axis: int) -> float:
         basis = self.size[axis] if axis < 2 else math.hypot(*self.size) / math.sqrt(2)
-        return _length(element.get(name, "0"), basis) or 0.0
+        return length_of(element.get(name, "0"), basis) or 0.0
 
     def _group(self, element: Element, style: Style, draw: Callable[[], None], *, bare: bool = False) -> None:
         """What all elements have: transform, clip, mask and opacity around what they draw."""
@@ -268,8 +268,8 @@ class _Painter:
 
     def _inner_svg(self, element: Element, style: Style, depth: int, size: tuple[float, float] | None) -> None:
         """A nested svg or a symbol: a viewport of its own (SVG 2 §8.2)."""
-        width = size[0] if size else _length(element.get("width", "100%"), self.size[0]) or 0.0
-        height = size[1] if size else _length(element.get("height", "100%"), self.size[1]) or 0.0
+        width = size[0] if size else length_of(element.get("width", "100%"), self.size[0]) or 0.0
+        height = size[1] if size else length_of(element.get("height", "100%"), self.size[1]) or 0.0
         x, y = (0.0, 0.0) if size else (self._attribute(element, "x", 0), self._attribute(element, "y", 1))
         if width <= 0 or height <= 0:
             return
@@ -305,8 +305,8 @@ class _Painter:
         self.out.save()
         self.out.transform((1.0, 0.0, 0.0, 1.0, x, y))
         if target.tag in ("symbol", "svg"):
-            width = _length(element.get("width", target.get("width", "100%")), self.size[0]) or self.size[0]
-            height = _length(element.get("height", target.get("height", "100%")), self.size[1]) or self.size[1]
+            width = length_of(element.get("width", target.get("width", "100%")), self.size[0]) or self.size[0]
+            height = length_of(element.get("height", target.get("height", "100%")), self.size[1]) or self.size[1]
             inner = self.style_of(target, style)
             self._group(target, inner, lambda: self._inner_svg(target, inner, depth + 1, (width, height)))
         else:
@@ -320,8 +320,8 @@ class _Painter:
             self.out.note(f"A picture in the SVG is not shown. {found}")
             return
         x, y = self._attribute(element, "x", 0), self._attribute(element, "y", 1)
-        width = _length(element.get("width", ""), self.size[0]) or found.width
-        height = _length(element.get("height", ""), self.size[1]) or found.height
+        width = length_of(element.get("width", ""), self.size[0]) or found.width
+        height = length_of(element.get("height", ""), self.size[1]) or found.height
         matrix = fit_view(
             (0.0, 0.0, found.width, found.height), (x, y, width, height), element.get("preserveaspectratio", "")
         )
@@ -369,16 +369,18 @@ class _Painter:
             if len(stops) > 1:
                 self.out.note("A gradient on an SVG outline is drawn in one colour.")
         diagonal = math.hypot(*self.size) / math.sqrt(2)
-        width = _length(style["stroke-width"], diagonal) or 0.0
+        width = length_of(style["stroke-width"], diagonal) or 0.0
         if color is None or width <= 0 or color.alpha <= 0:
             return
-        dash = tuple(_length(part, diagonal) or 0.0 for part in re.split(r"[\s,]+", style["stroke-dasharray"]) if part)
+        dash = tuple(
+            length_of(part, diagonal) or 0.0 for part in re.split(r"[\s,]+", style["stroke-dasharray"]) if part
+        )
         if style["stroke-dasharray"] == "none" or sum(dash) <= 0 or min(dash) < 0:
             dash = ()
         stroke = Stroke(
             width,
             dash,
-            _length(style["stroke-dashoffset"], diagonal) or 0.0,
+            length_of(style["stroke-dashoffset"], diagonal) or 0.0,
             CAPS.get(style["stroke-linecap"], 0),
             JOINS.get(style["stroke-linejoin"], 0),
             max(1.0, first_number(style["stroke-miterlimit"], 4.0)),
@@ -400,8 +402,8 @@ class _Painter:
 
     def _marker(self, marker: Element, x: float, y: float, angle: float, first: bool, style: Style, depth: int) -> None:
         width, height = (
-            _length(marker.get("markerwidth", "3"), 1) or 0,
-            _length(marker.get("markerheight", "3"), 1) or 0,
+            length_of(marker.get("markerwidth", "3"), 1) or 0,
+            length_of(marker.get("markerheight", "3"), 1) or 0,
         )
         if width <= 0 or height <= 0:
             return
@@ -410,7 +412,7 @@ class _Painter:
             turn = angle + (math.pi if first and orient == "auto-start-reverse" else 0.0)
         else:
             turn = math.radians(first_number(orient, 0.0))
-        scale = _length(style["stroke-width"], 1) or 1.0
+        scale = length_of(style["stroke-width"], 1) or 1.0
         if marker.get("markerunits", "").lower() == "userspaceonuse":
             scale = 1.0
         cos, sin = math.cos(turn), math.sin(turn)
@@ -418,7 +420,7 @@ class _Painter:
         box = numbers_of(marker.get("viewbox", ""))
         view = (box[0], box[1], box[2], box[3]) if len(box) == 4 and box[2] and box[3] else (0.0, 0.0, width, height)
         fitted = fit_view(view, (0.0, 0.0, width, height), marker.get("preserveaspectratio", ""))
-        at = (_length(marker.get("refx", "0"), view[2]) or 0.0, _length(marker.get("refy", "0"), view[3]) or 0.0)
+        at = (length_of(marker.get("refx", "0"), view[2]) or 0.0, length_of(marker.get("refy", "0"), view[3]) or 0.0)
         moved = (fitted[0] * at[0] + fitted[4], fitted[3] * at[1] + fitted[5])
         self.out.save()
         self.out.transform(multiply(multiply(matrix, (1.0, 0.0, 0.0, 1.0, -moved[0], -moved[1])), fitted))
@@ -460,7 +462,7 @@ class _Painter:
             style = self.style_of(stop, self.start)
             color, _ = self._paint(style["stop-color"], style["stop-opacity"], style)
             color = color or BLACK._replace(alpha=0.0)
-            offset = _length(stop.get("offset", "0"), 1.0) or 0.0
+            offset = length_of(stop.get("offset", "0"), 1.0) or 0.0
             last = max(last, min(1.0, max(0.0, offset)))
             stops.append((last, color._replace(alpha=color.alpha * opacity)))
         return tuple(stops)
@@ -485,7 +487,7 @@ class _Painter:
 
         def get(name: str, default: str, axis: int) -> float:
             basis = size[axis] if axis < 2 else math.hypot(*size) / math.sqrt(2)
-            return _length(self._inherited(server, name) or default, basis) or 0.0
+            return length_of(self._inherited(server, name) or default, basis) or 0.0
 
         if (self._inherited(server, "spreadmethod") or "pad") != "pad":
             self.out.note("An SVG gradient that repeats is drawn once.")
@@ -516,7 +518,7 @@ class _Painter:
         x, y, width, height = bounds(path)
         boxed = (self._inherited(server, "patternunits") or "").lower() != "userspaceonuse"
         size = (1.0, 1.0) if boxed else self.size
-        tile = [_length(self._inherited(server, name) or "0", size[axis]) or 0.0
+        tile = [length_of(self._inherited(server, name) or "0", size[axis]) or 0.0
                 for name, axis in (("x", 0), ("y", 1), ("width", 0), ("height", 1))]  # fmt: skip
         if boxed:
             tile = [x + tile[0] * width, y + tile[1] * height, tile[2] * width, tile[3] * height]
@@ -659,30 +661,13 @@ def _share(text: str) -> float:
     return min(1.0, max(0.0, value))
 
 
-def _length(text: str, basis: float | None) -> float | None:
-    """A length in px; None where there is none, or a percentage of nothing."""
-    text = text.strip().lower()
-    match = re.match(r"[-+]?(?:\d+\.?\d*|\.\d+)(?:e[-+]?\d+)?", text)
-    if match is None:
-        return None
-    value = float(match[0])
-    unit = text[match.end() :].strip()
-    if unit == "%":
-        return None if basis is None else value * basis / 100
-    if unit in ("em", "rem"):
-        return value * 16
-    if unit == "ex":
-        return value * 8
-    return value * PX_PER_UNIT.get(unit, 1.0)
-
-
 def _font_size(text: str, parent: float) -> float:
     if text.endswith("%"):
         return parent * first_number(text, 100.0) / 100
     if text.endswith("em") and not text.endswith("rem"):
         return parent * first_number(text, 1.0)
     names = {"small": 13.0, "medium": 16.0, "large": 18.0, "x-large": 24.0, "x-small": 10.0}
-    return names.get(text) or _length(text, None) or 16.0
+    return names.get(text) or length_of(text, None) or 16.0
 
 
 def _reference(text: str) -> str:

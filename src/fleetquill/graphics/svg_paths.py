@@ -8,6 +8,8 @@ from collections.abc import Mapping
 from functools import cache
 from typing import Any, Final
 
+from fleetquill.units import PX_PER_UNIT
+
 Segment = tuple[Any, ...]
 KAPPA: Final = 0.5522847498307936  # control points of a quarter circle
 COMMAND: Final = re.compile(r"([MmZzLlHhVvCcSsQqTtAa])")
@@ -235,6 +237,19 @@ def first_number(text: str, default: float) -> float:
     """The number that a text begins with."""
     found = numbers_of(text)
     return found[0] if found else default
+
+
+def length_of(text: str, basis: float | None, em: float = 16.0) -> float | None:
+    """A length in px, beside text of `em` px; None where there is none, or a percentage of nothing."""
+    text = text.strip().lower()
+    match = NUMBER.match(text)
+    if match is None:
+        return None
+    value = float(match[0])
+    unit = text[match.end() :].strip()
+    if unit == "%":
+        return None if basis is None else value * basis / 100
+    return value * {"em": em, "ex": em / 2, "rem": 16.0, **PX_PER_UNIT}.get(unit, 1.0)
 
 
 def points_of(text: str) -> list[tuple[float, float]]:

@@ -8,7 +8,7 @@ from typing import Final, Protocol
 from lxml import etree
 
 from fleetquill.graphics.drawing import Drawing, measured
-from fleetquill.graphics.svg_paths import first_number, numbers_of
+from fleetquill.graphics.svg_paths import first_number, length_of, numbers_of
 from fleetquill.named import NamedTuple
 from fleetquill.style.values import Rgba
 from fleetquill.text.face import Face
@@ -17,9 +17,8 @@ from fleetquill.text.shaping import FontSetting
 Element = etree._Element
 Style = dict[str, str]
 
-NOT_APPLIED: Final = {
-    "textlength": "textLength", "rotate": "rotate", "writing-mode": "writing-mode", "baseline-shift": "baseline-shift",
-}  # fmt: skip
+NOT_APPLIED: Final = {"textlength": "textLength", "rotate": "rotate"}  # attributes, and how they are written
+NOT_DONE: Final = {"writing-mode": ("horizontal-tb", "lr-tb", "lr"), "baseline-shift": ("baseline", "0")}  # but these
 HANGING: Final = 0.8  # of the ascent, where the font has no baseline table
 
 
@@ -79,6 +78,9 @@ def _gather(painter: TextPainter, element: Element, style: Style, pieces: list[P
     for name, shown in NOT_APPLIED.items():
         if name in element.attrib:
             painter.out.note(f"What '{shown}' asks of SVG text is not done.")
+    for name, usual in NOT_DONE.items():
+        if style[name] not in usual:
+            painter.out.note(f"What '{name}' asks of SVG text is not done.")
     places = [numbers_of(element.get(name, "")) for name in ("x", "y", "dx", "dy")]
     if any(len(numbers) > 1 for numbers in places):
         painter.out.note("Letters of SVG text are not placed one by one.")
@@ -161,6 +163,4 @@ def _size(style: Style) -> float:
 
 
 def _letter_spacing(style: Style) -> float:
-    value = style["letter-spacing"]
-    spacing = first_number(value, 0.0)
-    return spacing * _size(style) if value.endswith("em") else spacing
+    return length_of(style["letter-spacing"], None, _size(style)) or 0.0

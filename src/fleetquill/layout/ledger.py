@@ -148,7 +148,7 @@ def layout_ledger(box: LedgerBox, space: Space, resume: Resume | None) -> Laid:
     differ = last_page_differs(box.prototype, geometry.grid)
     ends = not differ or box.stream.text(number + _capacity(box, space, geometry)) is None
     laid = _LedgerPage(box, space, geometry, resume, ends=ends).lay_out()
-    if differ and ends and laid.fragment is not None and laid.resume is not None:
+    if differ and ends and laid.resume is not None:
         laid = _LedgerPage(box, space, geometry, resume, ends=False).lay_out()
     if laid.resume is not None and laid.fragment is not None:
         box.stream.forget(number)

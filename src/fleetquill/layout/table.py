@@ -58,7 +58,7 @@ def layout_table(box: TableBox, space: Space, resume: Resume | None) -> Laid:
     if geometry.grid.column_count == 0 and not box.children:
         return _empty_table(box, space, geometry)
     laid = TablePage(box, space, geometry, resume, ends=True).lay_out()
-    if laid.fragment is not None and laid.resume is not None and last_page_differs(box, geometry.grid):
+    if laid.resume is not None and last_page_differs(box, geometry.grid):
         laid = TablePage(box, space, geometry, resume, ends=False).lay_out()
     return laid
 
@@ -130,7 +130,7 @@ class TablePage:
         for _, rows in feet:
             self.place(self._repeated(rows, self.at if next_row is None else next_row))
         self.y += self.geometry.bottom
-        self._stretch(top, next_row)
+        self._stretch(top, next_row, caption_height)
         detail = TableDetail(top, self.y - top, self.geometry, self.rows)
         if next_row is None:
             self._place_captions(below)
@@ -428,13 +428,13 @@ class TablePage:
             return 0.0
         return self.baselines[piece.cell.row] - cell_baseline(piece.fragment)
 
-    def _stretch(self, top: float, next_row: int | None) -> None:
+    def _stretch(self, top: float, next_row: int | None, below: float) -> None:
         """A table with a height of its own: its rows share what is left over and the page has room for (§3.11)."""
         given = own_height(self.box.style, self.space.height, self.geometry.top + self.geometry.bottom)
         if given is None or next_row is not None or self.resume is not None or not self.rows:
             return
         spare = given - (self.y - top)
-        room = self.space.room - self.kept_free - self.y
+        room = self.space.room - below - self.y
         if spare > room + SLACK:
             over = (spare - room) * 0.75
             self.space.context.remark(

@@ -38,9 +38,9 @@ def _patches(fragment: Fragment, grid: Grid, x: float, y: float) -> dict[int, li
             for cell in row.children if isinstance(row, Fragment) else ():
                 assert isinstance(cell, Fragment)
                 left, top = x + group.x + row.x + cell.x, y + group.y + row.y + cell.y
+                bottom = top + cell.height
                 patches = found.setdefault(grid.cell_of[cell.box].column, [])
                 if patches and patches[-1][::2] == (left, cell.width) and abs(sum(patches[-1][1::2]) - top) < 0.01:
                     top = patches.pop()[1]
-                bottom = y + group.y + row.y + cell.y + cell.height
                 patches.append((left, top, cell.width, bottom - top))
     return found

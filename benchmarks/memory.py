@@ -31,18 +31,18 @@ def rows(count: int) -> Iterator[list[str]]:
         ]
 
 
-def publish(count: int) -> None:
+def write(count: int) -> None:
     manuscript = fq.Manuscript.from_html(LEDGER_STYLE)
     manuscript.ledger(rows(count), [fq.Column(name) for name in NAMES])
     with open("/dev/null", "wb") as stream:
-        summary = fq.publish(manuscript, stream)
+        summary = fq.write(manuscript, stream)
     peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
     print(f"{count} rows, {summary.page_count} pages, {summary.seconds:.1f} s, peak {peak:.0f} MB")
 
 
 if __name__ == "__main__":
     if len(sys.argv) > 1:
-        publish(int(sys.argv[1]))
+        write(int(sys.argv[1]))
     else:
         for length in LENGTHS:
             subprocess.run([sys.executable, "-m", "benchmarks.memory", str(length)], check=True)

@@ -178,12 +178,12 @@ def _ledger(press: fq.Press, floor: Floor) -> Work:
     def ours() -> object:
         manuscript = fq.Manuscript.from_html(LEDGER_STYLE)
         manuscript.ledger(iter(rows), [fq.Column(name) for name in names])
-        return press.publish(manuscript, io.BytesIO())
+        return press.write(manuscript, io.BytesIO())
 
     def least() -> list[bytes]:
         return floor.rows(rows, 8.25, 55)
 
-    return Work("ledger of 200,000 × 8, published", ours, least, reach=1.5, runs=3)
+    return Work("ledger of 200,000 × 8, written", ours, least, reach=1.5, runs=3)
 
 
 def _report(press: fq.Press, floor: Floor) -> Work:
@@ -215,7 +215,7 @@ def _photograph(press: fq.Press) -> Work:
     html = '<img src="photo.jpg" style="width: 170mm">'
 
     def ours() -> object:
-        return press.publish(fq.Manuscript.from_html(html, base=folder), folder / "photo.pdf")
+        return press.write(fq.Manuscript.from_html(html, base=folder), folder / "photo.pdf")
 
     def least() -> object:
         return (folder / "copy.jpg").write_bytes((folder / "photo.jpg").read_bytes())

@@ -49,7 +49,7 @@ def main(folder: Path) -> fq.Summary:
             fq.Column("toll", head="Toll", form="money:EUR", align="right", total="sum", carry=True),
         ],
     )
-    summary = fq.publish(manuscript, folder / "tolls.pdf", locale="en-IE")
+    summary = fq.write(manuscript, folder / "tolls.pdf", locale="en-IE")
     print(f"{summary.page_count} pages, {summary.bytes_written} bytes")
     return summary
 

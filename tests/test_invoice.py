@@ -96,8 +96,8 @@ def test_the_same_input_gives_the_same_bytes(invoice):
     assert again.to_bytes() == invoice("short").to_bytes() == invoice("short").to_bytes()
 
 
-def test_publish_writes_the_same_bytes_as_compose(press, invoice, tmp_path):
-    summary = press.publish(DEMO / "invoice.html", tmp_path / "a.pdf", data=read_data(DEMO / "invoice-long.json"))
+def test_write_writes_the_same_bytes_as_compose(press, invoice, tmp_path):
+    summary = press.write(DEMO / "invoice.html", tmp_path / "a.pdf", data=read_data(DEMO / "invoice-long.json"))
     written = (tmp_path / "a.pdf").read_bytes()
     assert written == invoice("long").to_bytes()
     assert (summary.page_count, summary.bytes_written) == (4, len(written))

@@ -14,7 +14,7 @@ from typing import TYPE_CHECKING, Any
 
 if TYPE_CHECKING:
     from fleetquill.api import compose as compose
-    from fleetquill.api import publish as publish
+    from fleetquill.api import write as write
     from fleetquill.delivery import safe_name as safe_name
     from fleetquill.edition import Edition as Edition
     from fleetquill.edition import Page as Page
@@ -58,7 +58,7 @@ __version__ = "0.1.0"
 
 _HOMES = {
     "compose": "api",
-    "publish": "api",
+    "write": "api",
     "safe_name": "delivery",
     "Edition": "edition",
     "Page": "edition",

@@ -1,4 +1,4 @@
-"""compose() and publish() with a press that is set up at the first call and then reused."""
+"""compose() and write() with a press that is set up at the first call and then reused."""
 
 from __future__ import annotations
 
@@ -31,7 +31,7 @@ def compose(
     return _press(locale).compose(source, data=data, styles=styles)
 
 
-def publish(
+def write(
     source: Source,
     target: str | os.PathLike[str] | BinaryIO,
     *,
@@ -39,5 +39,5 @@ def publish(
     styles: Sequence[str | os.PathLike[str]] = (),
     locale: str = "en",
 ) -> Summary:
-    """Lays out a document and writes it in one streaming run: see Press.publish."""
-    return _press(locale).publish(source, target, data=data, styles=styles)
+    """Lays out a document and writes it in one streaming run: see Press.write."""
+    return _press(locale).write(source, target, data=data, styles=styles)

@@ -67,7 +67,7 @@ FRAMES_FOR_A_LEVEL: Final = 14  # Python frames that one level of nested element
 
 
 class Summary(NamedTuple):
-    """What `publish` wrote."""
+    """What `write` wrote."""
 
     page_count: int
     remarks: tuple[Remark, ...]
@@ -184,7 +184,7 @@ class Press:
 
         return Edition(pages, job.remarks.all, write)
 
-    def publish(
+    def write(
         self,
         source: Source,
         target: str | os.PathLike[str] | BinaryIO,

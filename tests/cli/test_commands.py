@@ -163,7 +163,7 @@ def test_demo_into_a_place_that_is_a_file_is_a_clear_error(run, tmp_path):
 
 
 def test_fonts_lists_families_with_their_weights(run):
-    lines = run("fonts").stdout.splitlines()
+    lines = run("faces").stdout.splitlines()
     assert any(line.startswith("Source Sans Pro: weights 200, 300, 400, 600, 700, 900; italic 200") for line in lines)
 
 

@@ -88,9 +88,9 @@ def _difference(one, other) -> float:
     return difference.histogram()[255] / (one.width * one.height)
 
 
-def test_publish_and_compose_write_the_same_bytes():
+def test_write_and_compose_write_the_same_bytes():
     stream = io.BytesIO()
-    summary = fq.publish(ledger(iter(rows(200))), stream)
+    summary = fq.write(ledger(iter(rows(200))), stream)
     assert stream.getvalue() == fq.compose(ledger(rows(200))).to_bytes()
     assert summary.page_count > 10
 
@@ -216,7 +216,7 @@ def test_a_generator_that_fails_halfway_leaves_no_file(tmp_path):
         raise RuntimeError("the database went away")
 
     with pytest.raises(RuntimeError, match="went away"):
-        fq.publish(ledger(failing()), tmp_path / "a.pdf")
+        fq.write(ledger(failing()), tmp_path / "a.pdf")
     assert list(tmp_path.iterdir()) == []
 
 

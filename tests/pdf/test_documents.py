@@ -186,7 +186,7 @@ def test_nothing_half_written_is_left_when_the_work_fails(tmp_path):
     (tmp_path / "t.html").write_text("<p style='break-after:page'>x" * 9)
     press = fq.Press(policy=fq.Policy(pages=3))
     with pytest.raises(fq.LimitError):
-        press.publish(tmp_path / "t.html", tmp_path / "t.pdf")
+        press.write(tmp_path / "t.html", tmp_path / "t.pdf")
     assert [p.name for p in tmp_path.iterdir()] == ["t.html"]
 
 
@@ -194,7 +194,7 @@ def test_an_older_file_stays_when_the_new_one_fails(tmp_path):
     (tmp_path / "t.pdf").write_bytes(b"old")
     (tmp_path / "t.html").write_text("<p style='break-after:page'>x" * 9)
     with pytest.raises(fq.LimitError):
-        fq.Press(policy=fq.Policy(pages=3)).publish(tmp_path / "t.html", tmp_path / "t.pdf")
+        fq.Press(policy=fq.Policy(pages=3)).write(tmp_path / "t.html", tmp_path / "t.pdf")
     assert (tmp_path / "t.pdf").read_bytes() == b"old"
 
 

@@ -11,7 +11,7 @@ import click
 
 import fleetquill
 from fleetquill.cli.demo import demo
-from fleetquill.cli.fonts import fonts
+from fleetquill.cli.faces import faces
 from fleetquill.cli.press import press
 from fleetquill.errors import FleetQuillError
 
@@ -56,7 +56,7 @@ def main(trace: bool) -> None:
 
 main.add_command(press)
 main.add_command(demo)
-main.add_command(fonts)
+main.add_command(faces)
 
 
 def run() -> NoReturn:

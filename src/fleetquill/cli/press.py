@@ -10,7 +10,7 @@ from urllib.parse import urlsplit
 
 import click
 
-from fleetquill.cli.fonts import open_press
+from fleetquill.cli.faces import open_press
 from fleetquill.cli.report import report, report_remarks
 from fleetquill.edition import write_whole
 from fleetquill.errors import DataError, StrictError
@@ -83,7 +83,7 @@ def press(
     summaries: list[Summary] = []
 
     def write(stream: BinaryIO) -> None:
-        summary = engine.publish(document, stream, data=None if source == "-" else data, styles=styles)
+        summary = engine.write(document, stream, data=None if source == "-" else data, styles=styles)
         if strict and summary.remarks:
             report_remarks(summary.remarks)
             count = len(summary.remarks)

@@ -49,7 +49,7 @@ def make_documents(folder: Path) -> Iterator[tuple[Path, Summary]]:
     for document in DOCUMENTS:
         target = folder / document.name
         if document.written is not None:
-            yield target, press.publish(document.written(), target)
+            yield target, press.write(document.written(), target)
             continue
         data = read_data(HERE / document.data) if document.data else {}
-        yield target, press.publish(HERE / document.template, target, data=data)
+        yield target, press.write(HERE / document.template, target, data=data)

@@ -1,4 +1,4 @@
-"""fleetquill fonts: what the press can see."""
+"""fleetquill faces: what the press can see."""
 
 from __future__ import annotations
 
@@ -40,8 +40,8 @@ def open_press(
 @click.option("--fonts", "folders", multiple=True, type=click.Path(path_type=Path), metavar="FOLDER",
               help="Look into this folder, too.")  # fmt: skip
 @click.option("--system-fonts", is_flag=True, help="Look into the folders of this system, too.")
-def fonts(folders: tuple[Path, ...], system_fonts: bool) -> None:
-    """List the font families that documents can use."""
+def faces(folders: tuple[Path, ...], system_fonts: bool) -> None:
+    """List the faces of fonts that documents can use."""
     from fleetquill.text.fonts import GENERIC
 
     library = open_press(folders, system_fonts).fonts

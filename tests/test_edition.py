@@ -210,7 +210,7 @@ def test_a_document_that_nobody_holds_is_gone_at_once(press):
 def test_documents_leave_nothing_on_the_styles_of_the_press(press):
     import gc
 
-    from fleetquill.layout.inline_items import TextRun
+    from fleetquill.layout.inline.inline_items import TextRun
 
     def runs() -> int:
         press.compose(fq.Manuscript.from_html("<body style='background:#eef3f1'>Dunlin at Stonecross")).to_bytes()

@@ -15,6 +15,24 @@ from typing import TYPE_CHECKING, Any
 if TYPE_CHECKING:
     from fleetquill.api import compose as compose
     from fleetquill.api import write as write
+    from fleetquill.authoring.inline import Inline as Inline
+    from fleetquill.authoring.inline import emphasis as emphasis
+    from fleetquill.authoring.inline import footnote as footnote
+    from fleetquill.authoring.inline import line_break as line_break
+    from fleetquill.authoring.inline import link as link
+    from fleetquill.authoring.inline import mono as mono
+    from fleetquill.authoring.inline import page_number as page_number
+    from fleetquill.authoring.inline import page_of as page_of
+    from fleetquill.authoring.inline import small as small
+    from fleetquill.authoring.inline import span as span
+    from fleetquill.authoring.inline import spark as spark
+    from fleetquill.authoring.inline import strong as strong
+    from fleetquill.authoring.inline import subscript as subscript
+    from fleetquill.authoring.inline import superscript as superscript
+    from fleetquill.authoring.inline import text_of as text_of
+    from fleetquill.authoring.inline import value as value
+    from fleetquill.authoring.manuscript import Manuscript as Manuscript
+    from fleetquill.authoring.plate import Plate as Plate
     from fleetquill.delivery import safe_name as safe_name
     from fleetquill.edition import Edition as Edition
     from fleetquill.edition import Page as Page
@@ -29,30 +47,12 @@ if TYPE_CHECKING:
     from fleetquill.errors import StrictError as StrictError
     from fleetquill.errors import TemplateError as TemplateError
     from fleetquill.errors import Where as Where
-    from fleetquill.manuscript.column import Column as Column
-    from fleetquill.manuscript.inline import Inline as Inline
-    from fleetquill.manuscript.inline import emphasis as emphasis
-    from fleetquill.manuscript.inline import footnote as footnote
-    from fleetquill.manuscript.inline import line_break as line_break
-    from fleetquill.manuscript.inline import link as link
-    from fleetquill.manuscript.inline import mono as mono
-    from fleetquill.manuscript.inline import page_number as page_number
-    from fleetquill.manuscript.inline import page_of as page_of
-    from fleetquill.manuscript.inline import small as small
-    from fleetquill.manuscript.inline import span as span
-    from fleetquill.manuscript.inline import spark as spark
-    from fleetquill.manuscript.inline import strong as strong
-    from fleetquill.manuscript.inline import subscript as subscript
-    from fleetquill.manuscript.inline import superscript as superscript
-    from fleetquill.manuscript.inline import text_of as text_of
-    from fleetquill.manuscript.inline import value as value
-    from fleetquill.manuscript.manuscript import Manuscript as Manuscript
-    from fleetquill.manuscript.plate import Plate as Plate
-    from fleetquill.marks import Bookmark as Bookmark
     from fleetquill.policy import Policy as Policy
     from fleetquill.press import Press as Press
     from fleetquill.press import Summary as Summary
     from fleetquill.remarks import Remark as Remark
+    from fleetquill.structure.bookmarks import Bookmark as Bookmark
+    from fleetquill.tree.column import Column as Column
 
 __version__ = "0.1.0"
 
@@ -73,26 +73,26 @@ _HOMES = {
     "StrictError": "errors",
     "TemplateError": "errors",
     "Where": "errors",
-    "Column": "manuscript.column",
-    "Inline": "manuscript.inline",
-    "emphasis": "manuscript.inline",
-    "footnote": "manuscript.inline",
-    "line_break": "manuscript.inline",
-    "link": "manuscript.inline",
-    "mono": "manuscript.inline",
-    "page_number": "manuscript.inline",
-    "page_of": "manuscript.inline",
-    "small": "manuscript.inline",
-    "span": "manuscript.inline",
-    "spark": "manuscript.inline",
-    "strong": "manuscript.inline",
-    "subscript": "manuscript.inline",
-    "superscript": "manuscript.inline",
-    "text_of": "manuscript.inline",
-    "value": "manuscript.inline",
-    "Manuscript": "manuscript.manuscript",
-    "Plate": "manuscript.plate",
-    "Bookmark": "marks",
+    "Column": "tree.column",
+    "Inline": "authoring.inline",
+    "emphasis": "authoring.inline",
+    "footnote": "authoring.inline",
+    "line_break": "authoring.inline",
+    "link": "authoring.inline",
+    "mono": "authoring.inline",
+    "page_number": "authoring.inline",
+    "page_of": "authoring.inline",
+    "small": "authoring.inline",
+    "span": "authoring.inline",
+    "spark": "authoring.inline",
+    "strong": "authoring.inline",
+    "subscript": "authoring.inline",
+    "superscript": "authoring.inline",
+    "text_of": "authoring.inline",
+    "value": "authoring.inline",
+    "Manuscript": "authoring.manuscript",
+    "Plate": "authoring.plate",
+    "Bookmark": "structure.bookmarks",
     "Policy": "policy",
     "Press": "press",
     "Summary": "press",

@@ -10,11 +10,12 @@ from pathlib import Path
 from typing import BinaryIO
 
 from fleetquill.errors import OptionError, OutputError, Where
-from fleetquill.layout.fragments import walk
-from fleetquill.layout.pages import PageFragment
-from fleetquill.marks import Bookmark, bookmarks_of, nested, text_of
+from fleetquill.layout.contract.fragments import walk
+from fleetquill.layout.pages.pages import PageFragment
 from fleetquill.named import NamedTuple
 from fleetquill.remarks import Remark
+from fleetquill.structure.bookmarks import Bookmark, bookmarks_of, nested
+from fleetquill.structure.text import text_of
 from fleetquill.style.selectors import SelectorError, Siblings, parse_selectors
 from fleetquill.style.tokens import Token
 from fleetquill.units import POINTS_PER_PX

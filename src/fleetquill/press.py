@@ -11,33 +11,33 @@ from time import perf_counter
 from typing import TYPE_CHECKING, Any, BinaryIO, Final
 from urllib.parse import urljoin
 
+from fleetquill.authoring.contents import fill_contents
+from fleetquill.authoring.manuscript import Manuscript
 from fleetquill.collector import resting_collector
+from fleetquill.drawing.drawing import Drawing
 from fleetquill.edition import Edition, write_whole
 from fleetquill.errors import FleetQuillError, OptionError, Where
 from fleetquill.formats import Formats
-from fleetquill.graphics.drawing import Drawing
 from fleetquill.graphics.pictures import PictureStore
 from fleetquill.graphics.reduction import PictureRules
 from fleetquill.intake.html import read_html, read_text
 from fleetquill.intake.reading import Base, Reader
-from fleetquill.layout.build import build
-from fleetquill.layout.context import Context
-from fleetquill.layout.kept_pages import KeptPages
-from fleetquill.layout.moving_text import forget_measures
-from fleetquill.layout.pages import PageFragment, lay_out_pages, page_area
-from fleetquill.layout.replaced_elements import background_pictures
-from fleetquill.manuscript.contents import fill_contents
-from fleetquill.manuscript.manuscript import Manuscript
-from fleetquill.marks import Bookmark, bookmarks_of, nested
+from fleetquill.layout.boxes.build import build
+from fleetquill.layout.boxes.moving_text import forget_measures
+from fleetquill.layout.boxes.replaced_elements import background_pictures
+from fleetquill.layout.contract.context import Context
+from fleetquill.layout.pages.kept_pages import KeptPages
+from fleetquill.layout.pages.pages import PageFragment, lay_out_pages, page_area
 from fleetquill.named import NamedTuple
+from fleetquill.output.pdf.canvas import PdfCanvas
+from fleetquill.output.pdf.document import PageSize, PdfDocument
+from fleetquill.output.pdf.fonts import SubsetStore
 from fleetquill.paint.borders import decoration_of
 from fleetquill.paint.page_ground import MARK_ROOM, paint_ground, paint_marks
 from fleetquill.paint.painter import paint_fragment, paint_page
-from fleetquill.pdf.canvas import PdfCanvas
-from fleetquill.pdf.document import PageSize, PdfDocument
-from fleetquill.pdf.fonts import SubsetStore
 from fleetquill.policy import Policy, Resource, is_web
 from fleetquill.remarks import Remark, Remarks
+from fleetquill.structure.bookmarks import Bookmark, bookmarks_of, nested
 from fleetquill.style.base_sheet import base_sheet
 from fleetquill.style.cascade import AUTHOR, USER_AGENT, Cascade
 from fleetquill.style.font_face import FontFaceRule
@@ -50,9 +50,9 @@ from fleetquill.text.fonts import FaceEntry, FontLibrary, default_faces
 from fleetquill.text.settings import FontSettings
 
 if TYPE_CHECKING:
-    from fleetquill.layout.boxes import Element
-    from fleetquill.layout.paragraph import Paragraph
-    from fleetquill.manuscript.ledger import OpenLedger
+    from fleetquill.authoring.ledger import OpenLedger
+    from fleetquill.layout.boxes.boxes import Element
+    from fleetquill.layout.inline.paragraph import Paragraph
 
 Source = str | os.PathLike[str] | Manuscript
 Data = Mapping[str, Any] | str | os.PathLike[str]
@@ -316,7 +316,7 @@ class _Doors:
         key = (content, self.fonts)
         found = kept.get(key)
         if found is None:
-            from fleetquill.graphics.svg import parse_svg
+            from fleetquill.graphics.svg.svg import parse_svg
 
             root = parse_svg(content)
             found = root if isinstance(root, str) else self.draw(root, BLACK, pictures)
@@ -327,7 +327,7 @@ class _Doors:
         return found
 
     def draw(self, element: Element, color: Rgba, pictures: PictureStore) -> Drawing:
-        from fleetquill.graphics.svg import draw_svg, plain
+        from fleetquill.graphics.svg.svg import draw_svg, plain
 
         plain(element)
         return draw_svg(element, self.fonts.named, pictures.get, color)

@@ -14,7 +14,7 @@ from PIL import Image
 
 import fleetquill as fq
 from fleetquill.graphics import qr
-from fleetquill.graphics.svg_paths import bounds, path_data
+from fleetquill.graphics.svg.paths import bounds, path_data
 from fleetquill.intake.pictures import read_pictures
 
 RED, GREEN, BLUE, WHITE = (255, 0, 0), (0, 128, 0), (0, 0, 255), (255, 255, 255)
@@ -296,7 +296,7 @@ def test_a_chart_says_in_words_what_it_shows(press):
 
 
 def _placed(edition):
-    from fleetquill.layout.fragments import walk
+    from fleetquill.layout.contract.fragments import walk
 
     return [placed for page in edition._fragments for part in page.parts for placed in walk(part)]
 

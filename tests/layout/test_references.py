@@ -7,8 +7,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 import fleetquill as fq
-from fleetquill.layout.kept_pages import KeptPages
-from fleetquill.layout.pages import PageFragment
+from fleetquill.layout.pages.kept_pages import KeptPages
+from fleetquill.layout.pages.pages import PageFragment
 
 SHEET = """<style>
 @page { size: 300px 240px; margin: 20px; @top-left { content: string(t) } @bottom-left { content: counter(page) } }

@@ -7,7 +7,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 import fleetquill as fq
-from fleetquill.layout.context import Context
+from fleetquill.layout.contract.context import Context
 
 SHEET = """<style>
 @page { size: 300px 240px; margin: 20px } body { font-size: 14px; margin: 0 } .n { float: footnote }

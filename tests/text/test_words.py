@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from fleetquill.layout.counters import Counters, marker_text, represent
+from fleetquill.layout.boxes.counters import Counters, marker_text, represent
 from fleetquill.text.casing import transform
 from fleetquill.text.figures import Figures
 from fleetquill.text.fonts import FontLibrary, default_faces

@@ -10,12 +10,12 @@ from urllib.parse import urlsplit
 
 import click
 
+from fleetquill.authoring.manuscript import Manuscript
 from fleetquill.cli.faces import open_press
 from fleetquill.cli.report import report, report_remarks
 from fleetquill.edition import write_whole
 from fleetquill.errors import DataError, StrictError
 from fleetquill.intake.pictures import is_picture_name, read_pictures
-from fleetquill.manuscript.manuscript import Manuscript
 from fleetquill.policy import Policy, is_web
 from fleetquill.press import Summary
 

@@ -6,11 +6,11 @@ from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Final
 
+from fleetquill.authoring.manuscript import Manuscript
 from fleetquill.demo.gallery import gallery
 from fleetquill.demo.labels import crate_labels, toll_receipt
 from fleetquill.demo.statement import statement
 from fleetquill.intake.records import read_data
-from fleetquill.manuscript.manuscript import Manuscript
 from fleetquill.named import NamedTuple
 from fleetquill.press import Press, Summary
 

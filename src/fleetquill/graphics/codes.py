@@ -8,8 +8,8 @@ from decimal import ROUND_HALF_UP, Decimal
 from functools import lru_cache
 from typing import Any, Final
 
+from fleetquill.drawing.drawing import Drawing
 from fleetquill.errors import OptionError, nearest
-from fleetquill.graphics.drawing import Drawing
 from fleetquill.style.values import BLACK, Rgba
 from fleetquill.units import PX_PER_UNIT
 

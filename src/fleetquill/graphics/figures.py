@@ -19,7 +19,7 @@ from matplotlib.path import Path as PlotPath
 from matplotlib.textpath import text_to_path
 from matplotlib.transforms import Affine2D
 
-from fleetquill.graphics.drawing import Drawing, Stroke, measured
+from fleetquill.drawing.drawing import Drawing, Stroke, measured
 from fleetquill.graphics.pictures import Picture
 from fleetquill.style.values import Rgba
 from fleetquill.text.shaping import FontSetting

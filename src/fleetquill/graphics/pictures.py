@@ -7,8 +7,8 @@ import warnings
 from collections.abc import Callable
 from typing import Any
 
+from fleetquill.drawing.drawing import Drawing
 from fleetquill.errors import FleetQuillError
-from fleetquill.graphics.drawing import Drawing
 from fleetquill.named import NamedTuple
 from fleetquill.policy import Policy, Resource
 

@@ -6,7 +6,7 @@ import math
 import re
 from typing import Any, Final
 
-from fleetquill.graphics.drawing import Drawing, Stroke
+from fleetquill.drawing.drawing import Drawing, Stroke
 from fleetquill.style.values import Rgba
 
 KINDS: Final = ("line", "bar", "progress")

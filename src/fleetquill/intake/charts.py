@@ -10,10 +10,10 @@ from typing import Any, Final
 
 from lxml import etree
 
+from fleetquill.drawing.drawing import Drawing
 from fleetquill.errors import DataError, FleetQuillError
 from fleetquill.formats import Formats
 from fleetquill.graphics.charts import COLORS, Look, alternative, chart_figure, read_chart
-from fleetquill.graphics.drawing import Drawing
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.style.values import Relative
 

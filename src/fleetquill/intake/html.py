@@ -7,8 +7,8 @@ from typing import Final
 
 from lxml import etree
 
+from fleetquill.authoring.manuscript import Manuscript
 from fleetquill.errors import SourceError, Where
-from fleetquill.manuscript.manuscript import Manuscript
 
 Element = etree._Element
 

@@ -11,12 +11,12 @@ from typing import Any, Final
 
 from lxml import etree
 
+from fleetquill.authoring.ledger import LedgerColumn, LedgerPlan, OpenLedger
+from fleetquill.authoring.table_parts import WRAPPED, add_head, add_sums, labels_of, sum_row, text_row
 from fleetquill.errors import DataError, Where
 from fleetquill.formats import Formats
 from fleetquill.intake.rows import csv_head, read_rows
-from fleetquill.manuscript.column import Column
-from fleetquill.manuscript.ledger import LedgerColumn, LedgerPlan, OpenLedger
-from fleetquill.manuscript.table_parts import WRAPPED, add_head, add_sums, labels_of, sum_row, text_row
+from fleetquill.tree.column import Column
 
 Element = etree._Element
 

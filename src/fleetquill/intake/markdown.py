@@ -7,9 +7,9 @@ from typing import Any, Final
 
 from lxml import etree
 
+from fleetquill.authoring.manuscript import Manuscript
 from fleetquill.errors import DataError, Where, nearest
 from fleetquill.intake.html import parse_html, read_text
-from fleetquill.manuscript.manuscript import Manuscript
 
 Element = etree._Element
 KNOWN: Final = ("title", "author", "language", "style", "page", "margin", "styles", "header", "footer")

@@ -9,9 +9,9 @@ from typing import Final
 
 from lxml import etree
 
+from fleetquill.authoring.lengths import Length, css_lengths, page_px, px_of
+from fleetquill.authoring.manuscript import Manuscript
 from fleetquill.errors import OptionError, SourceError, Where
-from fleetquill.manuscript.lengths import Length, css_lengths, page_px, px_of
-from fleetquill.manuscript.manuscript import Manuscript
 
 SUFFIXES: Final = frozenset(
     (".jpg", ".jpeg", ".png", ".gif", ".webp", ".tif", ".tiff", ".bmp", ".avif", ".svg", ".jpe", ".jfif")
@@ -77,7 +77,7 @@ def _paths(path: Path) -> list[Path]:
 def _size(path: Path) -> tuple[float, float]:
     """Width and height in px on paper, turned as its camera held it."""
     if path.suffix.lower() == ".svg":
-        from fleetquill.graphics.svg import natural_size, parse_svg
+        from fleetquill.graphics.svg.svg import natural_size, parse_svg
 
         root = parse_svg(path.read_bytes())
         if isinstance(root, str):

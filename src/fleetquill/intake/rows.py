@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import Any
 
 from fleetquill.errors import DataError, Where, nearest
-from fleetquill.manuscript.column import Column
+from fleetquill.tree.column import Column
 
 Row = tuple[Any, ...]
 

@@ -15,10 +15,10 @@ from jinja2 import nodes
 from jinja2.exceptions import SecurityError
 from jinja2.sandbox import ImmutableSandboxedEnvironment
 
+from fleetquill.authoring.manuscript import Manuscript
 from fleetquill.errors import FleetQuillError, LimitError, TemplateError, Where, nearest
 from fleetquill.formats import Formats
 from fleetquill.intake.html import parse_html, read_text
-from fleetquill.manuscript.manuscript import Manuscript
 from fleetquill.policy import Policy
 
 TEXT_TEMPLATE = "template text"

@@ -11,10 +11,10 @@ from urllib.parse import urljoin, urlsplit
 
 import httpx
 
+from fleetquill.authoring.manuscript import Manuscript
 from fleetquill.errors import FleetQuillError, LimitError, PolicyError, SourceError, Where
 from fleetquill.intake.html import parse_html
 from fleetquill.intake.reading import Reader
-from fleetquill.manuscript.manuscript import Manuscript
 from fleetquill.policy import Policy, Resource, is_web
 
 SIDE_BY_SIDE: Final = 8

@@ -5,14 +5,14 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import TYPE_CHECKING
 
+from fleetquill.drawing.canvas import Canvas
+from fleetquill.drawing.paths import SQUARE, Corners, inset, polygon, rounded
 from fleetquill.named import NamedTuple
-from fleetquill.paint.canvas import Canvas
-from fleetquill.paint.shapes import SQUARE, Corners, inset, polygon, rounded
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.style.values import BLACK, Rgba, resolve
 
 if TYPE_CHECKING:
-    from fleetquill.graphics.drawing import Drawing
+    from fleetquill.drawing.drawing import Drawing
     from fleetquill.graphics.pictures import Picture
 
 

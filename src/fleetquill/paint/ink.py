@@ -7,7 +7,7 @@ from typing import Any
 
 import uharfbuzz as hb
 
-from fleetquill.layout.fragments import TextSpan
+from fleetquill.layout.contract.fragments import TextSpan
 from fleetquill.text.face import Face
 
 Interval = tuple[float, float]

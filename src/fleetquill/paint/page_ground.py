@@ -4,17 +4,17 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Final
 
+from fleetquill.drawing.canvas import Canvas
 from fleetquill.paint.borders import Frame, Side, decoration_of, paint_decoration
-from fleetquill.paint.canvas import Canvas
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.style.values import BLACK
 
 if TYPE_CHECKING:
     from collections.abc import Mapping
 
-    from fleetquill.graphics.drawing import Drawing
+    from fleetquill.drawing.drawing import Drawing
     from fleetquill.graphics.pictures import Picture
-    from fleetquill.layout.pages import PageFragment
+    from fleetquill.layout.pages.pages import PageFragment
 
 MARK_LENGTH: Final = 18.0  # px
 MARK_GAP: Final = 4.0

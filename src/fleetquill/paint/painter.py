@@ -6,16 +6,16 @@ opacity or transforms are about, it is painted in layers: see `_Layers`.
 
 from __future__ import annotations
 
-from fleetquill.graphics.drawing import Drawing
-from fleetquill.layout.boxes import Box, FlexBox, GridBox, PictureBox, TableBox
-from fleetquill.layout.fragments import Fragment, InlineFragment, LineFragment, Rule, TextSpan
-from fleetquill.layout.ledger_rows import LedgerBox, RowsBox
-from fleetquill.layout.sizing import Edges
-from fleetquill.layout.table_geometry import TableDetail
+from fleetquill.drawing.canvas import Canvas, Path
+from fleetquill.drawing.drawing import Drawing
+from fleetquill.drawing.paths import inset, rectangle, rounded
+from fleetquill.layout.boxes.boxes import Box, FlexBox, GridBox, PictureBox, TableBox
+from fleetquill.layout.contract.fragments import Fragment, InlineFragment, LineFragment, Rule, TextSpan
+from fleetquill.layout.contract.sizing import Edges
+from fleetquill.layout.table.geometry import TableDetail
+from fleetquill.layout.table.ledger_rows import LedgerBox, RowsBox
 from fleetquill.named import NamedTuple
 from fleetquill.paint.borders import Frame, Side, corners_of, decoration_of, paint_decoration, stroke_line
-from fleetquill.paint.canvas import Canvas, Path
-from fleetquill.paint.shapes import inset, rectangle, rounded
 from fleetquill.paint.table_columns import paint_columns
 from fleetquill.paint.table_lines import paint_collapsed
 from fleetquill.paint.text import paint_span

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from fleetquill.layout.boxes import ColumnBox
-from fleetquill.layout.fragments import Fragment
-from fleetquill.layout.table_grid import Grid
+from fleetquill.drawing.canvas import Canvas
+from fleetquill.layout.boxes.boxes import ColumnBox
+from fleetquill.layout.contract.fragments import Fragment
+from fleetquill.layout.table.grid import Grid
 from fleetquill.paint.borders import decoration_of
-from fleetquill.paint.canvas import Canvas
 from fleetquill.style.values import Rgba
 
 Patch = tuple[float, float, float, float]  # x, y, width, height

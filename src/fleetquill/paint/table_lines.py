@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from fleetquill.layout.table_borders import NO_BORDER, Border, Collapsed, drawn_width
-from fleetquill.layout.table_geometry import TableDetail
+from fleetquill.drawing.canvas import Canvas
+from fleetquill.layout.table.borders import NO_BORDER, Border, Collapsed, drawn_width
+from fleetquill.layout.table.geometry import TableDetail
 from fleetquill.named import NamedTuple
 from fleetquill.paint.borders import Side, stroke_line
-from fleetquill.paint.canvas import Canvas
 
 Row = tuple[int, float, float]  # index, top and height
 

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from fleetquill.layout.fragments import TextSpan
-from fleetquill.layout.inline_items import TextRun
+from fleetquill.drawing.canvas import Canvas
+from fleetquill.layout.contract.fragments import TextSpan
+from fleetquill.layout.inline.inline_items import TextRun
 from fleetquill.paint.borders import Side, stroke_line
-from fleetquill.paint.canvas import Canvas
 from fleetquill.paint.ink import clear_of_ink
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.style.values import Rgba, resolve

@@ -1,0 +1,518 @@
+"""The parts that one adds to a manuscript in Python: headings, paragraphs, tables, pictures, sections."""
+
+from __future__ import annotations
+
+import base64
+import io
+import os
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from contextlib import contextmanager
+from pathlib import Path
+from typing import TYPE_CHECKING, Any, Final, Literal
+
+from lxml import etree
+
+from fleetquill.authoring.inline import attributes_of, clean, fill
+from fleetquill.authoring.lengths import Length, css_length, css_lengths, css_page
+from fleetquill.authoring.table_parts import add_head, add_sums, labels_of, value_row
+from fleetquill.errors import OptionError, nearest
+
+if TYPE_CHECKING:
+    from fleetquill.authoring.plate import Plate
+    from fleetquill.tree.column import Column
+
+Element = etree._Element
+PAGE_PLACES: Final = ("left", "center", "right")
+Side = Literal["", "left", "right"]
+
+
+class Parts:
+    """What a manuscript can be given, part by part.
+
+    Every part takes `style` (CSS text), `id` and `class_`. Lengths are text with a unit, or a number
+    of points. What stands in a part is text, numbers, dates and pieces such as `strong()`.
+    """
+
+    root: Element
+    base: Path | str
+    _place: Element
+    _count: int
+    _figures: list[Any]
+
+    # ---- where parts go ----
+
+    def _add(self, tag: str, attributes: Mapping[str, str]) -> Element:
+        return etree.SubElement(self._place, tag, {name: clean(text) for name, text in attributes.items()})
+
+    def _fill(self, tag: str, attributes: Mapping[str, str], content: Iterable[Any]) -> None:
+        """Adds a part with its content; nothing is added where the content is at fault."""
+        element = self._add(tag, attributes)
+        with self._undone_on_error(element):
+            fill(element, content)
+
+    @contextmanager
+    def _undone_on_error(self, element: Element) -> Iterator[None]:
+        """Nothing half-made stays in the manuscript."""
+        place = self._place
+        try:
+            yield
+        except Exception:
+            place.remove(element)
+            raise
+
+    @contextmanager
+    def _inside(self, element: Element) -> Iterator[None]:
+        outer, self._place = self._place, element
+        try:
+            yield
+        finally:
+            self._place = outer
+
+    def _rule(self, css: str) -> None:
+        """Adds a rule to the manuscript's own style element."""
+        head = self.root.find("head")
+        assert head is not None
+        style = head.find("style[@class='fq-parts']")
+        if style is None:
+            style = etree.Element("style", {"class": "fq-parts"})
+            head.insert(0, style)
+        style.text = f"{style.text or ''}{css}\n"
+
+    def _page_name(self) -> str:
+        self._count += 1
+        return f"fq-page-{self._count}"
+
+    # ---- text ----
+
+    def heading(self, *content: Any, level: int = 1, style: str = "", id: str = "", class_: str = "") -> None:
+        """A heading of a level from 1 to 6: also an entry of the outline and of contents lists."""
+        if not 1 <= level <= 6:
+            raise OptionError(f"A heading has a level from 1 to 6, not {level}.")
+        self._fill(f"h{level}", attributes_of(style, id, class_), content)
+
+    def paragraph(self, *content: Any, style: str = "", id: str = "", class_: str = "") -> None:
+        self._fill("p", attributes_of(style, id, class_), content)
+
+    def quotation(self, *content: Any, style: str = "", id: str = "", class_: str = "") -> None:
+        """A quotation in a block of its own."""
+        self._fill("blockquote", attributes_of(style, id, class_), content)
+
+    def listing(self, text: str, *, style: str = "", id: str = "", class_: str = "") -> None:
+        """Program text: lines and spaces stay as they are."""
+        self._add("pre", attributes_of(style, id, class_)).text = clean(text)
+
+    def bullets(self, items: Iterable[Any], *, style: str = "", id: str = "", class_: str = "") -> None:
+        """A list with a mark before each item; an item that is a list of its own is set further in."""
+        self._list("ul", items, attributes_of(style, id, class_))
+
+    def numbered(
+        self, items: Iterable[Any], *, start: int = 1, style: str = "", id: str = "", class_: str = ""
+    ) -> None:
+        """A list whose items are counted from `start`."""
+        more = {"start": str(start)} if start != 1 else {}
+        self._list("ol", items, attributes_of(style, id, class_) | more)
+
+    def _list(self, tag: str, items: Iterable[Any], attributes: Mapping[str, str]) -> None:
+        outer = self._add(tag, attributes)
+        with self._undone_on_error(outer):
+            for item in items:
+                if isinstance(item, list) and len(outer):
+                    with self._inside(outer[-1]):
+                        self._list(tag, item, {})
+                else:
+                    fill(etree.SubElement(outer, "li"), [item])
+
+    def definitions(
+        self,
+        pairs: Mapping[Any, Any] | Iterable[tuple[Any, Any]],
+        *,
+        style: str = "",
+        id: str = "",
+        class_: str = "",
+    ) -> None:
+        """Terms, each with what it means."""
+        outer = self._add("dl", attributes_of(style, id, class_))
+        with self._undone_on_error(outer):
+            for term, meaning in pairs.items() if isinstance(pairs, Mapping) else pairs:
+                fill(etree.SubElement(outer, "dt"), [term])
+                fill(etree.SubElement(outer, "dd"), [meaning])
+
+    def contents(self, *, levels: int = 2, style: str = "", id: str = "", class_: str = "") -> None:
+        """A list of the headings down to a level, wherever they stand, with the pages that they are on."""
+        self._add("fq-contents", attributes_of(style, id, class_) | {"levels": str(levels)})
+
+    def rule(self, *, style: str = "", id: str = "", class_: str = "") -> None:
+        """A line across."""
+        self._add("hr", attributes_of(style, id, class_))
+
+    def space(self, height: Length) -> None:
+        """Empty room of a height."""
+        self._add("div", {"style": f"height:{css_length(height, 'height')}"})
+
+    def page_break(self, side: Side = "") -> None:
+        """What follows begins on a new page; with a side, on the next left or right one."""
+        if side not in ("", "left", "right"):
+            raise OptionError(f"A page break leads to a 'left' or a 'right' page, not to {side!r}.")
+        self._add("div", {"style": f"break-after:{side or 'page'}"})
+
+    def html(self, fragment: str) -> None:
+        """Any HTML, as it would stand in a file."""
+        from fleetquill.intake.html import parse_html
+
+        parsed = parse_html(fragment)
+        for part in (parsed.find("head"), parsed.find("body")):
+            if part is None:
+                continue
+            fill(self._place, [part.text or ""])
+            self._place.extend(list(part))
+
+    # ---- tables ----
+
+    def table(
+        self,
+        rows: Any,
+        columns: Sequence[Column | str] = (),
+        *,
+        caption: str = "",
+        stripes: bool = False,
+        style: str = "",
+        id: str = "",
+        class_: str = "",
+    ) -> None:
+        """A table of rows: mappings, sequences, objects, a DataFrame, the path of a CSV file, or a generator.
+
+        Without `columns` the names are taken from the first row or the frame. A column that is only
+        a name is one without a form. Values stay values until they are laid out. Raises DataError
+        with row and column where a row lacks a value or has one that its column cannot show.
+        """
+        from fleetquill.intake.rows import read_rows, rows_and_names
+        from fleetquill.tree.column import Column
+
+        if not columns:
+            rows, names = rows_and_names(rows)
+            columns = [Column(name) for name in names]
+        used = [column if isinstance(column, Column) else Column(column) for column in columns]
+        classes = " ".join(filter(None, [class_, "fq-stripes" if stripes else ""]))
+        table = self._add("table", attributes_of(style, id, f"fq-table {classes}".strip()))
+        with self._undone_on_error(table):
+            self._fill_table(table, used, read_rows(rows, used), caption)
+
+    def _fill_table(
+        self, table: Element, columns: Sequence[Column], rows: Iterable[Sequence[Any]], caption: str
+    ) -> None:
+        if caption:
+            etree.SubElement(table, "caption").text = clean(caption)
+        labels = labels_of(table)
+        carries = any(column.carry for column in columns)
+        add_head(table, columns)
+        if carries:
+            add_sums(table, "thead", "brought", "continued", columns, labels[0], carried=True)
+        body = etree.SubElement(table, "tbody")
+        for number, values in enumerate(rows, 1):
+            value_row(body, columns, values, number)
+        if carries:
+            add_sums(table, "tfoot", "carried", "going-on", columns, labels[1], carried=True)
+        if any(column.total for column in columns):
+            add_sums(table, "tfoot", "total", "last", columns, labels[2], carried=False)
+
+    # ---- pictures ----
+
+    def picture(
+        self,
+        source: Any,
+        *,
+        width: Length = "",
+        height: Length = "",
+        fit: str = "",
+        alt: str = "",
+        caption: str = "",
+        style: str = "",
+        id: str = "",
+        class_: str = "",
+    ) -> None:
+        """A picture: its path or address, its bytes, or a Pillow image.
+
+        `fit` says how it fills a given width and height: contain, cover, fill, none, scale-down.
+        With a caption it becomes a figure.
+        """
+        place = self._place
+        if caption:
+            place = self._add("figure", {})
+        attributes = attributes_of(picture_style(width, height, fit) + style, id, class_)
+        etree.SubElement(place, "img", {"src": picture_source(source), "alt": clean(alt), **attributes})
+        if caption:
+            etree.SubElement(place, "figcaption").text = clean(caption)
+
+    def code(
+        self,
+        kind: str,
+        text: str,
+        *,
+        width: Length = "",
+        height: Length = "",
+        correction: str = "M",
+        style: str = "",
+        id: str = "",
+        class_: str = "",
+    ) -> None:
+        """A code to scan: 'qr', or 'code128', 'code39', 'ean13', 'ean8', 'upc', 'itf'.
+
+        Its modules are 0.33 mm wide where no width is given. `correction` of a QR code is L, M, Q or H.
+        Raises OptionError where the text cannot be written in such a code.
+        """
+        self._add(
+            "fq-code", code_attributes(kind, text, width, height, correction, style) | attributes_of("", id, class_)
+        )
+
+    def payment(
+        self,
+        name: str,
+        iban: str,
+        amount: Any = None,
+        *,
+        text: str = "",
+        reference: str = "",
+        bic: str = "",
+        width: Length = "",
+        style: str = "",
+        id: str = "",
+        class_: str = "",
+    ) -> None:
+        """A code with which a banking app fills in a euro transfer (EPC069-12).
+
+        Raises OptionError where the IBAN's check digits do not agree or a part is too long.
+        """
+        from fleetquill.graphics.codes import payment_text
+
+        payment_text(name, iban, amount, text=text, reference=reference, bic=bic)
+        facts = {"kind": "payment", "name": name, "iban": iban, "text": text, "reference": reference, "bic": bic}
+        if amount is not None:
+            facts["amount"] = str(amount)
+        attributes = attributes_of(picture_style(width, "", "") + style, id, class_)
+        self._add("fq-code", {name: value for name, value in facts.items() if value} | attributes)
+
+    # ---- charts ----
+
+    def chart(
+        self,
+        kind: str,
+        data: Any,
+        *,
+        x: str = "",
+        y: str | Sequence[str] = (),
+        title: str = "",
+        x_title: str = "",
+        y_title: str = "",
+        form: str = "",
+        stacked: bool = False,
+        horizontal: bool = False,
+        legend: bool = True,
+        colors: Sequence[str] = (),
+        bins: int = 10,
+        width: Length = "",
+        height: Length = "",
+        alt: str = "",
+        style: str = "",
+        id: str = "",
+        class_: str = "",
+    ) -> None:
+        """A chart of records or a frame: bar, line, area, scatter, pie, histogram or box.
+
+        `x` names the value along the bottom (for a pie, of its parts), `y` one or more numbers.
+        `form` is how numbers are written: a CLDR pattern, 'money:EUR' or 'percent'. Raises
+        OptionError for an unknown kind and DataError where the data lacks what is named.
+        """
+        from fleetquill.graphics.charts import KINDS
+        from fleetquill.intake.charts import chart_json
+        from fleetquill.intake.rows import as_records
+
+        if kind not in KINDS:
+            meant = nearest(kind, KINDS)
+            hint = f"Did you mean '{meant}'?" if meant else f"It may be {', '.join(KINDS)}."
+            raise OptionError(f"'{kind}' is no kind of chart.", remedy=hint)
+        names = [y] if isinstance(y, str) else list(y)
+        records = as_records(data, [*([x] if x else []), *names])
+        facts = {"kind": kind, "x": x, "y": ",".join(names), "title": title, "x-title": x_title, "y-title": y_title,
+                 "form": form, "colors": ";".join(colors), "alt": alt}  # fmt: skip
+        flags = {"stacked": stacked, "horizontal": horizontal}
+        attributes = {name: value for name, value in facts.items() if value}
+        attributes |= {name: name for name, on in flags.items() if on}
+        if not legend:
+            attributes["legend"] = "none"
+        if bins != 10:
+            attributes["bins"] = str(bins)
+        attributes |= attributes_of(picture_style(width, height, "") + style, id, class_)
+        self._add("fq-chart", attributes).text = clean(chart_json(records))
+
+    def figure(
+        self,
+        figure: Any,
+        *,
+        width: Length = "",
+        height: Length = "",
+        alt: str = "",
+        caption: str = "",
+        style: str = "",
+        id: str = "",
+        class_: str = "",
+    ) -> None:
+        """A Matplotlib figure, drawn as vectors with its text in the document's fonts."""
+        if not hasattr(figure, "draw") or not hasattr(figure, "get_size_inches"):
+            raise OptionError(f"{figure!r} is not a Matplotlib figure.")
+        attributes = {"number": str(len(self._figures)), "alt": alt}
+        self._figures.append(figure)
+        attributes |= attributes_of(picture_style(width, height, "") + style, id, class_)
+        if not caption:
+            self._add("fq-figure", attributes)
+            return
+        with self._inside(self._add("figure", {})):
+            self._add("fq-figure", attributes)
+            fill(self._add("figcaption", {}), [caption])
+
+    # ---- boxes ----
+
+    @contextmanager
+    def section(
+        self,
+        *,
+        page: str = "",
+        margin: Length = "",
+        style: str = "",
+        id: str = "",
+        class_: str = "",
+    ) -> Iterator[None]:
+        """Parts that belong together; with `page` or `margin` they stand on pages of their own kind."""
+        attributes = attributes_of(style, id, class_)
+        if page or margin != "":
+            name = self._page_name()
+            self._rule(page_rule(name, page, margin))
+            attributes["style"] = f"page:{name};{attributes.get('style', '')}"
+        with self._inside(self._add("section", attributes)):
+            yield
+
+    @contextmanager
+    def columns(
+        self, count: int, *, gap: Length = "", rule: str = "", style: str = "", id: str = "", class_: str = ""
+    ) -> Iterator[None]:
+        """Parts in columns of equal width, evened out at their end; `rule` is a CSS border between them."""
+        if count < 1:
+            raise OptionError(f"There is at least one column, not {count}.")
+        css = f"columns:{count};"
+        if gap != "":
+            css += f"column-gap:{css_length(gap, 'gap')};"
+        if rule:
+            css += f"column-rule:{rule};"
+        with self._inside(self._add("div", attributes_of(css + style, id, class_))):
+            yield
+
+    @contextmanager
+    def row(
+        self, *, gap: Length = "5mm", align: str = "start", style: str = "", id: str = "", class_: str = ""
+    ) -> Iterator[None]:
+        """Boxes side by side: each `box()` in it is one of them."""
+        css = f"display:flex;gap:{css_length(gap, 'gap')};align-items:{align};"
+        with self._inside(self._add("div", attributes_of(css + style, id, class_))):
+            yield
+
+    @contextmanager
+    def box(self, *, width: Length = "", style: str = "", id: str = "", class_: str = "") -> Iterator[None]:
+        """A box around parts; in a row, as wide as `width` says, or its share of what is left."""
+        css = f"width:{css_length(width, 'width')};flex:none;" if width != "" else "flex:1 1 0;"
+        with self._inside(self._add("div", attributes_of(css + style, id, class_))):
+            yield
+
+    # ---- pages ----
+
+    def header(self, *, left: str = "", center: str = "", right: str = "", style: str = "") -> None:
+        """What stands above every page: '{page}' and '{pages}' are the numbers, '{title}' the last level 1 heading."""
+        self._margin_boxes("top", (left, center, right), style)
+
+    def footer(self, *, left: str = "", center: str = "", right: str = "", style: str = "") -> None:
+        """What stands below every page; see `header`."""
+        self._margin_boxes("bottom", (left, center, right), style)
+
+    def _margin_boxes(self, edge: str, texts: tuple[str, str, str], style: str) -> None:
+        for place, text in zip(PAGE_PLACES, texts, strict=True):
+            if text:
+                self._rule(f"@page {{ @{edge}-{place} {{ content: {margin_content(text)}; {style} }} }}")
+                if "{title}" in text:
+                    self._rule("h1 { string-set: fq-title content() }")
+
+    @contextmanager
+    def plate(
+        self, page: str = "A4", *, guides: bool = False, style: str = "", id: str = "", class_: str = ""
+    ) -> Iterator[Plate]:
+        """A page drawn by coordinates from its top-left corner; `guides` draws a grid in millimetres."""
+        from fleetquill.authoring.plate import Plate, page_plate
+
+        yield from page_plate(self, Plate, page, guides, attributes_of(style, id, class_))
+
+    @contextmanager
+    def layer(
+        self, *, above: bool = False, first_page_only: bool = False, page: str = "A4", guides: bool = False
+    ) -> Iterator[Plate]:
+        """Drawn below (or above) the flowing content of every page: a letterhead, a watermark, a stamp."""
+        from fleetquill.authoring.plate import Plate, page_layer
+
+        yield from page_layer(self, Plate, above, first_page_only, page, guides)
+
+
+def page_rule(name: str, page: str, margin: Length) -> str:
+    css = f"size:{css_page(page)};" if page else ""
+    if margin != "":
+        css += f"margin:{css_lengths(margin, 'margin')};"
+    return f"@page {name} {{ {css} }}"
+
+
+def margin_content(text: str) -> str:
+    """'Page {page} of {pages}' as CSS content."""
+    parts: list[str] = []
+    names = {"page": "counter(page)", "pages": "counter(pages)", "title": "string(fq-title)"}
+    rest = text
+    while rest:
+        before, brace, after = rest.partition("{")
+        if before:
+            escaped = before.replace("\\", "\\\\").replace('"', '\\"').replace("\n", "\\a ")
+            parts.append(f'"{escaped}"')
+        if not brace:
+            break
+        name, closing, rest = after.partition("}")
+        if not closing or name not in names:
+            meant = nearest(name, names)
+            hint = f"Did you mean '{{{meant}}}'?" if meant else "It may name {page}, {pages} and {title}."
+            raise OptionError(f"'{{{name}}}' is not known in the head or foot of a page.", remedy=hint)
+        parts.append(names[name])
+    return " ".join(parts)
+
+
+def code_attributes(kind: str, text: str, width: Length, height: Length, correction: str, style: str) -> dict[str, str]:
+    """The attributes of an fq-code element, tried out at once."""
+    from fleetquill.graphics.codes import code_drawing
+
+    code_drawing(kind, text, correction.upper())
+    css = picture_style(width, height, "") + style
+    return {"kind": kind, "value": text, "correction": correction, **({"style": css} if css else {})}
+
+
+FITS: Final = ("", "contain", "cover", "fill", "none", "scale-down")
+
+
+def picture_style(width: Length, height: Length, fit: str) -> str:
+    if fit not in FITS:
+        raise OptionError(f"{fit!r} is no way to fit a picture.", remedy=f"It may be {', '.join(FITS[1:])}.")
+    css = f"width:{css_length(width, 'width')};" if width != "" else ""
+    css += f"height:{css_length(height, 'height')};" if height != "" else ""
+    return css + (f"object-fit:{fit};" if fit else "")
+
+
+def picture_source(source: Any) -> str:
+    """An address for a path, for bytes, or for a Pillow image."""
+    if isinstance(source, (bytes, bytearray)):
+        return f"data:;base64,{base64.b64encode(source).decode('ascii')}"
+    if isinstance(source, (str, os.PathLike)):
+        return os.fspath(source)
+    if hasattr(source, "save") and hasattr(source, "mode"):
+        stream = io.BytesIO()
+        source.save(stream, "PNG")
+        return f"data:image/png;base64,{base64.b64encode(stream.getvalue()).decode('ascii')}"
+    raise OptionError(f"{source!r} is not a picture.", remedy="Give a path, bytes, or a Pillow image.")

@@ -1,0 +1,113 @@
+"""What tables and ledgers are made of: heads, rows, sums that are carried over pages."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from typing import TYPE_CHECKING, Any, Final
+
+from lxml import etree
+
+from fleetquill.authoring.inline import Inline, clean, fill, value_attributes
+from fleetquill.errors import DataError
+from fleetquill.formats import as_decimal
+
+if TYPE_CHECKING:
+    from fleetquill.tree.column import Column
+
+Element = etree._Element
+
+LABELS: Final = {  # by language: brought forward, carried forward, total
+    "en": ("Brought forward", "Carried forward", "Total"),
+    "de": ("Übertrag", "Übertrag", "Summe"),
+    "fr": ("Report", "À reporter", "Total"),
+    "ar": ("رصيد مرحل", "يرحل بعده", "المجموع"),
+}
+WRAPPED: Final = "overflow-wrap:break-word;"  # no value is drawn over its neighbour
+CLIPPED: Final = "white-space:nowrap;overflow:hidden;text-overflow:ellipsis;"
+
+
+def language_of(element: Element) -> str:
+    node: Element | None = element
+    while node is not None:
+        if node.get("lang"):
+            return str(node.get("lang")).split("-")[0].lower()
+        node = node.getparent()
+    return "en"
+
+
+def labels_of(element: Element) -> tuple[str, str, str]:
+    return LABELS.get(language_of(element), LABELS["en"])
+
+
+def cell_style(column: Column, *, head: bool) -> str:
+    align = column.align or ("start" if head else "")  # a head stands over its values
+    if align == "decimal":
+        align = "end" if head else '"."'
+    style = f"text-align:{align};" if align else ""
+    if head and column.width:
+        style += f"width:{column.width};"
+    if column.overflow == "clip" and not head:
+        return style + CLIPPED
+    return style + (WRAPPED.replace("break-word", "anywhere") if column.width else WRAPPED)
+
+
+def add_head(table: Element, columns: Sequence[Column]) -> None:
+    head = etree.SubElement(etree.SubElement(table, "thead"), "tr")
+    for column in columns:
+        etree.SubElement(head, "th", {"style": cell_style(column, head=True)}).text = clean(column.title)
+
+
+def text_row(body: Element, columns: Sequence[Column], texts: Iterable[str]) -> None:
+    row = etree.SubElement(body, "tr")
+    for column, text in zip(columns, texts, strict=True):
+        etree.SubElement(row, "td", {"style": cell_style(column, head=False)}).text = clean(text) or "\u200b"
+
+
+def value_row(body: Element, columns: Sequence[Column], values: Sequence[Any], number: int) -> None:
+    """A row of values that stay values: the press writes them by its locale.
+
+    Raises DataError with the row's number and the column where a value does not suit its column.
+    """
+    row = etree.SubElement(body, "tr")
+    for column, value in zip(columns, values, strict=True):
+        style = cell_style(column, head=False)
+        if column.total:
+            style += f"-fq-tally:{column.name};"
+        cell = etree.SubElement(row, "td", {"style": style})
+        if value is None or value == "":
+            continue
+        if isinstance(value, (Inline, list, tuple)):
+            fill(cell, [value])
+            continue
+        if column.is_number:
+            try:
+                cell.set("data-value", str(as_decimal(value)))
+            except ValueError as error:
+                raise DataError(f"Row {number}, column '{column.name}': {error}.") from error
+        if isinstance(value, (str, bool, int)) and not column.form:
+            cell.text = clean(str(value))
+        else:
+            etree.SubElement(cell, "fq-value", value_attributes(value, column.form))
+
+
+def add_sums(
+    table: Element, tag: str, name: str, show_on: str, columns: Sequence[Column], label: str, *, carried: bool
+) -> None:
+    """A head or foot with sums so far; `show_on` says on which pages (-fq-show-on)."""
+    group = etree.SubElement(table, tag, {"class": name, "style": f"-fq-show-on:{show_on};"})
+    sum_row(group, name, columns, label, scope="so-far", carried=carried)
+
+
+def sum_row(parent: Element, name: str, columns: Sequence[Column], label: str, *, scope: str, carried: bool) -> None:
+    """A label over the columns before the first sum, then a sum in each column that has one."""
+    row = etree.SubElement(parent, "tr", {"class": name})
+    shown = [bool(column.carry if carried else column.total) for column in columns]
+    lead = shown.index(True) if True in shown else len(columns)
+    if lead:
+        etree.SubElement(row, "td", {"colspan": str(lead), "style": f"text-align:start;{WRAPPED}"}).text = label
+    for column, has_sum in list(zip(columns, shown, strict=True))[lead:]:
+        cell = etree.SubElement(row, "td", {"style": cell_style(column, head=False)})
+        if has_sum:
+            etree.SubElement(cell, "fq-tally", {"name": column.name, "scope": scope, "form": column.form})
+        else:
+            cell.text = "\u200b"

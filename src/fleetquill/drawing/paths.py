@@ -1,0 +1,67 @@
+"""Paths that boxes are drawn with: rectangles, rounded rectangles, polygons."""
+
+from __future__ import annotations
+
+from typing import Final
+
+from fleetquill.drawing.canvas import Path
+from fleetquill.graphics.svg.paths import KAPPA
+from fleetquill.named import NamedTuple
+
+Segment = tuple[str, *tuple[float, ...]]
+
+
+class Corners(NamedTuple):
+    """Radii (across, down) of the four corners, clockwise from the top left."""
+
+    top_left: tuple[float, float]
+    top_right: tuple[float, float]
+    bottom_right: tuple[float, float]
+    bottom_left: tuple[float, float]
+
+    @property
+    def square(self) -> bool:
+        return not any(across and down for across, down in self)
+
+
+SQUARE: Final = Corners((0.0, 0.0), (0.0, 0.0), (0.0, 0.0), (0.0, 0.0))
+
+
+def rectangle(x: float, y: float, width: float, height: float) -> list[Segment]:
+    return [("m", x, y), ("l", x + width, y), ("l", x + width, y + height), ("l", x, y + height), ("h",)]
+
+
+def polygon(*points: tuple[float, float]) -> list[Segment]:
+    return [("m", *points[0]), *(("l", *point) for point in points[1:]), ("h",)]
+
+
+def rounded(x: float, y: float, width: float, height: float, corners: Corners) -> Path:
+    """A rectangle with elliptical corners, clockwise."""
+    if corners.square:
+        return rectangle(x, y, width, height)
+    (tlx, tly), (trx, try_), (brx, bry), (blx, bly) = corners
+    right, bottom = x + width, y + height
+    k = 1 - KAPPA
+    return [
+        ("m", x + tlx, y),
+        ("l", right - trx, y),
+        ("c", right - trx * k, y, right, y + try_ * k, right, y + try_),
+        ("l", right, bottom - bry),
+        ("c", right, bottom - bry * k, right - brx * k, bottom, right - brx, bottom),
+        ("l", x + blx, bottom),
+        ("c", x + blx * k, bottom, x, bottom - bly * k, x, bottom - bly),
+        ("l", x, y + tly),
+        ("c", x, y + tly * k, x + tlx * k, y, x + tlx, y),
+        ("h",),
+    ]
+
+
+def inset(corners: Corners, top: float, right: float, bottom: float, left: float) -> Corners:
+    """The corners of the inner edge of a border (CSS Backgrounds 3 §4.2)."""
+    (tlx, tly), (trx, try_), (brx, bry), (blx, bly) = corners
+    return Corners(
+        (max(0.0, tlx - left), max(0.0, tly - top)),
+        (max(0.0, trx - right), max(0.0, try_ - top)),
+        (max(0.0, brx - right), max(0.0, bry - bottom)),
+        (max(0.0, blx - left), max(0.0, bly - bottom)),
+    )

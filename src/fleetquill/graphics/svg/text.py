@@ -1,0 +1,166 @@
+"""Text in SVG: chunks of text, each anchored where it begins (SVG 2 §11)."""
+
+from __future__ import annotations
+
+import re
+from typing import Final, Protocol
+
+from lxml import etree
+
+from fleetquill.drawing.drawing import Drawing, measured
+from fleetquill.graphics.svg.paths import first_number, length_of, numbers_of
+from fleetquill.named import NamedTuple
+from fleetquill.style.values import Rgba
+from fleetquill.text.face import Face
+from fleetquill.text.shaping import FontSetting
+
+Element = etree._Element
+Style = dict[str, str]
+
+NOT_APPLIED: Final = {"textlength": "textLength", "rotate": "rotate"}  # attributes, and how they are written
+NOT_DONE: Final = {"writing-mode": ("horizontal-tb", "lr-tb", "lr"), "baseline-shift": ("baseline", "0")}  # but these
+HANGING: Final = 0.8  # of the ascent, where the font has no baseline table
+
+
+class TextPainter(Protocol):
+    """What text needs of the one who draws the SVG."""
+
+    out: Drawing
+
+    def style_of(self, element: Element, parent: Style) -> Style:
+        """The values of an element."""
+
+    def font_of(self, style: Style) -> FontSetting:
+        """The font that a style asks for."""
+
+    def text_color(self, style: Style) -> Rgba | None:
+        """The colour of text; None where it has none."""
+
+
+class Piece(NamedTuple):
+    """A run of text in one style; x and y where it begins a chunk of its own."""
+
+    text: str
+    style: Style
+    x: float | None
+    y: float | None
+    dx: float
+    dy: float
+
+
+def draw_text(painter: TextPainter, element: Element, style: Style) -> None:
+    """A text element with the spans in it."""
+    pieces: list[Piece] = []
+    _gather(painter, element, style, pieces)
+    preserve = element.get("space") == "preserve"
+    x, y = 0.0, 0.0
+    chunk: list[tuple[Piece, float]] = []
+    for number, piece in enumerate(pieces):
+        if piece.x is not None or piece.y is not None:
+            x = _set_chunk(painter, chunk, x, y)
+            chunk = []
+            x = piece.x if piece.x is not None else x
+            y = piece.y if piece.y is not None else y
+        text = piece.text
+        if not preserve:
+            text = re.sub(r"[ \t\r\n]+", " ", text)
+            if number == 0 or (chunk and chunk[-1][0].text.endswith(" ")) or not chunk:
+                text = text.lstrip()
+            if number == len(pieces) - 1:
+                text = text.rstrip()
+        piece = piece._replace(text=text)
+        spacing = _letter_spacing(piece.style) * len(text)
+        chunk.append((piece, measured(painter.font_of(piece.style), _size(piece.style), text) + spacing))
+    _set_chunk(painter, chunk, x, y)
+
+
+def _gather(painter: TextPainter, element: Element, style: Style, pieces: list[Piece]) -> None:
+    for name, shown in NOT_APPLIED.items():
+        if name in element.attrib:
+            painter.out.note(f"What '{shown}' asks of SVG text is not done.")
+    for name, usual in NOT_DONE.items():
+        if style[name] not in usual:
+            painter.out.note(f"What '{name}' asks of SVG text is not done.")
+    places = [numbers_of(element.get(name, "")) for name in ("x", "y", "dx", "dy")]
+    if any(len(numbers) > 1 for numbers in places):
+        painter.out.note("Letters of SVG text are not placed one by one.")
+    x, y, dx, dy = ((numbers[0] if numbers else None) for numbers in places)
+    first = len(pieces)
+    if element.text:
+        pieces.append(Piece(element.text, style, None, None, 0.0, 0.0))
+    for child in element:
+        if not isinstance(child.tag, str):
+            continue
+        if child.tag in ("tspan", "a"):
+            inner = painter.style_of(child, style)
+            if inner["display"] != "none":
+                _gather(painter, child, inner, pieces)
+        elif child.tag == "textpath":
+            painter.out.note("SVG text on a path is set on a straight line.")
+            _gather(painter, child, painter.style_of(child, style), pieces)
+        if child.tail:
+            pieces.append(Piece(child.tail, style, None, None, 0.0, 0.0))
+    if len(pieces) > first:
+        piece = pieces[first]
+        pieces[first] = piece._replace(
+            x=piece.x if x is None else x,
+            y=piece.y if y is None else y,
+            dx=piece.dx + (dx or 0.0),
+            dy=piece.dy + (dy or 0.0),
+        )
+
+
+def _set_chunk(painter: TextPainter, chunk: list[tuple[Piece, float]], x: float, y: float) -> float:
+    if not chunk:
+        return x
+    total = sum(width + piece.dx for piece, width in chunk)
+    anchor = chunk[0][0].style["text-anchor"]
+    x -= total if anchor == "end" else total / 2 if anchor == "middle" else 0.0
+    for piece, width in chunk:
+        x, y = x + piece.dx, y + piece.dy
+        color = painter.text_color(piece.style)
+        if color is not None and piece.text.strip() and piece.style["visibility"] == "visible":
+            _set_piece(painter, piece, width, x, y, color)
+        x += width
+    return x
+
+
+def _set_piece(painter: TextPainter, piece: Piece, width: float, x: float, y: float, color: Rgba) -> None:
+    style, out = piece.style, painter.out
+    setting, size = painter.font_of(style), _size(style)
+    face = setting.face
+    baseline = y + _above_baseline(style, face) * size
+    out.text(x, baseline, setting, size, color, piece.text, _letter_spacing(style))
+    lines = style["text-decoration"].split()
+    for name, offset, thick in (
+        ("underline", face.underline_offset, face.underline_thickness),
+        ("overline", face.ascent, face.underline_thickness),
+        ("line-through", face.strikeout_offset, face.strikeout_thickness),
+    ):
+        if name in lines:
+            top, bottom = (baseline - (offset + half) * size for half in (thick / 2, -thick / 2))
+            out.fill([("m", x, top), ("l", x + width, top), ("l", x + width, bottom), ("l", x, bottom), ("h",)], color)
+
+
+def _above_baseline(style: Style, face: Face) -> float:
+    """How far above the alphabetic baseline the one lies that stands at the text's place, in em (SVG 2 §11.10.2)."""
+    wanted = style["alignment-baseline"] if style["alignment-baseline"] != "auto" else style["dominant-baseline"]
+    if wanted == "middle":
+        return face.x_height / 2
+    if wanted in ("central", "mathematical"):
+        return (face.ascent - face.descent) / 2
+    if wanted == "hanging":
+        return face.ascent * HANGING
+    if wanted in ("text-before-edge", "before-edge", "text-top"):
+        return face.ascent
+    if wanted in ("text-after-edge", "after-edge", "text-bottom", "ideographic"):
+        return -face.descent
+    return 0.0
+
+
+def _size(style: Style) -> float:
+    return first_number(style["font-size"], 16.0)
+
+
+def _letter_spacing(style: Style) -> float:
+    return length_of(style["letter-spacing"], None, _size(style)) or 0.0

@@ -1,0 +1,366 @@
+"""Block layout: boxes one below the other, over as many pages as they need (CSS 2.2 §9.4.1)."""
+
+from __future__ import annotations
+
+from fleetquill.layout.block import breaks
+from fleetquill.layout.block.floats import LEAST_BAND, Floats, FloatSpace, is_float, lay_out_float, place_float
+from fleetquill.layout.block.margins import (
+    NONE,
+    Margins,
+    bottom_margins,
+    is_root_of_context,
+    is_through,
+    joins_bottom,
+    joins_top,
+    top_margins,
+)
+from fleetquill.layout.boxes.boxes import AnchorBox, BlockBox, Box, LinesBox
+from fleetquill.layout.contract.context import Context
+from fleetquill.layout.contract.dispatch import content_widths, layout
+from fleetquill.layout.contract.fragments import Fragment, LineFragment
+from fleetquill.layout.contract.sizing import (
+    clamp_height,
+    edges_of,
+    fixed_margins,
+    height_by_ratio,
+    margin_left_right,
+    own_height,
+    own_width,
+)
+from fleetquill.layout.contract.space import SLACK, UNBOUNDED, Laid, Resume, Space
+from fleetquill.layout.inline.lines import border_box_width, paragraph_of, place_marker
+from fleetquill.named import NamedTuple
+
+
+class Placed(NamedTuple):
+    """A child that stands on this page: which, where, what went in and what came out."""
+
+    child: int
+    fragment: Fragment
+    y: float
+    space: Space
+    resume: Resume | None
+    floating: bool = False
+
+
+class Flow(NamedTuple):
+    """Block-level children laid out one below the other."""
+
+    placed: list[Placed]
+    height: float
+    margins: Margins  # after the last child, not part of the height
+    resume: Resume | None
+
+
+def layout_block(box: BlockBox, space: Space, resume: Resume | None) -> Laid:
+    """A block container of blocks."""
+    style = box.style
+    edges = edges_of(style, space.width)
+    width = border_box_width(box, space) if space.fixed_width is None else space.fixed_width
+    inner = max(0.0, width - edges.across)
+    clone = style.box_decoration_break == "clone"
+    top = edges.top if resume is None or clone else 0.0
+    height = own_height(style, space.height, edges.down) if space.fixed_height is None else space.fixed_height
+    inner_space = Space(
+        space.context,
+        inner,
+        None if height is None else max(0.0, height - edges.down),
+        space.room - top - edges.bottom,
+        space.page - edges.down,
+        space.at_top,
+        floats=None if space.floats is None or is_root_of_context(box) else space.floats.moved(edges.left, top),
+        in_columns=space.in_columns,
+    )
+    joined = joins_top(box, space.width)
+    flow = flow_children(box.children, inner_space, resume, joined=joined and resume is None)
+    if flow is None:
+        return Laid(None, resume or Resume())
+    fragment = Fragment(box, width, 0.0)
+    for placed in flow.placed:
+        placed.fragment.x += edges.left
+        placed.fragment.y = placed.y + top
+        fragment.children.append(placed.fragment)
+    fragment.first, fragment.last = resume is None, flow.resume is None
+    fragment.baseline = first_baseline(fragment)
+    content = flow.height
+    if not joins_bottom(box, space.width) and flow.resume is None:
+        content = max(0.0, content + flow.margins.size)
+    fragment.height = _border_box_height(box, space, height, top, content, edges.bottom, fragment)
+    if clone and not fragment.last:
+        fragment.height += edges.bottom
+    if box.marker and fragment.first:
+        place_marker(box.marker, fragment, space)
+    return Laid(fragment, flow.resume)
+
+
+def _border_box_height(
+    box: Box, space: Space, given: float | None, top: float, content: float, bottom: float, fragment: Fragment
+) -> float:
+    if not fragment.last:
+        return top + content
+    natural = top + content + bottom
+    if not fragment.first:
+        return natural
+    if space.fixed_height is not None:
+        return space.fixed_height
+    if given is None:
+        by_ratio = height_by_ratio(box.style, fragment.width, edges_of(box.style, space.width))
+        given = natural if by_ratio is None else max(natural, by_ratio)
+    return clamp_height(box.style, given, space.height, top + bottom)
+
+
+def first_baseline(fragment: Fragment) -> float | None:
+    """The baseline of the first line in a fragment, from its top."""
+    for child in fragment.children:
+        if isinstance(child, LineFragment):
+            return child.y + child.baseline
+        if child.baseline is not None:
+            return child.y + child.baseline
+    return None
+
+
+def flow_children(children: list[Box], space: Space, resume: Resume | None, *, joined: bool) -> Flow | None:
+    """Lays out block-level siblings from `resume` on; None where nothing fits.
+
+    `joined` says that the first child's top margin has been taken by the parent.
+    """
+    return _FlowRun(children, space, resume, joined).run()
+
+
+class _FlowRun:
+    """One pass over block-level siblings on one page."""
+
+    def __init__(self, children: list[Box], space: Space, resume: Resume | None, joined: bool) -> None:
+        self.children = children
+        self.own_floats = space.floats is None
+        self.around = FloatSpace(Floats(), 0.0, 0.0) if space.floats is None else space.floats
+        self.space = space
+        self.index = resume.at if resume else 0
+        self.inner: Resume | None = resume.inner if resume else None
+        self.y = 0.0
+        self.margins = NONE
+        self.absorbed = joined
+        self.floated = False  # whether a float stands before what follows here
+        self.truncated = resume is not None and not resume.forced  # margins at an unforced break go (§5.2)
+        self.placed: list[Placed] = []
+
+    def run(self) -> Flow | None:
+        first = self.index
+        while self.index < len(self.children):
+            child = self.children[self.index]
+            if is_float(child):
+                if not self._float(child):
+                    return self._break()
+                continue
+            if isinstance(child, AnchorBox):
+                self._anchor(child)
+                continue
+            if self.index > first and self.inner is None and self.space.room != UNBOUNDED:
+                forced = breaks.forced_between(
+                    self._previous(first),
+                    child,
+                    in_columns=self.space.in_columns,
+                    named=self.space.context.named_pages,
+                )
+                if forced:
+                    return self._flow(Resume(self.index, None, forced))
+            if self.inner is None:
+                _measure(child, self.space)
+                if is_through(child, self.space.width):
+                    self._pass_through(child)
+                    continue
+            laid, gap = self._lay_out(child)
+            if laid.fragment is None:
+                return self._break()
+            self.y += gap + laid.fragment.height
+            if laid.resume is not None:
+                self.margins = NONE
+                return self._flow(Resume(self.index, laid.resume))
+            self.absorbed = self.truncated = False
+            self.margins = bottom_margins(child, self.space.width)
+            self.inner = None
+            self.index += 1
+        return self._flow(None)
+
+    def _flow(self, resume: Resume | None) -> Flow:
+        height, margins = self.y, self.margins
+        if self.own_floats and self.around.floats.rects:
+            bottom = self.around.floats.bottom
+            if bottom > height + margins.size:  # a context is as tall as its floats (CSS 2.2 §10.6.7)
+                height, margins = bottom, NONE
+        return Flow(self.placed, height, margins, resume)
+
+    def _pass_through(self, child: Box) -> None:
+        """A box of no height: its margins join those around it."""
+        width = self.space.width
+        self.margins = self.margins.joined(top_margins(child, width)).joined(bottom_margins(child, width))
+        fragment = Fragment(child, max(0.0, border_box_width(child, self.space)), 0.0)
+        _place_across(child, fragment, self.space)
+        y = self.y if self.absorbed else self.y + self.margins.size
+        self.placed.append(Placed(self.index, fragment, y, self.space, None))
+        self.index += 1
+
+    def _lay_out(self, child: Box) -> tuple[Laid, float]:
+        """A child in flow, and the gap above it."""
+        space, width = self.space, self.space.width
+        above = top_margins(child, width)
+        cleared = self.floated and child.style.clear != "none"  # its margin has not been taken (§8.3.1)
+        no_gap = (self.absorbed and not cleared) or self.truncated or self.inner is not None
+        gap = 0.0 if no_gap else self.margins.joined(above).size
+        if child.style.clear != "none" and self.around.floats.rects:
+            top = self.around.floats.below(child.style.clear, self.around.y + self.y + gap)
+            gap = top - self.around.y - self.y
+        at_top = space.at_top and not any(p.fragment.height for p in self.placed)
+        left_edge, available = 0.0, width
+        floats = None
+        if is_root_of_context(child):
+            if self.around.floats.rects:
+                gap, left_edge, available = self._beside_floats(child, gap)
+        else:
+            fixed = fixed_margins(child.style)
+            left_margin = (fixed or margin_left_right(child.style, width, own_or_none(child, width)))[0]
+            floats = self.around.moved(left_margin, self.y + gap)
+        child_space = space._replace(width=available, room=space.room - self.y - gap, at_top=at_top, floats=floats)
+        laid = _lay_out_child(child, child_space, self.inner)
+        if laid.fragment is not None:
+            _place_across(child, laid.fragment, child_space)
+            laid.fragment.x += left_edge
+            self.placed.append(Placed(self.index, laid.fragment, self.y + gap, child_space, self.inner))
+        return laid, gap
+
+    def _beside_floats(self, child: Box, gap: float) -> tuple[float, float, float]:
+        """Where a box that must not overlap floats stands (§9.5): gap, left edge, width."""
+        width = self.space.width
+        across = edges_of(child.style, width).across
+        needed = own_width(child.style, width, across)
+        if needed is None:
+            needed = content_widths(child, self.space.context)[0]
+        needed += sum(margin_left_right(child.style, width, None))
+        around = self.around
+        top, left, right = around.floats.find(needed, LEAST_BAND, around.y + self.y + gap, around.x, around.x + width)
+        return top - around.y - self.y, left - around.x, right - left
+
+    def _float(self, child: Box) -> bool:
+        """A float among blocks; False where it must wait for the next page."""
+        fragment = lay_out_float(child, self.space)
+        y = self.y + (0.0 if self.absorbed else self.margins.size)
+        bottom = place_float(child, fragment, self.around, self.space.width, y)
+        at_top = self.space.at_top and not any(p.fragment.height for p in self.placed)
+        if bottom > self.space.room + SLACK and not at_top:
+            self.around.floats.rects.pop()
+            return False
+        self.placed.append(Placed(self.index, fragment, fragment.y, self.space, None, floating=True))
+        self.index += 1
+        self.floated = True
+        return True
+
+    def _anchor(self, child: AnchorBox) -> None:
+        """What was taken out of the flow leaves a point where it stood."""
+        fragment = Fragment(child, 0.0, 0.0)
+        y = self.y + (0.0 if self.absorbed else self.margins.size)
+        fragment.y = y
+        self.placed.append(Placed(self.index, fragment, y, self.space, None, floating=True))
+        self.index += 1
+
+    def _previous(self, first: int) -> Box | None:
+        """The sibling before the one at hand that is in flow, on this page."""
+        for index in range(self.index - 1, first - 1, -1):
+            if not isinstance(self.children[index], AnchorBox):
+                return self.children[index]
+        return None
+
+    def _break(self) -> Flow | None:
+        """The child at hand does not fit."""
+        return _break_before(self.children, self.placed, self.index, self.inner, self.space)
+
+
+def own_or_none(box: Box, width: float) -> float | None:
+    """The border box width that a block asks for; None for auto."""
+    return own_width(box.style, width, edges_of(box.style, width).across)
+
+
+def _measure(child: Box, space: Space) -> None:
+    """Whether an inline context is empty is known once its paragraph is there."""
+    if isinstance(child, LinesBox):
+        paragraph_of(child, space.context)
+    elif type(child) is BlockBox:
+        for inner in child.children:
+            _measure(inner, space)
+            if not is_through(inner, space.width):
+                break
+
+
+def _lay_out_child(child: Box, space: Space, inner: Resume | None) -> Laid:
+    """A child's layout, with `break-inside: avoid` kept where a page can hold the box."""
+    laid = layout(child, space, inner)
+    fragment = laid.fragment
+    if fragment is None:
+        return laid
+    cut = laid.resume is not None and not laid.resume.forced
+    if cut and breaks.avoided_inside(child, in_columns=space.in_columns):
+        if not space.at_top:
+            return Laid(None, inner)
+        if inner is None:
+            space.context.remark("break", "The box asks not to be broken but is taller than its page.", child.element)
+    if not space.at_top and laid.resume is None and fragment.height > space.room + SLACK and inner is None:
+        return Laid(None, inner)
+    if space.at_top and laid.resume is None and fragment.height > space.room + SLACK and not child.children:
+        over = (fragment.height - space.room) * 0.75
+        space.context.remark("overflow", f"The box is {over:.1f} pt taller than the page has room for.", child.element)
+    return laid
+
+
+def _place_across(child: Box, fragment: Fragment, space: Space) -> None:
+    left, _ = margin_left_right(child.style, space.width, fragment.width)
+    fragment.x = left
+
+
+def _break_before(
+    children: list[Box], placed: list[Placed], index: int, inner: Resume | None, space: Space
+) -> Flow | None:
+    """The child at `index` does not fit: ends the page at the last place where a break is welcome."""
+    if not placed:
+        return None
+    kept = [p for p in placed if not p.floating]
+    floating = [p for p in placed if p.floating]
+    following = index
+    columns = space.in_columns
+    while (
+        kept
+        and inner is None
+        and breaks.avoided_between(children[kept[-1].child], children[following], in_columns=columns)
+    ):
+        last = kept[-1]
+        shorter = last.space._replace(room=last.fragment.height - 2 * SLACK, at_top=False)
+        laid = layout(children[last.child], shorter, last.resume) if last.fragment.height else Laid(None, None)
+        whole = breaks.avoided_inside(children[last.child], in_columns=columns)
+        if laid.fragment is not None and laid.resume is not None and not whole:
+            _place_across(children[last.child], laid.fragment, space)
+            kept[-1] = last._replace(fragment=laid.fragment)
+            return Flow([*floating, *kept], last.y + laid.fragment.height, NONE, Resume(last.child, laid.resume))
+        kept.pop()
+        following = last.child
+        inner = last.resume
+    if kept:
+        end = kept[-1].y + kept[-1].fragment.height
+        stay = [p for p in floating if p.child < following]
+        return Flow([*stay, *kept], end, NONE, Resume(following, inner))
+    if not space.at_top:
+        return None
+    space.context.remark(
+        "break", "No break that the document allows leaves room here; one was made all the same.",
+        children[index].element,
+    )  # fmt: skip
+    end = placed[-1].y + placed[-1].fragment.height
+    return Flow(placed, end, NONE, Resume(index))
+
+
+def block_content_widths(box: Box, context: Context) -> tuple[float, float]:
+    """The widest of the children (CSS Sizing 3 §5.1)."""
+    least = most = 0.0
+    for child in box.children:
+        narrow, wide = content_widths(child, context)
+        left, right = margin_left_right(child.style, 0.0, None)
+        least = max(least, narrow + left + right)
+        most = max(most, wide + left + right)
+    return least, most

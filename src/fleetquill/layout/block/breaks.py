@@ -1,0 +1,102 @@
+"""Breaks between boxes: where they are forced, and where they are to be avoided (CSS Fragmentation 3)."""
+
+from __future__ import annotations
+
+from typing import Final
+
+from fleetquill.layout.boxes.boxes import AnchorBox, BlockBox, Box, FlexBox, GridBox
+from fleetquill.layout.contract.space import Resume
+
+FORCED: Final = frozenset(("page", "always", "all", "left", "right", "recto", "verso"))
+AVOID: Final = frozenset(("avoid", "avoid-page"))
+AVOID_IN_COLUMNS: Final = AVOID | {"avoid-column"}
+
+
+def _first(box: Box) -> Box | None:
+    """The first child in flow of a plain block."""
+    if type(box) is not BlockBox:
+        return None
+    return next((child for child in box.children if not isinstance(child, AnchorBox)), None)
+
+
+def _last(box: Box) -> Box | None:
+    if type(box) is not BlockBox:
+        return None
+    return next((child for child in reversed(box.children) if not isinstance(child, AnchorBox)), None)
+
+
+def before(box: Box) -> str:
+    """`break-before` of the box, or of a first child that it reaches through (§3.1, propagation)."""
+    value = box.style.break_before
+    if value == "auto":
+        child = _first(box)
+        return before(child) if child is not None else value
+    return value
+
+
+def after(box: Box) -> str:
+    """`break-after` of the box, or of a last child that it reaches through."""
+    value = box.style.break_after
+    if value == "auto":
+        child = _last(box)
+        return after(child) if child is not None else value
+    return value
+
+
+def start_page(box: Box) -> str:
+    """The name of the page that the box begins on (CSS Paged Media 3 §8.3); '' for none."""
+    child = _first(box)
+    return start_page(child) if child is not None else str(box.kept.get("page", ""))
+
+
+def end_page(box: Box) -> str:
+    child = _last(box)
+    return end_page(child) if child is not None else str(box.kept.get("page", ""))
+
+
+def forced_between(previous: Box | None, following: Box, *, in_columns: int = 0, named: bool = False) -> str:
+    """The kind of a forced break between two siblings; '' for none. `named`: pages have names here."""
+    if previous is None:
+        return ""
+    for value in (before(following), after(previous)):
+        if value in FORCED:
+            return "page" if value in ("always", "all") else value
+        if value == "column" and in_columns:
+            return value
+    return "page" if named and start_page(following) != end_page(previous) else ""
+
+
+def avoided_between(previous: Box, following: Box, *, in_columns: int = 0) -> bool:
+    avoid = AVOID_IN_COLUMNS if in_columns else AVOID
+    return before(following) in avoid or after(previous) in avoid
+
+
+def avoided_inside(box: Box, *, in_columns: int = 0) -> bool:
+    return box.style.break_inside in (AVOID_IN_COLUMNS if in_columns else AVOID)
+
+
+def forces_inside(box: Box) -> bool:
+    """Whether a forced break stands anywhere between the box's descendants."""
+    kept = box.kept.get("forces")
+    if kept is None:
+        kept = box.kept["forces"] = _forces_inside(box)
+    return bool(kept)
+
+
+def _forces_inside(box: Box) -> bool:
+    if not isinstance(box, (BlockBox, FlexBox, GridBox)):
+        return False
+    for index, child in enumerate(box.children):
+        values = {child.style.break_before if index else "auto", child.style.break_after}
+        if values & FORCED or forces_inside(child):
+            return True
+    return False
+
+
+def forced_kind(resume: Resume | None) -> str:
+    """The kind of the forced break that led to a resume; '' where none did."""
+    while resume is not None:
+        if resume.forced:
+            return resume.forced
+        resume = resume.inner if isinstance(resume.inner, Resume) else None
+    return ""

@@ -1,0 +1,266 @@
+"""Columns: one flow in columns side by side, evened out at its end (CSS Multi-column 1)."""
+
+from __future__ import annotations
+
+import math
+from bisect import bisect_left
+from typing import Final
+
+from fleetquill.layout.block.block import Flow, block_content_widths, flow_children
+from fleetquill.layout.block.breaks import forced_kind
+from fleetquill.layout.boxes.boxes import Box, ColumnsBox
+from fleetquill.layout.contract.context import Context
+from fleetquill.layout.contract.fragments import Fragment, Rule
+from fleetquill.layout.contract.sizing import clamp_height, edges_of, own_height
+from fleetquill.layout.contract.space import SLACK, UNBOUNDED, Laid, Resume, Space
+from fleetquill.layout.inline.lines import border_box_width
+from fleetquill.named import NamedTuple
+from fleetquill.style.properties import ComputedStyle
+from fleetquill.style.values import resolve_auto
+
+DEEPEST: Final = 3  # columns within columns; to even out each costs several layouts of those in it
+FINEST: Final = 1.0  # px to which heights are evened out
+MOST_COLUMNS: Final = 1_000
+GUESSES: Final = 8  # tries before heights are halved again
+FIRST_STEP: Final = 24.0  # px above the mean: about a line, and most often enough
+
+
+class Row(NamedTuple):
+    """Columns side by side: their flows, their height, and where the content goes on."""
+
+    flows: list[Flow]
+    height: float
+    resume: Resume | None
+
+
+def used_columns(style: ComputedStyle, available: float) -> tuple[int, float, float]:
+    """Count, width and gap of the columns (§3.4)."""
+    gap = style.font_size if isinstance(style.column_gap, str) else resolve_auto(style.column_gap, available) or 0.0
+    count = style.column_count
+    width = style.column_width
+    if isinstance(width, str):
+        number = count if isinstance(count, int) else 1
+    else:
+        number = max(1, math.floor((available + gap) / max(width + gap, 1.0)))
+        if isinstance(count, int):
+            number = min(number, count)
+    return number, max(0.0, (available + gap) / number - gap), gap
+
+
+def layout_columns(box: ColumnsBox, space: Space, resume: Resume | None) -> Laid:
+    """Rows of columns, and between them the boxes that span all of them."""
+    return _Columns(box, space, resume).lay_out()
+
+
+class _Columns:
+    def __init__(self, box: ColumnsBox, space: Space, resume: Resume | None) -> None:
+        style = box.style
+        self.box = box
+        self.space = space
+        self.resume = resume
+        self.edges = edges_of(style, space.width)
+        self.width = border_box_width(box, space) if space.fixed_width is None else space.fixed_width
+        inner = max(0.0, self.width - self.edges.across)
+        self.inner = inner
+        self.count, self.column, self.gap = used_columns(style, inner)
+        if space.in_columns >= DEEPEST and self.count > 1:
+            self.count, self.column = 1, inner
+            space.context.remark("columns", "Columns in columns this deep are set as one.", box.element)
+        given = own_height(style, space.height, self.edges.down) if space.fixed_height is None else space.fixed_height
+        self.given = None if given is None else max(0.0, given - self.edges.down)
+        self.top = self.edges.top if resume is None else 0.0
+        self.y = 0.0
+        self.fragment = Fragment(box, self.width, 0.0)
+        self.rules: list[Rule] = []
+
+    def lay_out(self) -> Laid:
+        children = self.box.children
+        at = self.resume.at if self.resume else 0
+        inner = self.resume
+        while at < len(children):
+            if _spans(children[at]):
+                goes_on = self._spanner(children[at], inner.inner if inner and inner.at == at else None, at)
+                at += 1
+            else:
+                stop = _next_spanner(self.box, at)
+                segment = children if stop == len(children) else children[:stop]
+                row = self._row(segment, inner or (Resume(at, None, "column") if at else None))
+                if row is None:
+                    goes_on = Resume(at, inner.inner if inner and inner.at == at else None)
+                else:
+                    self._place(row)
+                    goes_on = row.resume
+                at = stop
+            inner = None
+            if goes_on is not None:
+                if not self.fragment.children and not self.space.at_top:
+                    return Laid(None, self.resume or Resume())
+                return self._finish(goes_on)
+        return self._finish(None)
+
+    def _finish(self, resume: Resume | None) -> Laid:
+        fragment = self.fragment
+        fragment.first, fragment.last = self.resume is None, resume is None
+        fragment.detail = self.rules
+        for child in fragment.children:
+            child.x += self.edges.left
+            child.y += self.top
+        natural = self.top + self.y + (self.edges.bottom if fragment.last else 0.0)
+        down = self.edges.down
+        if fragment.first and fragment.last:
+            given = natural if self.given is None else self.given + down
+            natural = clamp_height(self.box.style, given, self.space.height, down)
+            if self.space.fixed_height is not None:
+                natural = self.space.fixed_height
+        fragment.height = natural
+        return Laid(fragment, resume)
+
+    def _room(self) -> float:
+        return self.space.room - self.top - self.edges.bottom - self.y
+
+    def _column_space(self, room: float, *, at_top: bool) -> Space:
+        deep = self.space.in_columns + 1
+        return Space(self.space.context, self.column, self.given, room, self.space.page, at_top, in_columns=deep)
+
+    def _run(
+        self, children: list[Box], resume: Resume | None, room: float, *, at_top: bool, most: int = 0
+    ) -> Row | None:
+        """Columns of that room, filled one after the other; None where nothing fits."""
+        flows: list[Flow] = []
+        for _ in range(most or self.count):
+            flow = flow_children(children, self._column_space(room, at_top=at_top), resume, joined=False)
+            if flow is None:
+                return None
+            flows.append(flow)
+            resume = flow.resume
+            if resume is None or forced_kind(resume) not in ("", "column"):
+                break
+        return Row(flows, max(_extent(flow) for flow in flows), resume)
+
+    def _row(self, children: list[Box], resume: Resume | None) -> Row | None:
+        room, most = self._room(), 0
+        if self.given is not None and self.given - self.y < room:
+            room = max(1.0, self.given - self.y)
+            most = MOST_COLUMNS  # what does not fit a given height runs over in more columns (§8.2)
+        row = self._run(children, resume, room, at_top=self.space.at_top and not self.fragment.children, most=most)
+        fills = self.box.style.column_fill == "auto" and room != UNBOUNDED
+        if row is None or fills or self.count == 1 or _goes_on(row):
+            return row
+        with self.space.context.trying():
+            return self._balanced(children, resume, row)
+
+    def _balanced(self, children: list[Box], resume: Resume | None, row: Row) -> Row:
+        """The lowest columns that hold what `row` holds (§7.1)."""
+        context = self.space.context
+        if context.quiet:  # tried out for columns around: close enough
+            return row._replace(height=self._mean(row))
+        levels = context.trials.levels if context.trials else {}
+        known = (self.box, self.column, resume.at if resume else 0, self._mean(row), row.height)
+        whole = resume is None or resume.inner is None
+        height = levels.get(known) if whole else None
+        if height is None:
+            height = self._level(children, resume, row)
+            if whole:
+                levels[known] = height
+        while height < row.height:  # columns within were only estimated: laid out in earnest they may be taller
+            found = self._try(children, resume, height)
+            if found is not None:
+                return found
+            height += FIRST_STEP
+        return row
+
+    def _level(self, children: list[Box], resume: Resume | None, row: Row) -> float:
+        """The height of the lowest columns, to within `FINEST`."""
+        context = self.space.context
+        low, high = self._mean(row), row.height
+        step = FIRST_STEP
+        fitted = 0
+        context.quiet += 1
+        try:
+            while high - low > FINEST:
+                # what fits is as high as its lines: a little lower it seldom fits, and then all is known
+                middle = high - FINEST if fitted % GUESSES else min((low + high) / 2, low + step)
+                step *= 4
+                found = self._try(children, resume, middle)
+                if found is None:
+                    low, fitted = middle, 0
+                else:
+                    high, fitted = min(middle, max(found.height, low)), fitted + 1
+        finally:
+            context.quiet -= 1
+        return high
+
+    def _mean(self, row: Row) -> float:
+        return sum(flow.height for flow in row.flows) / self.count
+
+    def _try(self, children: list[Box], resume: Resume | None, room: float) -> Row | None:
+        row = self._run(children, resume, room, at_top=False)
+        return None if row is None or row.height > room + SLACK or _goes_on(row) else row
+
+    def _place(self, row: Row) -> None:
+        for number, flow in enumerate(row.flows):
+            x = number * (self.column + self.gap)
+            if self.box.style.direction == "rtl":
+                x = self.inner - self.column - x
+            for placed in flow.placed:
+                placed.fragment.x += x
+                placed.fragment.y = placed.y + self.y
+                self.fragment.children.append(placed.fragment)
+            if number and self.box.style.column_rule_width:
+                rule = self.edges.left + x + (self.column if self.box.style.direction == "rtl" else 0.0)
+                shift = self.gap / 2 if self.box.style.direction == "rtl" else -self.gap / 2
+                self.rules.append(Rule(rule + shift, self.top + self.y, row.height))
+        self.y += row.height
+
+    def _spanner(self, child: Box, inner: Resume | None, at: int) -> Resume | None:
+        """A box across all columns; gives where to go on where it does not end here."""
+        space = Space(
+            self.space.context,
+            self.inner,
+            self.given,
+            self._room(),
+            self.space.page,
+            self.space.at_top and not self.fragment.children,
+        )
+        flow = flow_children([child], space, None if inner is None else Resume(0, inner), joined=False)
+        if flow is None:
+            return Resume(at, inner)
+        for placed in flow.placed:
+            placed.fragment.y = placed.y + self.y
+            self.fragment.children.append(placed.fragment)
+        self.y += flow.height + flow.margins.size
+        return None if flow.resume is None else Resume(at, flow.resume.inner)
+
+
+def _goes_on(row: Row) -> bool:
+    """Whether the columns were too few; a forced break of the page ends a row as the content's end does."""
+    return row.resume is not None and forced_kind(row.resume) in ("", "column")
+
+
+def _next_spanner(box: ColumnsBox, start: int) -> int:
+    """The index of the next child that spans all columns, or the number of children."""
+    places: list[int] | None = box.kept.get("spanners")
+    if places is None:
+        places = box.kept["spanners"] = [i for i, child in enumerate(box.children) if _spans(child)]
+    following = bisect_left(places, start)
+    return places[following] if following < len(places) else len(box.children)
+
+
+def _spans(box: Box) -> bool:
+    return box.style.column_span == "all" and box.style.float == "none"
+
+
+def _extent(flow: Flow) -> float:
+    """The height of a column; a margin at its end counts where the content ends."""
+    return flow.height + (max(0.0, flow.margins.size) if flow.resume is None else 0.0)
+
+
+def columns_content_widths(box: ColumnsBox, context: Context) -> tuple[float, float]:
+    least, most = block_content_widths(box, context)
+    count, _, gap = used_columns(box.style, 0.0)
+    if isinstance(box.style.column_count, int):
+        count = box.style.column_count
+    gaps = gap * (count - 1)
+    if isinstance(box.style.column_width, float):
+        return min(least, box.style.column_width), most * count + gaps
+    return least * count + gaps, most * count + gaps

@@ -1,0 +1,133 @@
+"""Margins that collapse (CSS 2.2 §8.3.1), worked out on the box tree before layout."""
+
+from __future__ import annotations
+
+from typing import Final
+
+from fleetquill.layout.boxes.boxes import AnchorBox, BlockBox, Box, CellBox, LinesBox
+from fleetquill.layout.contract.sizing import edges_of, length_or_zero, own_width
+from fleetquill.named import NamedTuple
+
+
+class Margins(NamedTuple):
+    """Adjoining margins: the largest positive and the most negative of them."""
+
+    positive: float = 0.0
+    negative: float = 0.0
+
+    def joined(self, other: Margins) -> Margins:
+        return Margins(max(self.positive, other.positive), min(self.negative, other.negative))
+
+    @property
+    def size(self) -> float:
+        return self.positive + self.negative
+
+
+NONE: Final = Margins()
+
+
+def _one(value: object, basis: float) -> Margins:
+    size = length_or_zero(value, basis)
+    return Margins(size, 0.0) if size >= 0 else Margins(0.0, size)
+
+
+def is_in_flow(child: Box) -> bool:
+    """Whether a child takes part in margin collapsing: all but floats and what is out of the flow."""
+    return (child.style.float == "none" or "is_item" in child.kept) and not isinstance(child, AnchorBox)
+
+
+def is_root_of_context(box: Box) -> bool:
+    """Whether the box establishes a block formatting context of its own."""
+    if not isinstance(box, (BlockBox, LinesBox)) or isinstance(box, CellBox):
+        return True
+    return (
+        box.style.overflow != "visible"
+        or box.style.float != "none"
+        or box.style.display in ("flow-root", "inline-block", "table-cell", "table-caption")
+        or bool(box.kept.get("is_item"))
+    )
+
+
+def _inner_width(box: Box, basis: float) -> float:
+    style = box.style
+    across = edges_of(style, basis).across
+    width = own_width(style, basis, across)
+    return max(0.0, (basis if width is None else width) - across)
+
+
+def joins_top(box: Box, basis: float) -> bool:
+    """Whether the box's top margin adjoins that of its first child."""
+    return isinstance(box, BlockBox) and not is_root_of_context(box) and edges_of(box.style, basis).top == 0
+
+
+def joins_bottom(box: Box, basis: float) -> bool:
+    """Whether the box's bottom margin adjoins that of its last child."""
+    return (
+        isinstance(box, BlockBox)
+        and not is_root_of_context(box)
+        and edges_of(box.style, basis).bottom == 0
+        and box.style.height == "auto"
+        and not box.style.aspect_ratio[1]
+        and box.style.min_height in ("auto", 0.0)
+    )
+
+
+def is_through(box: Box, basis: float) -> bool:
+    """Whether the box's own top and bottom margins adjoin: it has no height and nothing in it."""
+    if is_root_of_context(box):
+        return False
+    kept = box.kept.get("through")
+    if kept is None:
+        kept = box.kept["through"] = _is_through(box, basis)
+    return bool(kept)
+
+
+def _is_through(box: Box, basis: float) -> bool:
+    style = box.style
+    edges = edges_of(style, basis)
+    if (
+        edges.top
+        or edges.bottom
+        or style.aspect_ratio[1]
+        or style.height not in ("auto", 0.0)
+        or style.min_height not in ("auto", 0.0)
+    ):
+        return False
+    if isinstance(box, LinesBox):
+        paragraph = box.paragraph
+        return paragraph is not None and paragraph.is_empty and not paragraph.anchors and box.marker is None
+    inner = _inner_width(box, basis)
+    # Floats must be placed, though they give no height.
+    return box.marker is None and all(is_in_flow(child) and is_through(child, inner) for child in box.children)
+
+
+def top_margins(box: Box, basis: float) -> Margins:
+    """All margins that adjoin the box's top margin from within."""
+    margins = _one(box.style.margin_top, basis)
+    if joins_top(box, basis):
+        inner = _inner_width(box, basis)
+        floated = False
+        for child in box.children:
+            if not is_in_flow(child):
+                floated = floated or not isinstance(child, AnchorBox)
+                continue
+            if floated and child.style.clear != "none":
+                break  # clearance keeps margins apart
+            margins = margins.joined(top_margins(child, inner))
+            if not is_through(child, inner):
+                break
+            margins = margins.joined(bottom_margins(child, inner))
+    return margins
+
+
+def bottom_margins(box: Box, basis: float) -> Margins:
+    """All margins that adjoin the box's bottom margin from within."""
+    margins = _one(box.style.margin_bottom, basis)
+    if joins_bottom(box, basis):
+        inner = _inner_width(box, basis)
+        for child in filter(is_in_flow, reversed(box.children)):
+            margins = margins.joined(bottom_margins(child, inner))
+            if not is_through(child, inner):
+                break
+            margins = margins.joined(top_margins(child, inner))
+    return margins

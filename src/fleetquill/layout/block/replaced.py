@@ -1,0 +1,119 @@
+"""Replaced elements: pictures with a size and a ratio of their own (CSS 2.2 §10.3.2, §10.6.2)."""
+
+from __future__ import annotations
+
+from typing import Final
+
+from fleetquill.graphics.pictures import Picture
+from fleetquill.layout.boxes.boxes import PictureBox
+from fleetquill.layout.contract.context import Context
+from fleetquill.layout.contract.fragments import Fragment
+from fleetquill.layout.contract.sizing import Edges, edges_of, limits, own_height, own_width, to_border_box
+from fleetquill.layout.contract.space import Laid, Resume, Space
+from fleetquill.style.properties import ComputedStyle
+from fleetquill.style.values import resolve_auto
+
+FALLBACK = (160.0, 120.0)  # px, for a picture that is not there and whose size nobody gave
+
+
+def layout_picture(box: PictureBox, space: Space, _resume: Resume | None) -> Laid:
+    """A picture is never broken: it stands whole, on this page or on the next."""
+    edges = edges_of(box.style, space.width)
+    width, height = used_size(box, space.width, space.height, edges)
+    width = width if space.fixed_width is None else space.fixed_width
+    height = height if space.fixed_height is None else space.fixed_height
+    fragment = Fragment(box, width, height)
+    fragment.detail = edges
+    _remark_coarse(box, width - edges.across, space.context)
+    if not space.at_top and height > space.room:
+        return Laid(None, Resume())
+    return Laid(fragment, None)
+
+
+def _remark_coarse(box: PictureBox, width: float, context: Context) -> None:
+    """A picture that prints at less than 150 dpi shows its pixels; said once for each."""
+    picture = box.picture
+    if not isinstance(picture, Picture) or width < LEAST_SHOWN or "said" in box.kept:
+        return
+    if max(picture.pixels) <= FEW_PIXELS:
+        return
+    dpi = picture.width / width * 96
+    if dpi < COARSE:
+        box.kept["said"] = True
+        context.remark_once(
+            "picture", f"The picture prints at {dpi:.0f} dpi; below 150 its pixels can be seen.", box.element
+        )
+
+
+COARSE: Final = 149.5  # dpi
+LEAST_SHOWN: Final = 24.0  # px of width below which nobody sees it
+FEW_PIXELS: Final = 32  # of a picture that is drawn for its pixels
+
+
+def natural_size(box: PictureBox) -> tuple[float, float]:
+    """The picture's own size in px (one picture pixel is one px)."""
+    return (box.picture.width, box.picture.height) if box.picture else FALLBACK
+
+
+def used_size(box: PictureBox, basis: float, containing_height: float | None, edges: Edges) -> tuple[float, float]:
+    """The border box, from the size asked for, the ratio and the limits."""
+    style = box.style
+    natural_width, natural_height = natural_size(box)
+    ratio = natural_width / natural_height if natural_height else 1.0
+    if style.aspect_ratio[1] and not (style.aspect_ratio[0] and box.picture):
+        ratio = style.aspect_ratio[1]
+    across, down = edges.across, edges.down
+    width = own_width(style, basis, across)
+    height = own_height(style, containing_height, down)
+    auto_width, auto_height = width is None, height is None
+    if width is None:
+        width = (height - down) * ratio + across if height is not None else natural_width + across
+    if height is None:
+        height = (width - across) / ratio + down if ratio else natural_height + down
+    if not auto_width and not auto_height:
+        return _limit(style, width, height, basis, containing_height, edges)
+    return _keep_ratio(style, width - across, height - down, basis, containing_height, edges)
+
+
+def _vertical_limits(style: ComputedStyle, containing: float | None, down: float) -> tuple[float, float]:
+    basis = containing if containing is not None else 0.0
+    low = resolve_auto(style.min_height, basis)
+    high = resolve_auto(style.max_height, basis)
+    if containing is None and high is not None and not isinstance(style.max_height, float):
+        high = None
+    return (
+        0.0 if low is None else to_border_box(style, low, down),
+        float("inf") if high is None else to_border_box(style, high, down),
+    )
+
+
+def _limit(
+    style: ComputedStyle, width: float, height: float, basis: float, containing: float | None, edges: Edges
+) -> tuple[float, float]:
+    narrow, wide = limits(style, basis, edges.across)
+    low, high = _vertical_limits(style, containing, edges.down)
+    return max(narrow, min(width, wide)), max(low, min(height, high))
+
+
+def _keep_ratio(
+    style: ComputedStyle, width: float, height: float, basis: float, containing: float | None, edges: Edges
+) -> tuple[float, float]:
+    """Limits that keep the ratio where they can (CSS 2.2 §10.4, the table of violations)."""
+    narrow, wide = (limit - edges.across for limit in limits(style, basis, edges.across))
+    low, high = (limit - edges.down for limit in _vertical_limits(style, containing, edges.down))
+    if width > 0 and height > 0:
+        shrink = min(1.0, wide / width, high / height)
+        width, height = width * shrink, height * shrink
+        grow = max(1.0, narrow / width if width else 1.0, low / height if height else 1.0)
+        width, height = width * grow, height * grow
+    width, height = max(narrow, min(width, wide)), max(low, min(height, high))
+    return width + edges.across, height + edges.down
+
+
+def picture_content_widths(box: PictureBox, _context: Context) -> tuple[float, float]:
+    edges = edges_of(box.style, 0.0)
+    width, _ = used_size(box, 0.0, None, edges)
+    if not isinstance(box.style.width, (float, str)) or not isinstance(box.style.max_width, (float, str)):
+        natural = natural_size(box)[0]
+        return 0.0, natural
+    return width - edges.across, width - edges.across

@@ -1,0 +1,56 @@
+"""Texts that hang on where they, or another element, stand: page numbers, references, tallies."""
+
+from __future__ import annotations
+
+from fleetquill.layout.boxes.boxes import (
+    AnchorBox,
+    Box,
+    LinesBox,
+    PageCounterBox,
+    TableBox,
+    TallyBox,
+    TargetBox,
+    TextBox,
+)
+from fleetquill.layout.table.ledger_rows import LedgerBox
+
+MovingText = TallyBox | PageCounterBox | TargetBox
+
+
+def mark_moving_text(box: Box) -> list[MovingText]:
+    """Notes in each inline context which of its texts move; gives those of an inline box."""
+    found: list[MovingText] = []
+    marked = False
+    for child in _inside(box):
+        if isinstance(child, TextBox):
+            if isinstance(child, (TallyBox, PageCounterBox, TargetBox)):
+                found.append(child)
+        elif not child.quiet:
+            found += mark_moving_text(child)
+            marked = marked or "has_moving" in child.kept
+    if found or marked:
+        box.kept["has_moving"] = True
+    if found and isinstance(box, LinesBox):
+        box.kept["moving"] = found
+        return []
+    return found
+
+
+def forget_measures(box: Box) -> None:
+    """Drops what boxes around moving text keep of their widths: it may say something else from now on."""
+    if "has_moving" in box.kept:
+        for key in [key for key in box.kept if key == "widths" or isinstance(key, tuple)]:
+            del box.kept[key]
+        for child in _inside(box):
+            forget_measures(child)
+
+
+def _inside(box: Box) -> list[Box]:
+    """All boxes that stand in a box, wherever they are kept."""
+    if isinstance(box, AnchorBox):
+        return [box.target]
+    if isinstance(box, LedgerBox):
+        return [box.prototype]
+    if isinstance(box, TableBox):
+        return [*box.children, *box.groups]
+    return [*box.children, *box.kept.get("anchors", ())]

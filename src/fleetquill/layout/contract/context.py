@@ -1,0 +1,180 @@
+"""What all of layout shares for one document: fonts, remarks, pictures, and the page it is on."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from contextlib import contextmanager
+from typing import TYPE_CHECKING, Any
+
+from lxml import etree
+
+from fleetquill.errors import Where
+from fleetquill.formats import Formats
+from fleetquill.layout.boxes.boxes import Box, PageCounterBox, TallyBox, TargetBox
+from fleetquill.layout.boxes.counters import represent
+from fleetquill.named import NamedTuple
+from fleetquill.remarks import Remarks
+from fleetquill.style import generated
+from fleetquill.style.properties import ComputedStyle
+from fleetquill.text.settings import FontSettings
+from fleetquill.text.shaping import FontSetting
+
+if TYPE_CHECKING:
+    from collections.abc import Callable
+
+    from fleetquill.authoring.ledger import OpenLedger
+    from fleetquill.drawing.drawing import Drawing
+    from fleetquill.graphics.pictures import Picture, PictureStore
+    from fleetquill.layout.contract.fragments import Fragment
+    from fleetquill.layout.inline.paragraph import Paragraph
+    from fleetquill.layout.table.tallies import TallyView
+    from fleetquill.style.values import Rgba
+
+Element = etree._Element
+
+
+class Target(NamedTuple):
+    """What references say of an element: its texts, and the counters where it stands."""
+
+    texts: dict[str, str]
+    counters: dict[str, list[int]]
+    element: Element
+
+
+class Targets:
+    """What one layout of a document found out for the references of the next."""
+
+    def __init__(self) -> None:
+        self.elements: dict[str, Target] = {}
+        self.page_of: dict[str, int] = {}  # what counter(page) says where the element begins
+        self.pages = 0
+
+
+class Trials(NamedTuple):
+    """What is known of content that is laid out several times over: paragraphs that fit whole, and columns' heights."""
+
+    paragraphs: dict[Any, Fragment]
+    levels: dict[Any, float]
+
+
+class Context:
+    """One document's layout context."""
+
+    def __init__(
+        self,
+        fonts: FontSettings,
+        pictures: PictureStore,
+        remarks: Remarks,
+        source: str,
+        place_of: Callable[[Element | None], Where],
+        open_ledger: Callable[[Element], OpenLedger],
+        formats: Callable[[], Formats],
+        draw: Callable[[Element, Rgba, PictureStore], Drawing],
+        chart: Callable[[Element, ComputedStyle], tuple[Drawing | str, str]],
+        paragraphs: dict[Any, Paragraph],
+    ) -> None:
+        self.fonts = fonts
+        self.pictures = pictures
+        self.remarks = remarks
+        self.source = source
+        self.place_of = place_of
+        self.paragraphs = paragraphs  # short ones, by style and text: those of the press
+        self.tallies: TallyView | None = None  # of the place in a table that is being laid out
+        self.open_ledger = open_ledger
+        self.formats = formats
+        self.draw = draw
+        self.chart = chart
+        self.has_faults = False  # whether any line that was tried on this page does not fit
+        self.quiet = 0  # above 0 while layout only tries something out
+        self._holding: list[tuple[dict[Any, Any], Any]] = []
+        self.trials: Trials | None = None  # while a page or columns are tried out
+        self.page = 0  # number of the page being laid out, from 1
+        self.page_counter = 0  # what counter(page) says on it
+        self.layered = False  # whether boxes may overlap: floats, positions, transforms, opacity
+        self.positioned = False
+        self.named_pages = False
+        self.has_page_marks = False  # named strings, running elements, page counters set by elements
+        self.has_footnotes = False
+        self.fixed: list[Box] = []  # boxes that stand on every page
+        self.targets = Targets()  # what references say; their pages come from an earlier layout
+        self.wants_targets = False
+        self.shows_references = False  # whether the page has text that hangs on other pages
+        self.builds_with_targets = False  # whether a reference stands where only a new box tree can show it
+        self.canvas_style: ComputedStyle | None = None  # whose background is that of every page
+        self.canvas_pictures: dict[str, Picture | Drawing] = {}
+
+    def keep(self, box: Box, key: Any, value: Any) -> None:
+        """Keeps fragments with their own box for one layout of the pages: the two hold each other."""
+        box.kept[key] = value
+        self._holding.append((box.kept, key))
+
+    def let_go(self) -> None:
+        """Ends what `keep` began."""
+        for kept, key in self._holding:
+            kept.pop(key, None)
+        self._holding.clear()
+
+    @contextmanager
+    def trying(self) -> Iterator[None]:
+        """While the same content is laid out several times over, what comes out the same is worked out once."""
+        around = self.trials
+        self.trials = around or Trials({}, {})
+        try:
+            yield
+        finally:
+            self.trials = around
+
+    def font(self, style: ComputedStyle, direction: str = "ltr") -> FontSetting:
+        return self.fonts.of(style, direction)
+
+    def moving_text(self, box: TallyBox | PageCounterBox | TargetBox) -> str:
+        """What a piece of text says that hangs on where it, or another element, stands."""
+        if isinstance(box, PageCounterBox):
+            if box.counter.name == "pages":
+                self.shows_references = True
+                return represent(self.targets.pages, box.counter.style)
+            return represent(self.page_counter, box.counter.style)
+        if isinstance(box, TargetBox):
+            return self.target_text(box.target, box.element)
+        return self._tally_text(box)
+
+    def target_text(self, part: generated.Target, element: Element | None) -> str:
+        """What a reference says (CSS Content 3 §2.6); its page is known from the second layout on."""
+        self.shows_references = True
+        address = part.address
+        if isinstance(address, generated.Attribute):
+            address = element.get(address.name, "") if element is not None else ""
+        name = address.strip().removeprefix("#")
+        known = self.targets
+        target = known.elements.get(name)
+        if target is None:
+            self.remark("link", f"A reference leads to '#{name}', which is not in the document.", element)
+            return "?"
+        if part.part == "counter" and part.name == "page":
+            return represent(known.page_of.get(name, 0), part.style)
+        if part.part == "counter" and part.name == "pages":
+            return represent(known.pages, part.style)
+        values = target.counters.get(part.name, [0])
+        if part.part == "counter":
+            return represent(values[-1], part.style)
+        if part.part == "counters":
+            return part.separator.join(represent(value, part.style) for value in values)
+        return target.texts.get(part.part, "")
+
+    def _tally_text(self, box: TallyBox) -> str:
+        """What a tally says here, in its form and the press's locale."""
+        if self.tallies is None:
+            self.remark("tally", f"The tally '{box.tally.name}' is shown outside of any table.", box.element)
+            return ""
+        return self.formats().form(self.tallies.value(box.tally.name, box.tally.scope), box.tally.form)
+
+    def remark(self, kind: str, message: str, element: Element | None) -> None:
+        if self.quiet:
+            return
+        place = self.place_of(element)
+        self.remarks.add(kind, message, source=place.source, line=place.line, page=self.page)
+
+    def remark_once(self, kind: str, message: str, element: Element | None) -> None:
+        """For what is found while something is measured, which no later layout does again."""
+        place = self.place_of(element)
+        self.remarks.add_lasting(kind, message, source=place.source, line=place.line, page=self.page)

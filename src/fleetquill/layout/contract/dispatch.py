@@ -1,0 +1,72 @@
+"""The one door to every formatting model: layout of a box, and how narrow and wide it can be."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from importlib import import_module
+from typing import Any, Final
+
+from fleetquill.layout.boxes.boxes import Box
+from fleetquill.layout.contract.context import Context
+from fleetquill.layout.contract.sizing import edges_of, limits, own_width
+from fleetquill.layout.contract.space import Laid, Resume, Space
+
+Layout = Callable[[Any, Space, Resume | None], Laid]
+ContentWidths = Callable[[Any, Context], tuple[float, float]]
+
+FILES: Final = {  # the file of each box's formatting model, and the word in the names of its two functions
+    "AnchorBox": ("block.anchor", "anchor"),
+    "BlockBox": ("block.block", "block"),
+    "ColumnsBox": ("block.columns", "columns"),
+    "FlexBox": ("items.flex", "flex"),
+    "GridBox": ("items.grid", "grid"),
+    "LedgerBox": ("table.ledger", "ledger"),
+    "LinesBox": ("inline.lines", "lines"),
+    "PictureBox": ("block.replaced", "picture"),
+    "TableBox": ("table.table", "table"),
+}
+
+
+class _Models(dict[type[Box], tuple[Layout, ContentWidths]]):
+    """The formatting models by the box that they lay out, each loaded when a document first has one."""
+
+    def __missing__(self, kind: type[Box]) -> tuple[Layout, ContentWidths]:
+        file, word = FILES[kind.__name__]
+        module = import_module(f"fleetquill.layout.{file}")
+        model = self[kind] = getattr(module, f"layout_{word}"), getattr(module, f"{word}_content_widths")
+        return model
+
+
+MODELS: Final = _Models()
+
+
+def layout(box: Box, space: Space, resume: Resume | None) -> Laid:
+    """What of `box` fits into `space`, from `resume` on, and where to go on."""
+    return MODELS[box.__class__][0](box, space, resume)
+
+
+def content_widths(box: Box, context: Context) -> tuple[float, float]:
+    """Min-content and max-content contributions of the border box, in px (CSS Sizing 3 §5)."""
+    kept = box.kept.get("widths")
+    if kept is None:
+        kept = box.kept["widths"] = _content_widths(box, context)
+    return kept
+
+
+def least_content_width(box: Box, context: Context) -> float:
+    """The min-content width of the border box, whatever `width` the box itself asks for."""
+    return MODELS[box.__class__][1](box, context)[0] + edges_of(box.style, 0.0).across
+
+
+def _content_widths(box: Box, context: Context) -> tuple[float, float]:
+    style = box.style
+    across = edges_of(style, 0.0).across
+    fixed = own_width(style, 0.0, across) if isinstance(style.width, float) else None
+    if fixed is not None:
+        return fixed, fixed
+    least, most = MODELS[box.__class__][1](box, context)
+    low, high = limits(style, 0.0, across) if isinstance(style.max_width, (float, str)) else (across, float("inf"))
+    least, most = max(low, min(least + across, high)), max(low, min(most + across, high))
+    if style.width == "min-content":
+        return least, least
+    return (most, most) if style.width == "max-content" else (least, most)

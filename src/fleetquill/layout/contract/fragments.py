@@ -1,0 +1,175 @@
+"""Fragments: what layout makes of boxes. Positions are px from the parent fragment's top-left corner."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import TYPE_CHECKING, Any
+
+from fleetquill.layout.boxes.boxes import Box, Element
+from fleetquill.named import NamedTuple
+
+if TYPE_CHECKING:
+    from fleetquill.layout.inline.inline_items import TextRun
+    from fleetquill.text.shaping import Word
+
+
+class Fragment:
+    """The border box of (a part of) a box. `first` and `last` say which of its ends are here."""
+
+    __slots__ = ("baseline", "box", "children", "detail", "first", "height", "last", "settled", "width", "x", "y")
+
+    def __init__(self, box: Box, width: float, height: float) -> None:
+        self.box = box
+        self.x = 0.0
+        self.y = 0.0
+        self.width = width
+        self.height = height
+        self.children: list[Fragment | LineFragment] = []
+        self.first = True
+        self.last = True
+        self.baseline: float | None = None  # of the first line, from the top
+        self.detail: Any = None  # what the formatting model wants painted besides
+        self.settled = False  # whether positioned boxes in it have been placed
+
+    def twin(self) -> Fragment:
+        """The same fragment to be placed elsewhere: what is in it is shared."""
+        twin = Fragment(self.box, self.width, self.height)
+        twin.x, twin.y = self.x, self.y
+        twin.children = [*self.children]
+        twin.first, twin.last, twin.baseline, twin.detail = self.first, self.last, self.baseline, self.detail
+        twin.settled = self.settled
+        return twin
+
+
+class LineFault(NamedTuple):
+    """What is wrong with a line, for a remark where it stays on its page."""
+
+    message: str
+    element: Element | None
+
+
+class LineFragment:
+    """One line of text: spans, inline boxes and atomic boxes from left to right."""
+
+    __slots__ = ("baseline", "fault", "height", "items", "width", "x", "y")
+
+    def __init__(self, width: float, height: float, baseline: float) -> None:
+        self.fault: LineFault | None = None
+        self.x = 0.0
+        self.y = 0.0
+        self.width = width
+        self.height = height
+        self.baseline = baseline  # from the line's top
+        self.items: list[TextSpan | InlineFragment | Fragment] = []
+
+
+class TextSpan:
+    """Words of one run that stand together on a line.
+
+    `spaced` tells for each word whether a space of `space` px follows it; None where one follows
+    each word but the last. `baseline` is px from the line's top.
+    """
+
+    __slots__ = ("baseline", "run", "space", "spaced", "width", "words", "x")
+
+    def __init__(
+        self,
+        run: TextRun,
+        words: list[Word],
+        x: float,
+        width: float,
+        baseline: float,
+        space: float,
+        spaced: list[bool] | None,
+    ) -> None:
+        self.run = run
+        self.words = words
+        self.x = x
+        self.width = width
+        self.baseline = baseline
+        self.space = space
+        self.spaced = spaced
+
+    @property
+    def text(self) -> str:
+        if self.spaced is None:
+            return " ".join([word.text for word in self.words])
+        return "".join([w.text + " " * s for w, s in zip(self.words, self.spaced, strict=True)])
+
+
+class InlineFragment:
+    """The part of an inline box that is on one line: its border box, from the line's top-left."""
+
+    __slots__ = ("box", "first", "height", "last", "width", "x", "y")
+
+    def __init__(self, box: Box, x: float, y: float, width: float, height: float, first: bool, last: bool) -> None:
+        self.box = box
+        self.x = x
+        self.y = y
+        self.width = width
+        self.height = height
+        self.first = first
+        self.last = last
+
+
+class Rule(NamedTuple):
+    """A line between two columns, px from the box's corner."""
+
+    x: float
+    y: float
+    height: float
+
+
+class Placed(NamedTuple):
+    """A fragment of a box on a page: its border box in px from the page's top-left corner."""
+
+    box: Box
+    x: float
+    y: float
+    width: float
+    height: float
+    first: bool
+
+
+def lines_of(fragment: Fragment) -> Iterator[LineFragment]:
+    """Every line below a fragment, in document order."""
+    for child in fragment.children:
+        if isinstance(child, Fragment):
+            yield from lines_of(child)
+            continue
+        yield child
+        for item in child.items:
+            if isinstance(item, Fragment):
+                yield from lines_of(item)
+
+
+def walk(fragment: Fragment, x: float = 0.0, y: float = 0.0) -> list[Placed]:
+    """Every box fragment below and including `fragment`, in document order."""
+    found: list[Placed] = []
+    _walk(fragment, x, y, found, pass_by=False)
+    return found
+
+
+def walk_past_quiet(fragment: Fragment) -> list[Placed]:
+    """The box fragments below and including `fragment` whose boxes are not quiet, in document order."""
+    found: list[Placed] = []
+    _walk(fragment, 0.0, 0.0, found, pass_by=True)
+    return found
+
+
+def _walk(fragment: Fragment, x: float, y: float, found: list[Placed], *, pass_by: bool) -> None:
+    if pass_by and fragment.box.quiet:
+        return
+    x += fragment.x
+    y += fragment.y
+    found.append(Placed(fragment.box, x, y, fragment.width, fragment.height, fragment.first))
+    for child in fragment.children:
+        if isinstance(child, Fragment):
+            _walk(child, x, y, found, pass_by=pass_by)
+            continue
+        for item in child.items:
+            if isinstance(item, Fragment):
+                _walk(item, x + child.x, y + child.y, found, pass_by=pass_by)
+            elif isinstance(item, InlineFragment):
+                at_x, at_y = x + child.x + item.x, y + child.y + item.y
+                found.append(Placed(item.box, at_x, at_y, item.width, item.height, item.first))

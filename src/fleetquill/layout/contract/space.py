@@ -1,0 +1,57 @@
+"""What layout is given and what it hands back: the space that is left, and where to go on."""
+
+from __future__ import annotations
+
+import math
+from typing import TYPE_CHECKING, Any
+
+from fleetquill.layout.contract.fragments import Fragment
+from fleetquill.named import NamedTuple
+
+if TYPE_CHECKING:
+    from fleetquill.layout.block.floats import FloatSpace
+    from fleetquill.layout.contract.context import Context
+
+UNBOUNDED = math.inf
+SLACK = 0.01  # px that rounding may cost before a box counts as too tall
+
+
+class Space(NamedTuple):
+    """The space that a box is laid out in. Lengths are px.
+
+    `width` and `height` are those of the containing block (`height` None where it hangs on content).
+    `room` is what the page still has from the box's top edge on; `page` what a fresh page has.
+    `at_top` says that nothing stands above on this page, so that layout must make progress.
+    `floats` are those around the box, None where it begins a formatting context of its own.
+    `in_columns` says how many multi-column boxes the room lies in.
+    `fixed_width` and `fixed_height` give the border box a size that was settled outside.
+    """
+
+    context: Context
+    width: float
+    height: float | None = None
+    room: float = UNBOUNDED
+    page: float = UNBOUNDED
+    at_top: bool = True
+    fixed_width: float | None = None
+    fixed_height: float | None = None
+    floats: FloatSpace | None = None
+    in_columns: int = 0
+
+
+class Resume(NamedTuple):
+    """Where to go on: a child's index and where in it, or what the formatting model needs.
+
+    `forced` is the kind of a forced break ('page', 'left', …) where one led here.
+    """
+
+    at: int = 0
+    inner: Any = None
+    forced: str = ""
+
+
+class Laid(NamedTuple):
+    """The result of layout: a fragment (None where nothing fits here) and where to go on."""
+
+    fragment: Fragment | None
+    resume: Resume | None

@@ -1,0 +1,232 @@
+"""What inline content is made of once it is measured: words, edges, boxes, breaks, tabs, floats."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from fleetquill.layout.boxes.boxes import AnchorBox, Box, InlineBox
+from fleetquill.named import NamedTuple
+from fleetquill.style.properties import ComputedStyle
+from fleetquill.style.values import Factor, resolve, resolve_auto
+from fleetquill.text.shaping import FontSetting, Word
+
+if TYPE_CHECKING:
+    from fleetquill.layout.contract.context import Context
+    from fleetquill.layout.contract.fragments import Fragment
+
+
+class Metrics(NamedTuple):
+    """How far an inline box reaches above and below the baseline of its line, in px."""
+
+    ascent: float
+    descent: float
+
+
+def highest(strut: Metrics, metrics: Metrics, shift: float) -> tuple[float, float]:
+    """How far a line of that strut reaches above and below its baseline with a box raised by `shift` on it."""
+    return max(strut.ascent, metrics.ascent + shift), max(strut.descent, metrics.descent - shift)
+
+
+class Edge:
+    """The start or the end of an inline box, with its margin, border and padding.
+
+    `around` are the inline boxes that it stands in, its own the last; `level` is of the bidi algorithm.
+    """
+
+    __slots__ = ("around", "box", "level", "opens")
+
+    def __init__(self, box: InlineBox, opens: bool, around: tuple[InlineBox, ...], level: int) -> None:
+        self.box = box
+        self.opens = opens
+        self.around = around
+        self.level = level
+
+
+class Atomic:
+    """A box that stands in a line like a single letter. `fragment` is of the last layout."""
+
+    __slots__ = ("around", "box", "fragment", "level")
+
+    def __init__(self, box: Box, around: tuple[InlineBox, ...], level: int) -> None:
+        self.box = box
+        self.around = around
+        self.level = level
+        self.fragment: Fragment | None = None
+
+
+class ForcedBreak:
+    """Ends its line."""
+
+    __slots__ = ()
+
+
+class Tab:
+    """A tab: its width reaches to the next tab stop."""
+
+    __slots__ = ("run",)
+
+    def __init__(self, run: TextRun) -> None:
+        self.run = run
+
+
+class Anchor:
+    """Where a box that was taken out of the flow stood in its line."""
+
+    __slots__ = ("around", "box", "level")
+
+    def __init__(self, box: AnchorBox, around: tuple[InlineBox, ...], level: int) -> None:
+        self.box = box
+        self.around = around
+        self.level = level
+
+
+class Leader:
+    """A pattern that fills what its line has left."""
+
+    __slots__ = ("pattern", "run")
+
+    def __init__(self, pattern: str, run: TextRun) -> None:
+        self.pattern = pattern
+        self.run = run
+
+
+class FloatItem:
+    """A float among the words: it takes no room in its line."""
+
+    __slots__ = ("box",)
+
+    def __init__(self, box: Box) -> None:
+        self.box = box
+
+
+Item = Word | Edge | Atomic | ForcedBreak | Tab | FloatItem | Anchor | Leader
+
+
+class TextRun:
+    """Items of one style and direction: what they share on every line."""
+
+    __slots__ = (
+        "around",
+        "decorations",
+        "hyphen",
+        "letter_spacing",
+        "level",
+        "metrics",
+        "setting",
+        "shift",
+        "size",
+        "space",
+        "start",
+        "style",
+    )
+
+    def __init__(self, style: ComputedStyle, setting: FontSetting, start: int, level: int) -> None:
+        self.style = style
+        self.level = level
+        self.hyphen: Word | None = None
+        self.setting = setting
+        self.start = start
+        self.size = style.font_size
+        self.letter_spacing = style.letter_spacing
+        self.space = setting.space.advance * self.size + style.word_spacing + style.letter_spacing
+        self.metrics = metrics_of(style, setting)
+        self.shift = 0.0
+        self.around: tuple[InlineBox, ...] = ()
+        self.decorations: tuple[ComputedStyle, ...] = ()
+
+    def width(self, word: Word) -> float:
+        """The width of a word in px."""
+        return word.advance * self.size + word.count * self.letter_spacing
+
+    @property
+    def hyphen_word(self) -> Word:
+        """The hyphen that this run shows at the end of a line."""
+        if self.hyphen is None:
+            self.hyphen = self.setting.hyphen(self.style.hyphenate_character)
+        return self.hyphen
+
+
+def line_height(style: ComputedStyle, setting: FontSetting) -> float:
+    """The used line height in px (CSS 2.2 §10.8.1)."""
+    value = style.line_height
+    if isinstance(value, float):
+        return value
+    if isinstance(value, Factor):
+        return value.value * style.font_size
+    face = setting.face
+    return (face.ascent + face.descent + face.line_gap) * style.font_size
+
+
+def metrics_of(style: ComputedStyle, setting: FontSetting) -> Metrics:
+    """Ascent and descent with half the leading each (CSS 2.2 §10.8.1)."""
+    key = (setting, "metrics")
+    kept: Metrics | None = style.kept.get(key)
+    if kept is None:
+        ascent = setting.face.ascent * style.font_size
+        descent = setting.face.descent * style.font_size
+        half_leading = (line_height(style, setting) - ascent - descent) / 2
+        kept = style.kept[key] = Metrics(ascent + half_leading, descent + half_leading)
+    return kept
+
+
+def alignment(align: str, rtl: bool) -> str:
+    """`text-align` as left, right, center or justify."""
+    if align in ("start", "match-parent"):
+        return "right" if rtl else "left"
+    if align == "end" or align.startswith('"'):
+        return "left" if rtl else "right"
+    return align
+
+
+def last_alignment(style: ComputedStyle, rtl: bool) -> str:
+    """How the last line of a paragraph is aligned (CSS Text 3 §6.3)."""
+    align = style.text_align_last
+    if align == "auto":
+        align = "start" if style.text_align == "justify" else style.text_align
+    return alignment(align, rtl)
+
+
+def edge_width(box: Box, opens: bool) -> float:
+    """Margin, border and padding of one side of an inline box; percentages count as 0 here."""
+    style = box.style
+    if opens:
+        margin, border, padding = style.margin_left, style.border_left_width, style.padding_left
+    else:
+        margin, border, padding = style.margin_right, style.border_right_width, style.padding_right
+    return (resolve_auto(margin, 0.0) or 0.0) + border + resolve(padding, 0.0)
+
+
+def decorations(style: ComputedStyle, around: tuple[InlineBox, ...]) -> tuple[ComputedStyle, ...]:
+    """The styles whose text-decoration reaches this text (CSS Text Decoration 3 §2)."""
+    found = []
+    block: ComputedStyle | None = style
+    while block is not None:
+        if block.text_decoration_line:
+            found.append(block)
+        if block.display in ("inline-block", "table-cell", "table-caption", "inline-table", "inline-flex"):
+            break
+        block = block.parent
+    found += [box.style for box in around if box.style.text_decoration_line]
+    return tuple(found)
+
+
+def baseline_shift(style: ComputedStyle, context: Context) -> float:
+    """How far an inline box stands above its parent's baseline, in px (CSS 2.2 §10.8.1)."""
+    value = style.vertical_align
+    if isinstance(value, str):
+        parent = style.parent or style
+        if value == "baseline" or value in ("top", "bottom"):
+            return 0.0
+        if value == "sub":
+            return -parent.font_size / 5
+        if value == "super":
+            return parent.font_size / 3
+        setting = context.font(parent)
+        own = context.font(style)
+        if value == "middle":
+            middle = (own.face.ascent - own.face.descent) * style.font_size / 2
+            return setting.face.x_height * parent.font_size / 2 - middle
+        if value == "text-top":
+            return setting.face.ascent * parent.font_size - metrics_of(style, own).ascent
+        return metrics_of(style, own).descent - setting.face.descent * parent.font_size
+    return resolve(value, line_height(style, context.font(style)))

@@ -1,0 +1,316 @@
+"""A paragraph: inline content as items of fixed width, measured once, broken at any line width.
+
+An item is a word with the space after it, an edge of an inline box, an atomic box or a forced
+break. Widths stand in parallel lists with running sums, so that a line is found by bisection and
+no glyph is touched.
+"""
+
+from __future__ import annotations
+
+from bisect import bisect_left, bisect_right
+from itertools import accumulate, pairwise
+from operator import add
+from typing import TYPE_CHECKING, Final
+
+from fleetquill.layout.inline.inline_items import (
+    Item,
+    TextRun,
+    highest,
+    last_alignment,
+    metrics_of,
+)
+from fleetquill.style.properties import ComputedStyle
+from fleetquill.text.fill import Break, best_breaks
+from fleetquill.text.hyphens import hyphenation_points
+from fleetquill.text.shaping import Word, clusters
+
+if TYPE_CHECKING:
+    from fleetquill.layout.contract.context import Context
+    from fleetquill.layout.contract.fragments import TextSpan
+
+EPSILON: Final = 0.005  # px
+
+
+class Paragraph:
+    """The items of one inline formatting context. It holds nothing of its document."""
+
+    def __init__(self, style: ComputedStyle, context: Context) -> None:
+        self.style = style
+        self.items: list[Item] = []
+        self.widths: list[float] = []
+        self.glues: list[float] = []
+        self.breaks: list[bool] = []
+        self.runs: list[TextRun] = []
+        self.edges: list[int] = []  # indexes of Edge items
+        self.atomics: list[int] = []
+        self.floats: list[int] = []
+        self.forced: list[int] = []
+        self.anchors: list[int] = []
+        self.leaders: list[int] = []
+        self.soft: set[int] = set()  # items that show a hyphen where a line ends with them
+        self.first_line: Paragraph | None = None  # the same items as they are on the first line
+        self.base_level = 0
+        self.bidi = False
+        self.hyphenates = False
+        self.has_tabs = False
+        self.strut = metrics_of(style, context.font(style))
+        self.line_extent = (0.0, 0.0)  # of a simple paragraph's line, above and below its baseline
+        self._content_widths: tuple[float, float] | None = None
+
+    def settle(self) -> None:
+        """Works out what follows from the items, once all of them are there."""
+        self.run_starts = [run.start for run in self.runs]
+        apart = self.edges or self.atomics or self.floats or self.anchors or self.leaders
+        self.plain = not apart and not self.bidi
+        self.plans: dict[float, dict[int, int]] = {}  # line ends by line start, for a width
+        self.spans: dict[float, TextSpan] = {}  # of a simple paragraph, by where its line starts
+        self.last_alignment = last_alignment(self.style, self.base_level % 2 == 1)
+        self.simple = (
+            self.plain
+            and len(self.runs) == 1
+            and bool(self.items)
+            and not (self.forced or self.has_tabs)
+            and self.style.text_indent == 0.0
+        )
+        if self.simple:
+            run = self.runs[0]
+            self.line_extent = highest(self.strut, run.metrics, run.shift)
+        self._sum()
+
+    def _sum(self) -> None:
+        """Running sums: where each item starts and ends on an endless line."""
+        self._content_widths = None
+        totals = list(accumulate(map(add, self.widths, self.glues), initial=0.0))
+        self.starts: list[float] = totals
+        self.ends: list[float] = list(map(add, totals, self.widths))
+
+    @property
+    def is_empty(self) -> bool:
+        """Whether there is nothing that makes a line (CSS 2.2 §9.4.2)."""
+        return not self.items or (
+            not self.atomics
+            and not self.floats
+            and not self.leaders
+            and not self.forced
+            and not any(self.widths)
+            and not any(isinstance(item, Word) and item.text for item in self.items)
+        )
+
+    def set_width(self, index: int, width: float) -> None:
+        """Gives an atomic item its width once its box has been laid out."""
+        if self.widths[index] != width:
+            self.widths[index] = width
+            self._sum()
+
+    # ---- breaking ----
+
+    def stop_after(self, start: int) -> int:
+        """The index after the item that ends the line of `start` at the latest."""
+        if self.forced:
+            place = bisect_left(self.forced, start)
+            if place < len(self.forced):
+                return self.forced[place] + 1
+        return len(self.items)
+
+    def line_end(self, start: int, available: float) -> int:
+        """The index after the last item of the line that begins at `start`: as much as fits."""
+        stop = self.stop_after(start)
+        limit = self.starts[start] + available + EPSILON
+        end = bisect_right(self.ends, limit, start, stop)
+        if end >= stop:
+            return stop
+        if end > start and self.breaks[end - 1] and not (self.soft or self.hyphenates):
+            return end
+        last = self._break_before(end, start, limit)
+        if self.hyphenates and self._hyphenate_at(max(last, start), limit):
+            return max(last, start) + 1
+        if last > start:
+            return last
+        if self._may_split(start) and self._split_to_fit(start, end, limit):
+            return self.line_end(start, available)
+        last = max(end, start + 1)
+        while last < stop and not self.breaks[last - 1]:
+            last += 1
+        return last
+
+    def _break_before(self, end: int, start: int, limit: float) -> int:
+        """The last place up to `end` where the line may break; `start` where there is none."""
+        while end > start and not (
+            self.breaks[end - 1]
+            and (end - 1 not in self.soft or self.ends[end - 1] + self._hyphen_width(end - 1) <= limit)
+        ):
+            end -= 1
+        return end
+
+    def _hyphen_width(self, index: int) -> float:
+        run = self.run_at(index)
+        return run.width(run.hyphen_word)
+
+    def _hyphenate_at(self, index: int, limit: float) -> bool:
+        """Splits the word at `index` at its last hyphenation point that still fits."""
+        word = self.items[index]
+        run = self.run_at(index)
+        if not isinstance(word, Word) or run.style.hyphens != "auto":
+            return False
+        room = limit - self.starts[index] - run.width(run.hyphen_word)
+        for point in reversed(self._points(word, run)):
+            if run.width(run.setting.segment(word.text[:point])) <= room:
+                self.split(index, [point], hyphen=True)
+                return True
+        return False
+
+    @staticmethod
+    def _points(word: Word, run: TextRun) -> tuple[int, ...]:
+        return hyphenation_points(word.text, run.style.language, run.style.hyphenate_limit_chars)
+
+    def _may_split(self, index: int) -> bool:
+        style = self.run_at(index).style if self.runs else self.style
+        wraps = style.white_space not in ("nowrap", "pre") and style.text_wrap != "nowrap"
+        return wraps and (style.overflow_wrap != "normal" or style.word_break == "break-word")
+
+    def _split_to_fit(self, start: int, end: int, limit: float) -> bool:
+        """Splits a word that is wider than a line after the last cluster that fits (overflow-wrap)."""
+        index = min(end, len(self.items) - 1)
+        word = self.items[index]
+        if not isinstance(word, Word):
+            return False
+        run = self.run_at(index)
+        pieces = clusters(word.text)
+        if len(pieces) < 2:
+            return False
+        width, point = 0.0, 0
+        for piece in pieces[:-1]:
+            width += run.width(run.setting.segment(piece))
+            if self.starts[index] + width > limit and (point or index > start):
+                break
+            point += len(piece)
+        if not point:
+            self.breaks[index - 1] = True
+            return True
+        self.split(index, [point], hyphen=False)
+        return True
+
+    def split(self, index: int, points: list[int], *, hyphen: bool) -> None:
+        """Replaces a word by its parts, between which a line may break."""
+        word = self.items[index]
+        assert isinstance(word, Word)
+        run = self.run_at(index)
+        cuts = [0, *points, len(word.text)]
+        texts = [word.text[a:b] for a, b in pairwise(cuts)]
+        texts[-1] += " " * word.spaced
+        parts = [run.setting.segment(text) for text in texts]
+        more = len(parts) - 1
+        self.items[index : index + 1] = parts
+        self.widths[index : index + 1] = [run.width(part) for part in parts]
+        self.glues[index : index + 1] = [0.0] * more + [self.glues[index]]
+        self.breaks[index : index + 1] = [True] * more + [self.breaks[index]]
+        for later in self.runs:
+            if later.start > index:
+                later.start += more
+        self.run_starts = [later.start for later in self.runs]
+        for places in (self.edges, self.atomics, self.forced, self.floats, self.anchors, self.leaders):
+            places[:] = [place + more if place > index else place for place in places]
+        self.soft = {place + more if place >= index else place for place in self.soft}
+        if hyphen:
+            self.soft.update(range(index, index + more))
+        self._sum()
+
+    def plan(self, start: int, width: float, indent: float, shrinks: bool) -> dict[int, int]:
+        """The best lines for all that follows `start` (text-wrap: pretty): line ends by line start."""
+        kept = self.plans.get(width)
+        if kept is None or start not in kept:
+            kept = self.plans[width] = self._plan(start, width, indent, shrinks)
+        return kept
+
+    def _plan(self, start: int, width: float, indent: float, shrinks: bool) -> dict[int, int]:
+        plan: dict[int, int] = {}
+        while start < len(self.items):
+            stop = self.stop_after(start)
+            places, breaks = self._candidates(start, stop)
+            chosen = best_breaks(breaks, width, indent if start == 0 else 0.0, shrinks)
+            if chosen is None:
+                end = self.line_end(start, width - (indent if start == 0 else 0.0))
+                plan[start] = end
+                start = end
+                continue
+            added = 0
+            cut = (-1, 0)  # the word that was split last, and where
+            for choice in chosen:
+                index, point = places[choice]
+                if point:
+                    taken = cut[1] if cut[0] == index else 0
+                    self.split(index + added, [point - taken], hyphen=True)
+                    cut = (index, point)
+                end = index + added + 1
+                plan[start] = end
+                start = end
+                added += bool(point)
+        return plan
+
+    def _candidates(self, start: int, stop: int) -> tuple[list[tuple[int, int]], list[Break]]:
+        """Every place where a line may end: (item, offset in its word or 0), and its measures."""
+        origin = self.starts[start]
+        glue = 0.0
+        places: list[tuple[int, int]] = []
+        breaks: list[Break] = []
+        for index in range(start, stop):
+            item = self.items[index]
+            end = self.ends[index] - origin
+            if self.hyphenates and isinstance(item, Word):
+                run = self.run_at(index)
+                if run.style.hyphens == "auto":
+                    hyphen = run.width(run.hyphen_word)
+                    for point in self._points(item, run):
+                        head = end - self.widths[index] + run.width(run.setting.segment(item.text[:point]))
+                        places.append((index, point))
+                        breaks.append(Break(head, head, glue, glue, hyphen, False))
+            if index == stop - 1:
+                places.append((index, 0))
+                breaks.append(Break(end, end, glue, glue, 0.0, True))
+            elif self.breaks[index]:
+                extra = self._hyphen_width(index) if index in self.soft else 0.0
+                places.append((index, 0))
+                resume = self.starts[index + 1] - origin
+                breaks.append(Break(end, resume, glue, glue + self.glues[index], extra, False))
+            glue += self.glues[index]
+        return places, breaks
+
+    def run_at(self, index: int) -> TextRun:
+        return self.runs[max(0, bisect_right(self.run_starts, index) - 1)]
+
+    def runs_between(self, start: int, end: int) -> list[TextRun]:
+        """The runs that have items in [start, end)."""
+        first = max(0, bisect_right(self.run_starts, start) - 1)
+        last = bisect_right(self.run_starts, end - 1)
+        return self.runs[first:last]
+
+    # ---- measuring ----
+
+    def content_widths(self) -> tuple[float, float]:
+        """The min-content and max-content widths in px (CSS Sizing 3 §4)."""
+        if self._content_widths is None:
+            self._content_widths = self._measured()
+        return self._content_widths
+
+    def _measured(self) -> tuple[float, float]:
+        if len(self.items) == 1 and not self.forced and self.style.overflow_wrap == "normal":
+            return self.widths[0], self.widths[0]
+        widest = 0.0
+        start = 0
+        for stop in [*(index + 1 for index in self.forced), len(self.items)]:
+            if stop > start:
+                widest = max(widest, self.ends[stop - 1] - self.starts[start])
+                start = stop
+        if self.style.white_space in ("nowrap", "pre") or self.style.text_wrap == "nowrap":
+            return widest, widest
+        if self.style.overflow_wrap == "anywhere" or self.style.word_break == "break-word":
+            return min(widest, self.style.font_size), widest
+        narrowest = 0.0
+        start = 0
+        for index, may_break in enumerate(self.breaks):
+            if may_break:
+                narrowest = max(narrowest, self.ends[index] - self.starts[start])
+                start = index + 1
+        if start < len(self.items):
+            narrowest = max(narrowest, self.ends[-1] - self.starts[start])
+        return narrowest, max(widest, narrowest)

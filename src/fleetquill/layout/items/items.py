@@ -1,0 +1,365 @@
+"""What flex and grid containers share: items laid out once for a size, and containers cut at page ends.
+
+A container is laid out whole, as on an endless page. A page takes what lies above a cut; an item
+that the cut crosses is broken by its own layout, and what follows moves down by what that cost.
+"""
+
+from __future__ import annotations
+
+from bisect import bisect_left, bisect_right
+from typing import Any, Final, Protocol
+
+from fleetquill.layout.block import breaks
+from fleetquill.layout.boxes.boxes import Box
+from fleetquill.layout.contract.dispatch import layout
+from fleetquill.layout.contract.fragments import Fragment
+from fleetquill.layout.contract.sizing import Edges
+from fleetquill.layout.contract.space import SLACK, UNBOUNDED, Laid, Resume, Space
+from fleetquill.named import NamedTuple
+from fleetquill.style.properties import ComputedStyle
+
+MOST_KEPT: Final = 4  # sizes of one item that are kept
+
+
+def lay_out_item(box: Box, space: Space) -> Fragment:
+    """The whole item in an endless room. Trying the same size again costs nothing."""
+    if "has_moving" in box.kept:
+        return _laid(box, space)
+    if "sizes" not in box.kept:
+        space.context.keep(box, "sizes", {})
+    sizes: dict[Any, Fragment] = box.kept["sizes"]
+    key = (space.width, space.height, space.fixed_width, space.fixed_height)
+    kept = sizes.get(key)
+    if kept is None:
+        if len(sizes) >= MOST_KEPT:
+            del sizes[next(iter(sizes))]
+        kept = sizes[key] = _laid(box, space)
+    return kept
+
+
+def _laid(box: Box, space: Space) -> Fragment:
+    fragment = layout(box, space, None).fragment
+    assert fragment is not None
+    return fragment
+
+
+class StaticArea(NamedTuple):
+    """The content box of a container, in which a box without offsets is aligned (CSS Flexbox 1 §4.1)."""
+
+    style: ComputedStyle
+    width: float
+    height: float
+
+    def shares(self, own: ComputedStyle) -> tuple[float, float]:
+        """How much of the spare room lies before the box: across and down."""
+        container = self.style
+        align = container.align_items if own.align_self == "auto" else own.align_self
+        if container.display.endswith("grid"):
+            justify = container.justify_items if own.justify_self == "auto" else own.justify_self
+        else:
+            justify = container.justify_content
+        across, down = SHARES.get(justify, 0.0), SHARES.get(align, 0.0)
+        return (down, across) if container.flex_direction.startswith("column") else (across, down)
+
+
+SHARES: Final = {
+    "center": 0.5,
+    "end": 1.0,
+    "flex-end": 1.0,
+    "self-end": 1.0,
+    "right": 1.0,
+    "space-around": 0.5,
+    "space-evenly": 0.5,
+}
+
+
+class Whole(NamedTuple):
+    """A container laid out whole: its fragment, the space of each item, its edges."""
+
+    fragment: Fragment
+    spaces: list[Space]  # of the items, in the order of the fragment's children
+    edges: Edges
+    items: list[Fragment]
+    order: list[int]  # of the items, from the top down
+    tops: list[float]  # of the items in that order
+
+
+def whole_of(fragment: Fragment, spaces: list[Space], edges: Edges) -> Whole:
+    items = [child for child in fragment.children if isinstance(child, Fragment)]
+    tops = [item.y for item in items]
+    order = sorted(range(len(tops)), key=tops.__getitem__)
+    return Whole(fragment, spaces, edges, items, order, [tops[index] for index in order])
+
+
+class Container(Protocol):
+    """Lays one flex or grid container out whole."""
+
+    def __init__(self, box: Any, space: Space) -> None: ...
+
+    def lay_out(self) -> Whole: ...
+
+
+def layout_container(kind: type[Container], box: Box, space: Space, resume: Resume | None) -> Laid:
+    """This page's part of a container. Its whole is kept for the pages after the first."""
+    size = (space.width, space.height, space.fixed_width, space.fixed_height)
+    kept_size, whole = box.kept.get("whole", (None, None))
+    if resume is None or kept_size != size:
+        whole = kind(box, space).lay_out()
+        space.context.keep(box, "whole", (size, whole))
+    return _cut_to_page(whole, space, resume)
+
+
+def stand_anchors(fragment: Fragment, space: Space, spaces: list[Space], inner_width: float, edges: Edges) -> None:
+    """The anchors of a container's positioned children, where its content box starts."""
+    for anchor in fragment.box.kept.get("anchors", ()):
+        stood = _laid(anchor, space)
+        stood.x, stood.y = edges.left, edges.top
+        stood.detail = StaticArea(fragment.box.style, inner_width, fragment.height - edges.down)
+        fragment.children.append(stood)
+        spaces.append(space)
+
+
+def distribute(align: str, spare: float, count: int, gap: float) -> tuple[float, float]:
+    """Where the first of `count` things starts, and the distance between them (CSS Align 3 §5)."""
+    if align == "center":
+        return spare / 2, gap
+    if align in ("flex-end", "end", "right"):
+        return spare, gap
+    if spare <= 0 or count == 0:
+        return 0.0, gap
+    if align == "space-between":
+        return 0.0, gap + (spare / (count - 1) if count > 1 else 0.0)
+    if align == "space-around":
+        return spare / count / 2, gap + spare / count
+    if align == "space-evenly":
+        return spare / (count + 1), gap + spare / (count + 1)
+    return 0.0, gap
+
+
+class Cut(NamedTuple):
+    """Where a page ended: the height in the whole container, and where its broken items go on.
+
+    `spent` is what pages since then have taken of the broken items alone.
+    """
+
+    at: float
+    broken: dict[int, Resume]
+    spent: float = 0.0
+
+
+def _cut_to_page(whole: Whole, space: Space, resume: Resume | None) -> Laid:
+    """The part of a container that this page takes."""
+    cut: Cut | None = resume.inner if resume is not None else None
+    fragment = whole.fragment
+    if cut is None and fragment.height <= space.room + SLACK and not _breaks_inside(whole, space):
+        return Laid(fragment, None)
+    return _PagePart(whole, space, cut).take()
+
+
+def _breaks_inside(whole: Whole, space: Space) -> bool:
+    if space.room == UNBOUNDED:
+        return False
+    children = whole.items
+    return any(
+        breaks.forces_inside(child.box) or (index and child.box.style.break_before in breaks.FORCED)
+        or (child.box.style.break_after in breaks.FORCED and index < len(children) - 1)
+        for index, child in enumerate(children)
+    )  # fmt: skip
+
+
+class _PagePart:
+    """One page's part of a container."""
+
+    def __init__(self, whole: Whole, space: Space, cut: Cut | None) -> None:
+        self.whole = whole
+        self.space = space
+        self.cut = cut
+        self.start = cut.at if cut else 0.0
+        self.spent = cut.spent if cut else 0.0
+        if cut and not cut.broken:  # a broken item may have needed less than it did whole
+            following = bisect_left(whole.tops, self.start - SLACK)
+            if following < len(whole.tops):
+                self.start = max(self.start, whole.tops[following])
+        self.items = whole.items
+        first = bisect_left(whole.tops, self.start - SLACK)
+        last = bisect_right(whole.tops, self.start + self.spent + space.room + SLACK, first)
+        self.near = whole.order[first : last + 1]  # the items that this page can concern, and the next one
+        self.more = last + 1 < len(whole.order)
+        self.part = Fragment(whole.fragment.box, whole.fragment.width, 0.0)
+        self.part.detail = whole.fragment.detail
+        self.part.first = cut is None
+        self.broken: dict[int, Resume] = {}
+        self.tried: dict[tuple[int, float], Laid] = {}
+        self.deepest = 0.0
+        self.forced = ""
+
+    def take(self) -> Laid:
+        whole, space = self.whole.fragment, self.space
+        shift = self._go_on() - self.start - self.spent
+        if self.broken:  # one of them goes on still: what follows it waits
+            used = min(space.room, self.deepest)
+            return self._ended(Cut(self.start, self.broken, self.spent + used), used)
+        room = space.room - self.whole.edges.bottom
+        bottom = room - shift
+        if whole.height + shift <= space.room + SLACK:
+            bottom = whole.height
+        end = self._end(bottom)
+        if end is None:
+            if not space.at_top and self.cut is None:
+                return Laid(None, Resume())
+            end = self._forced_progress()
+            space.context.remark(
+                "overflow", "A box is taller than its page and cannot be broken here.", whole.box.element
+            )
+        for index in self.near:
+            self._take(index, self.items[index], end, shift)
+        if not self.broken and not self._rest(end):
+            self.part.last = True
+            self.part.height = max(whole.height + shift, self.deepest + self.whole.edges.bottom)
+            return Laid(self.part, None)
+        return self._ended(Cut(end, self.broken), max(end + shift, self.deepest))
+
+    def _ended(self, cut: Cut, height: float) -> Laid:
+        self.part.last = False
+        self.part.height = height
+        return Laid(self.part, Resume(0, cut, self.forced))
+
+    def _go_on(self) -> float:
+        """Items broken on the page before; gives what they grew by, taller than they were in the whole."""
+        deepest_extra = 0.0
+        for index, resume in (self.cut.broken if self.cut else {}).items():
+            child = self.items[index]
+            space = self.whole.spaces[index]._replace(
+                room=self.space.room - self.whole.edges.bottom, at_top=True, fixed_height=None
+            )
+            laid = layout(child.box, space, resume)
+            fragment = laid.fragment
+            if fragment is None:
+                self.broken[index] = resume
+                continue
+            expected = max(0.0, child.y + child.height - self.start - self.spent)
+            fragment.x, fragment.y = child.x, 0.0
+            if laid.resume is not None:
+                self.broken[index] = laid.resume
+                self.forced = self.forced or breaks.forced_kind(laid.resume)
+            else:
+                deepest_extra = max(deepest_extra, fragment.height - expected)
+                fragment.height = max(fragment.height, min(expected, self.space.room))
+            self.deepest = max(self.deepest, fragment.height)
+            self.part.children.append(fragment)
+        return deepest_extra
+
+    def _rest(self, end: float) -> bool:
+        """Whether an item waits for the next page."""
+        return self.more or any(self._waits(index, self.items[index], end) for index in self.near)
+
+    def _waits(self, index: int, child: Fragment, end: float) -> bool:
+        below = child.y >= end - SLACK and child.y + child.height > end + SLACK
+        return below and not self._gone(index, child)
+
+    def _gone(self, index: int, child: Fragment) -> bool:
+        """Whether an item was finished, or begun, on an earlier page."""
+        return child.y < self.start - SLACK or (self.cut is not None and index in self.cut.broken)
+
+    def _end(self, bottom: float) -> float | None:
+        """The lowest height up to `bottom` where the container may be cut; None where nothing can go in."""
+        end = min(bottom, self._first_forced(bottom), self._forced_inside(bottom))
+        for _ in range(len(self.near) + 1):
+            moved = self._moved_up(end)
+            if moved is None:
+                break
+            end = moved
+        taken = any(self.items[i].y < end - SLACK and not self._gone(i, self.items[i]) for i in self.near)
+        if not taken and self._rest(end) and self.deepest == 0.0:
+            return None
+        return end
+
+    def _first_forced(self, end: float) -> float:
+        """Where a forced break between items ends the page."""
+        for index in self.near:
+            child = self.items[index]
+            if self._gone(index, child) or child.y <= self.start + SLACK or child.y > end:
+                continue
+            kind = breaks.forced_between(self.items[index - 1].box if index else None, child.box)
+            if kind:
+                self.forced = kind
+                return child.y
+        return end
+
+    def _forced_inside(self, end: float) -> float:
+        """Where a forced break in an item ends the page."""
+        for index in self.near:
+            child = self.items[index]
+            if self._gone(index, child) or child.y >= end or not breaks.forces_inside(child.box):
+                continue
+            laid = self._try(index, child, end)
+            if laid.fragment is not None and breaks.forced_kind(laid.resume):
+                return min(end, child.y + max(laid.fragment.height, 2 * SLACK))
+        return end
+
+    def _moved_up(self, end: float) -> float | None:
+        """A higher cut, where this one would go through an item that cannot be broken there."""
+        higher = None
+        for index in self.near:
+            child = self.items[index]
+            if self._gone(index, child) or child.y >= end - SLACK:
+                continue
+            if child.y + child.height <= end + SLACK:
+                following = self.items[index + 1] if index + 1 < len(self.items) else None
+                if (
+                    following is not None
+                    and following.y >= end - SLACK
+                    and not self.forced
+                    and child.y > self.start + SLACK
+                    and breaks.avoided_between(child.box, following.box)
+                ):
+                    higher = child.y if higher is None else min(higher, child.y)
+                continue
+            laid = self._try(index, child, end)
+            if (
+                laid.fragment is None
+                or (laid.resume is None and laid.fragment.height > end - child.y + SLACK)
+                or (laid.resume is not None and breaks.avoided_inside(child.box))
+            ):
+                higher = child.y if higher is None else min(higher, child.y)
+        return higher
+
+    def _try(self, index: int, child: Fragment, end: float) -> Laid:
+        """An item in the room above a cut; kept, so that items in items are laid out once for each cut."""
+        laid = self.tried.get((index, end))
+        if laid is None:
+            at_top = self.space.at_top and child.y <= self.start + SLACK
+            space = self.whole.spaces[index]._replace(
+                room=end - child.y, at_top=at_top, fixed_height=None, page=self.space.page
+            )
+            laid = self.tried[index, end] = layout(child.box, space, None)
+        return laid
+
+    def _forced_progress(self) -> float:
+        """Nothing fits: the next items are taken whole all the same."""
+        waiting = [self.items[index] for index in self.near if not self._gone(index, self.items[index])]
+        first = min(child.y for child in waiting)
+        end = max(child.y + child.height for child in waiting if child.y <= first + SLACK)
+        begin = bisect_left(self.whole.tops, self.start - SLACK)
+        stop = bisect_right(self.whole.tops, end, begin)
+        self.near = self.whole.order[begin : stop + 1]
+        self.more = stop + 1 < len(self.whole.order)
+        return end
+
+    def _take(self, index: int, child: Fragment, end: float, shift: float) -> None:
+        if self._gone(index, child) or self._waits(index, child, end):
+            return
+        fragment = child
+        if child.y + child.height > end + SLACK:
+            laid = self._try(index, child, end)
+            if laid.fragment is not None:
+                fragment = laid.fragment
+                fragment.x, fragment.y = child.x, child.y
+                if laid.resume is not None:
+                    self.broken[index] = laid.resume
+                    self.forced = self.forced or breaks.forced_kind(laid.resume)
+                    fragment.height = max(fragment.height, end - child.y)
+        fragment = fragment.twin()  # the whole stays as it is: a page may be tried twice
+        fragment.y += shift
+        self.deepest = max(self.deepest, fragment.y + fragment.height)
+        self.part.children.append(fragment)

@@ -1,0 +1,301 @@
+"""The page loop: pages one after another from a box tree (CSS Paged Media 3)."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator
+from typing import Final
+
+from fleetquill.errors import LimitError, Where
+from fleetquill.layout.block.breaks import forced_kind, start_page
+from fleetquill.layout.boxes.boxes import Box
+from fleetquill.layout.contract.context import Context
+from fleetquill.layout.contract.dispatch import layout
+from fleetquill.layout.contract.fragments import Fragment, lines_of, walk_past_quiet
+from fleetquill.layout.contract.space import SLACK, Laid, Resume, Space
+from fleetquill.layout.pages.footnotes import Notes, Waiting, called_notes, lay_out_notes
+from fleetquill.layout.pages.kept_pages import KeptPage, KeptPages, PageState
+from fleetquill.layout.pages.margin_boxes import PageArea, PageNumbers, lay_out_margin_boxes
+from fleetquill.layout.pages.page_marks import PageMarks
+from fleetquill.layout.pages.position import Rect, place_positioned
+from fleetquill.style.cascade import Cascade
+from fleetquill.style.page_selectors import PageKind
+from fleetquill.style.properties import ComputedStyle
+from fleetquill.style.values import resolve_auto
+from fleetquill.units import PAPERS
+
+A4: Final = PAPERS["a4"]
+LEAST_AREA: Final = 1.0  # px that the page area keeps, whatever the margins
+ROLL: Final = 1e7  # px that a page has which is as tall as its content
+LONGEST_PAGE: Final = 14_400 / 0.75  # px; readers take no taller one (ISO 32000-2 annex C.2)
+MOST_TRIES: Final = 6  # layouts of one page until its footnotes have their room
+BLEED_WITH_MARKS: Final = 8.0  # px; 'auto' is 6pt where there are crop marks (CSS Paged Media 3 §7.2)
+
+
+class PageFragment:
+    """One laid-out page: its area, what stands on it, and its margin boxes' styles."""
+
+    __slots__ = ("_places", "area", "boxes", "content", "counter", "kind", "layered", "marks", "notes", "style")
+
+    def __init__(self, kind: PageKind, area: PageArea, style: ComputedStyle, boxes: dict[str, ComputedStyle]) -> None:
+        self.kind = kind
+        self.area = area
+        self.style = style
+        self.boxes = boxes
+        self.content: Fragment | None = None
+        self.notes: Fragment | None = None
+        self.counter = 0  # what counter(page) says
+        self.marks = PageMarks()
+        self.layered = False
+        self._places: list[tuple[str, float, float]] | None = None
+
+    def emptied(self) -> PageFragment:
+        """The page without its content: what is kept of a page that has been painted."""
+        page = PageFragment(self.kind, self.area, self.style, self.boxes)
+        page.counter, page.marks = self.counter, self.marks
+        return page
+
+    def margin_boxes(self, pages: int, context: Context) -> list[Fragment]:
+        """The margin boxes; `pages` is known when the last page is."""
+        context.page, context.page_counter = self.kind.number, self.counter
+        numbers = PageNumbers(self.counter, pages)
+        return lay_out_margin_boxes(self.boxes, self.area, numbers, self.marks, context)
+
+    @property
+    def has_margin_boxes(self) -> bool:
+        return any(name != "footnote" for name in self.boxes)
+
+    @property
+    def parts(self) -> list[Fragment]:
+        """The page area's content and the notes below it."""
+        return [part for part in (self.content, self.notes) if part is not None]
+
+    @property
+    def places(self) -> list[tuple[str, float, float]]:
+        """Identifiers on the finished page with the place where their element begins, in px."""
+        if self._places is None:
+            self._places = []
+            for placed in (placed for part in self.parts for placed in walk_past_quiet(part)):
+                element = placed.box.element
+                if element is not None and placed.first:
+                    name = element.get("id") or (element.get("name") if element.tag == "a" else None)
+                    if name:
+                        self._places.append((name, placed.x, placed.y))
+        return self._places
+
+    @property
+    def bleed(self) -> float:
+        """Px that the page is painted beyond its edges."""
+        bleed = self.style.bleed
+        if isinstance(bleed, str):
+            return BLEED_WITH_MARKS if "crop" in self.style.marks else 0.0
+        return bleed
+
+
+def page_area(style: ComputedStyle) -> PageArea:
+    """Size and margins of a page (§7.1, §6); on a roll the height is endless."""
+    width, height = A4
+    size = style.size
+    if isinstance(size[0], float) and len(size) == 2:
+        width, height = size[0], size[1] if isinstance(size[1], float) else ROLL
+    elif size[0] == "landscape":
+        width, height = height, width
+    basis = 0.0 if height == ROLL else height
+    return PageArea(
+        width,
+        height,
+        resolve_auto(style.margin_top, basis) or 0.0,
+        resolve_auto(style.margin_right, width) or 0.0,
+        resolve_auto(style.margin_bottom, basis) or 0.0,
+        resolve_auto(style.margin_left, width) or 0.0,
+    )
+
+
+def lay_out_pages(
+    root: Box, cascade: Cascade, context: Context, most_pages: int, kept: KeptPages | None = None
+) -> Iterator[PageFragment]:
+    """Pages in order, each as soon as it is full. Those of the same boxes' last layout are looked for in `kept`."""
+    return _PageRun(root, cascade, context, most_pages, kept).run()
+
+
+class _PageRun:
+    def __init__(self, root: Box, cascade: Cascade, context: Context, most_pages: int, kept: KeptPages | None) -> None:
+        self.root = root
+        self.cascade = cascade
+        self.context = context
+        self.most_pages = most_pages
+        self.kept = kept
+        self.resume: Resume | None = None
+        self.number = 0
+        self.counter = 0
+        self.marks = PageMarks()
+        self.carried: list[Waiting] = []
+        self.ended = False
+
+    def run(self) -> Iterator[PageFragment]:
+        while True:
+            kind = self._next_kind()
+            side = _wanted_side(self.resume)
+            if side and (side == "right") != kind.right:
+                yield self._blank(kind)
+                kind = self._next_kind()
+            before = self.resume
+            yield self._kept(kind, self.kept) if self.kept is not None else self._filled(kind)
+            if self.resume is None and not self.carried:
+                return
+            if self.resume is not None and self.resume == before:
+                self.context.remark(
+                    "break", "Layout could not go on from here; what follows is left out.", self.root.element
+                )
+                return
+            self.ended = self.resume is None
+
+    def _filled(self, kind: PageKind) -> PageFragment:
+        page = self._page(kind)
+        self._fill(page)
+        return page
+
+    def _kept(self, kind: PageKind, kept: KeptPages) -> PageFragment:
+        """The page as it was in the last layout where it would be the same again, else a new one."""
+        context, before, carried = self.context, self._state(), self.carried
+        again = kept.again(kind, before) if not carried else None
+        if again is not None:
+            self.resume, self.counter, self.marks = again.after
+            return again.page
+        context.shows_references = False
+        remarks = context.remarks.count
+        page = self._filled(kind)
+        hangs = context.shows_references or context.remarks.count > remarks or carried or self.carried
+        kept.keep(self.root, KeptPage(kind, before, page, self._state(), not hangs))
+        return page
+
+    def _state(self) -> PageState:
+        """What the next page begins with."""
+        return PageState(self.resume, self.counter, self.marks)
+
+    def _next_kind(self) -> PageKind:
+        self.number += 1
+        if self.number > self.most_pages:
+            raise LimitError(f"The document has more than {self.most_pages} pages.", where=Where(self.context.source))
+        self.context.page = self.number
+        name = _page_name(self.root, self.resume) if self.context.named_pages else ""
+        return PageKind(self.number, right=self.number % 2 == 1, name=name)
+
+    def _blank(self, kind: PageKind) -> PageFragment:
+        page = self._page(kind._replace(blank=True))
+        page.marks = self.marks.following()
+        return page
+
+    def _page(self, kind: PageKind) -> PageFragment:
+        style, boxes = self.cascade.page_style(kind)
+        area = page_area(style)
+        if area.left + area.right >= area.width or area.top + area.bottom >= area.height:
+            self.context.remark("page", "The page's margins leave no room for content.", None)
+        page = PageFragment(kind, area, style, boxes)
+        steps = dict(style.counter_increment)
+        self.counter = dict(style.counter_reset).get("page", self.counter) + steps.get("page", 1)
+        self.counter = dict(style.counter_set).get("page", self.counter)
+        page.counter = self.context.page_counter = self.counter
+        return page
+
+    def _fill(self, page: PageFragment) -> None:
+        """Lays out the content of one page, its notes, and what is positioned on it."""
+        context, area = self.context, page.area
+        width = max(LEAST_AREA, area.width - area.left - area.right)
+        height = max(LEAST_AREA, area.height - area.top - area.bottom)
+        laid, notes = self._lay_out(page, width, height)
+        self.carried = notes.carried
+        content = laid.fragment
+        if area.height == ROLL:
+            down = content.y + content.height if content is not None else 0.0
+            height = max(LEAST_AREA, down + notes.height)
+            area = page.area = area._replace(height=math.ceil(height + area.top + area.bottom))
+            if area.height > LONGEST_PAGE:
+                context.remark("page", "The roll is longer than the 5.08 m that readers can show.", None)
+        if content is not None:
+            content.x += area.left
+            content.y += area.top
+            page.content = content
+        if notes.fragment is not None:
+            notes.fragment.x = area.left
+            notes.fragment.y += area.top + height - notes.height
+            page.notes = notes.fragment
+        page.layered = context.layered
+        if context.positioned or context.fixed:
+            page_rect = Rect(0.0, 0.0, area.width, area.height)
+            for part in page.parts:
+                fixed = context.fixed if part is page.parts[0] else []
+                place_positioned(part, Rect(area.left, area.top, width, height), fixed, context, page_rect)
+        if context.has_faults:
+            self._remark_faults(page)
+        page.marks = self.marks.following()
+        if context.has_page_marks:
+            for part in page.parts:
+                page.marks.read(part, area.top)
+            if page.marks.number is not None:
+                page.counter = self.counter = page.marks.number
+            self.marks = page.marks.following()
+        self.resume = laid.resume
+
+    def _remark_faults(self, page: PageFragment) -> None:
+        self.context.has_faults = False
+        for line in (line for part in page.parts for line in lines_of(part)):
+            if line.fault is not None:
+                self.context.remark("overflow", *line.fault)
+
+    def _lay_out(self, page: PageFragment, width: float, height: float) -> tuple[Laid, Notes]:
+        """The page's content above its notes."""
+        context = self.context
+        style = page.boxes.get("footnote")
+        if style is None:
+            style = ComputedStyle(page.style, {})
+        if self.ended:
+            return Laid(None, None), lay_out_notes(self.carried, style, width, height, context, alone=True)
+        if not context.has_footnotes:
+            laid = self._content(width, height, 0.0)
+            return laid, lay_out_notes(self.carried, style, width, height, context, alone=False)
+        with context.trying():
+            return self._around_notes(style, width, height)
+
+    def _around_notes(self, style: ComputedStyle, width: float, height: float) -> tuple[Laid, Notes]:
+        """The content is laid out again as long as the notes need more room."""
+        reserved = 0.0
+        for _ in range(MOST_TRIES):
+            laid = self._content(width, height, reserved)
+            called = called_notes(laid.fragment) if laid.fragment is not None else ()
+            waiting = [*self.carried, *(Waiting(box, None) for box in called)]
+            notes = lay_out_notes(waiting, style, width, height, self.context, alone=False)
+            if notes.height <= reserved + SLACK:
+                break
+            reserved = notes.height
+        return laid, notes
+
+    def _content(self, width: float, height: float, reserved: float) -> Laid:
+        root, resume = self.root, self.resume
+        room = max(LEAST_AREA, height - reserved)
+        known_height = None if height > ROLL / 2 else height
+        laid = layout(root, Space(self.context, width, known_height, room=room, page=room), resume)
+        if laid.fragment is not None:
+            laid.fragment.x = resolve_auto(root.style.margin_left, width) or 0.0
+            laid.fragment.y = (resolve_auto(root.style.margin_top, width) or 0.0) if resume is None else 0.0
+        return laid
+
+
+def _page_name(root: Box, resume: Resume | None) -> str:
+    """The name of the page that begins where `resume` says."""
+    box = root
+    while resume is not None:
+        inner = resume.inner
+        if not box.children or resume.at >= len(box.children):
+            break
+        box = box.children[resume.at]
+        resume = inner if isinstance(inner, Resume) else None
+    return start_page(box)
+
+
+def _wanted_side(resume: Resume | None) -> str:
+    """The side that a forced break asks the next page to be on."""
+    kind = forced_kind(resume)
+    if kind in ("left", "verso"):
+        return "left"
+    return "right" if kind in ("right", "recto") else ""

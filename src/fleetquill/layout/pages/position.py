@@ -1,0 +1,291 @@
+"""Positioned boxes: moved from their place, or taken out and placed by offsets (CSS Positioned Layout 3).
+
+They are placed when the page around them is laid out: the containing block is known by then.
+"""
+
+from __future__ import annotations
+
+from typing import Final
+
+from fleetquill.layout.block.replaced import used_size
+from fleetquill.layout.boxes.boxes import AnchorBox, Box, PictureBox
+from fleetquill.layout.contract.context import Context
+from fleetquill.layout.contract.dispatch import content_widths, layout, least_content_width
+from fleetquill.layout.contract.fragments import Fragment, InlineFragment, LineFragment
+from fleetquill.layout.contract.sizing import (
+    clamp_height,
+    clamp_width,
+    edges_of,
+    length_or_zero,
+    margin_left_right,
+    own_height,
+    own_width,
+    relative_shift,
+)
+from fleetquill.layout.contract.space import SLACK, Space
+from fleetquill.layout.items.items import StaticArea
+from fleetquill.named import NamedTuple
+from fleetquill.style.properties import ComputedStyle
+from fleetquill.style.values import resolve_auto
+
+LEAST_SCALE: Final = 0.1  # to which text is shrunk
+
+
+class Rect(NamedTuple):
+    """Px from the page's top-left corner."""
+
+    x: float
+    y: float
+    width: float
+    height: float
+
+
+class Containing(NamedTuple):
+    """A containing block: its padding box, and the fragment that takes what is placed in it."""
+
+    fragment: Fragment
+    origin: tuple[float, float]  # of the fragment's border box
+    rect: Rect
+
+
+def place_positioned(root: Fragment, area: Rect, fixed: list[Box], context: Context, page: Rect) -> None:
+    """Places what is positioned in a part of a page, and what is fixed; `area` is the page area."""
+    _Placer(context, page).page(root, area, fixed)
+
+
+class _Placer:
+    def __init__(self, context: Context, page: Rect) -> None:
+        self.context = context
+        self.page_rect = page
+
+    def page(self, root: Fragment, area: Rect, fixed: list[Box]) -> None:
+        around = Containing(root, (root.x, root.y), area)
+        self._walk(root, 0.0, 0.0, around, area.width, area.height)
+        for box in fixed:
+            self._place(box, around, area.x, area.y)
+
+    def _walk(
+        self, fragment: Fragment, x: float, y: float, around: Containing, width: float, height: float | None
+    ) -> None:
+        """Settles a fragment and all in it; its parent's content area is `width` × `height`, its corner at (x, y)."""
+        if fragment.settled:  # a fragment that stands on several pages is settled once
+            return
+        fragment.settled = True
+        style = fragment.box.style
+        if style.position == "relative":
+            dx, dy = relative_shift(style, width, height)
+            fragment.x += dx
+            fragment.y += dy
+        x += fragment.x
+        y += fragment.y
+        if style.position != "static" or style.transform:
+            around = Containing(fragment, (x, y), _padding_box(style, x, y, fragment.width, fragment.height))
+        edges = edges_of(style, width)
+        inner = fragment.width - edges.across
+        inner_height = fragment.height - edges.down if isinstance(style.height, float) else None
+        for child in list(fragment.children):
+            if isinstance(child, LineFragment):
+                self._line(child, x, y, around, inner)
+            elif isinstance(child.box, AnchorBox):
+                self._anchor(child, x, y, around)
+            elif not child.box.quiet:
+                self._walk(child, x, y, around, inner, inner_height)
+
+    def _line(self, line: LineFragment, x: float, y: float, around: Containing, width: float) -> None:
+        x += line.x
+        y += line.y
+        for item in line.items:
+            if not isinstance(item, Fragment):
+                continue
+            if not isinstance(item.box, AnchorBox):
+                self._walk(item, x, y, around, width, None)
+                continue
+            inside = self._inline_containing(line, item, x, y, around)
+            self._anchor(item, x, y, inside)
+
+    def _inline_containing(
+        self, line: LineFragment, anchor: Fragment, x: float, y: float, around: Containing
+    ) -> Containing:
+        """The nearest positioned inline box around an anchor, as far as it is on its line."""
+        for box in reversed(anchor.detail or ()):
+            if box.style.position == "static":
+                continue
+            for item in line.items:
+                if isinstance(item, InlineFragment) and item.box is box:
+                    rect = _padding_box(box.style, x + item.x, y + item.y, item.width, item.height)
+                    return around._replace(rect=rect)
+        return around
+
+    def _anchor(self, anchor: Fragment, x: float, y: float, around: Containing) -> None:
+        box = anchor.box
+        assert isinstance(box, AnchorBox)
+        if box.kind == "absolute" and not anchor.settled:
+            anchor.settled = True
+            area = anchor.detail if isinstance(anchor.detail, StaticArea) else None
+            self._place(box.target, around, x + anchor.x, y + anchor.y, area)
+
+    def _place(
+        self, box: Box, around: Containing, static_x: float, static_y: float, area: StaticArea | None = None
+    ) -> None:
+        """Lays a box out in its containing block (CSS 2.2 §10.3.7, §10.6.4)."""
+        if box.style.fq_reference == "page":
+            around = around._replace(rect=self.page_rect)
+        if box.style.fq_fit == "shrink":
+            self._shrink(box, around.rect)
+        rect = around.rect
+        style = box.style
+        x, width = self._across(box, rect, static_x)
+        y, fragment = self._down(box, rect, static_y, width)
+        fragment.x = x + self._margin(box, rect.width, fragment.width, ("left", "right")) - around.origin[0]
+        fragment.y = (
+            y + self._margin(box, rect.height, fragment.height, ("top", "bottom"), rect.width) - around.origin[1]
+        )
+        if resolve_auto(style.left, rect.width) is None and style.right != "auto":
+            right = length_or_zero(style.right, rect.width)
+            margin = length_or_zero(style.margin_right, rect.width)
+            fragment.x = rect.x + rect.width - right - margin - fragment.width - around.origin[0]
+        if style.top == "auto" and style.bottom != "auto":
+            bottom = length_or_zero(style.bottom, rect.height)
+            margin = length_or_zero(style.margin_bottom, rect.width)
+            fragment.y = rect.y + rect.height - bottom - margin - fragment.height - around.origin[1]
+        if area is not None:
+            across, down = area.shares(style)
+            if style.left == style.right == "auto":
+                fragment.x += across * (area.width - fragment.width)
+            if style.top == style.bottom == "auto":
+                fragment.y += down * (area.height - fragment.height)
+        if style.fq_anchor == "baseline" and fragment.baseline is not None:
+            fragment.y -= fragment.baseline
+        if style.fq_fit == "remark":
+            self._remark_fit(box, fragment)
+        around.fragment.children.append(fragment)
+        self._remark_outside(box, fragment, around)
+        inside = around._replace(fragment=fragment)
+        self._walk(fragment, *around.origin, inside, rect.width, rect.height)
+
+    def _across(self, box: Box, rect: Rect, static_x: float) -> tuple[float, float | None]:
+        """Where the margin box starts, and the border box's width; None: what its own layout gives."""
+        style = box.style
+        left, right = resolve_auto(style.left, rect.width), resolve_auto(style.right, rect.width)
+        margins = sum(margin_left_right(style, rect.width, None))
+        x = rect.x + left if left is not None else static_x
+        edges = edges_of(style, rect.width)
+        if isinstance(box, PictureBox):
+            return x, used_size(box, rect.width, rect.height, edges)[0]
+        given = own_width(style, rect.width, edges.across)
+        if given is not None:
+            return x, given
+        if left is not None and right is not None and style.width == "auto":
+            fill = max(edges.across, rect.width - left - right - margins)
+            return x, clamp_width(style, fill, rect.width, edges.across)
+        least, most = content_widths(box, self.context)
+        room = (
+            rect.x + rect.width - x if left is None and right is None else rect.width - (left or 0.0) - (right or 0.0)
+        )
+        width = max(least, min(most, room - margins))
+        return x, clamp_width(style, width, rect.width, edges.across)
+
+    def _down(self, box: Box, rect: Rect, static_y: float, width: float | None) -> tuple[float, Fragment]:
+        style = box.style
+        top, bottom = resolve_auto(style.top, rect.height), resolve_auto(style.bottom, rect.height)
+        y = rect.y + top if top is not None else static_y
+        edges = edges_of(style, rect.width)
+        height = own_height(style, rect.height, edges.down)
+        if isinstance(box, PictureBox):
+            height = used_size(box, rect.width, rect.height, edges)[1]
+        elif height is None and top is not None and bottom is not None:
+            margins = length_or_zero(style.margin_top, rect.width) + length_or_zero(style.margin_bottom, rect.width)
+            height = max(edges.down, rect.height - top - bottom - margins)
+        if height is not None:
+            height = clamp_height(style, height, rect.height, edges.down)
+        space = Space(
+            self.context, rect.width, rect.height, page=self.page_rect.height, fixed_width=width, fixed_height=height
+        )
+        fragment = layout(box, space, None).fragment
+        assert fragment is not None
+        return y, fragment
+
+    def _margin(
+        self, box: Box, basis: float, size: float, sides: tuple[str, str], margin_basis: float | None = None
+    ) -> float:
+        """The used margin before a box; auto ones share what both offsets and the size leave."""
+        style = box.style
+        before, after = (resolve_auto(getattr(style, f"margin_{s}"), margin_basis or basis) for s in sides)
+        if before is not None:
+            return before
+        start, end = (resolve_auto(getattr(style, side), basis) for side in sides)
+        if start is None or end is None:
+            return 0.0
+        spare = basis - start - end - size - (after or 0.0)
+        return spare / 2 if after is None and spare > 0 else max(0.0, spare) if after is not None else 0.0
+
+    def _shrink(self, box: Box, rect: Rect) -> None:
+        """-fq-fit: shrink: the largest scale at which the content fits the box's width and height."""
+        style = box.style
+        edges = edges_of(style, rect.width)
+        width = own_width(style, rect.width, edges.across)
+        if width is None or style.kept.get("shrunk"):
+            return
+        height = own_height(style, rect.height, edges.down)
+        high = 1.0
+        if self._fits(box, width, height, rect, high):
+            return
+        low = LEAST_SCALE
+        while high - low > 0.005:
+            middle = (low + high) / 2
+            if self._fits(box, width, height, rect, middle):
+                low = middle
+            else:
+                high = middle
+        values = dict(style.__dict__)
+        values["width"] = (width - edges.across) / low if style.box_sizing == "content-box" else width / low
+        if height is not None:
+            values["height"] = (height - edges.down) / low if style.box_sizing == "content-box" else height / low
+        values["transform"] = (*style.transform, (low, 0.0, 0.0, low, 0.0, 0.0))
+        values["transform_origin"] = (0.0, 0.0)
+        box.style = ComputedStyle(style.parent, values)
+        box.style.kept["shrunk"] = True
+        box.kept.pop("widths", None)
+
+    def _fits(self, box: Box, width: float, height: float | None, rect: Rect, scale: float) -> bool:
+        if least_content_width(box, self.context) > width / scale + SLACK:
+            return False
+        if height is None:
+            return True
+        space = Space(self.context, rect.width, None, page=self.page_rect.height, fixed_width=width / scale)
+        return _content_bottom(layout(box, space, None).fragment) <= height / scale + SLACK
+
+    def _remark_fit(self, box: Box, fragment: Fragment) -> None:
+        over = _content_bottom(fragment) - fragment.height
+        if over > 0.5:
+            self.context.remark(
+                "overflow", f"What stands in this area is {over * 0.75:.1f} pt taller than it.", box.element
+            )
+
+    def _remark_outside(self, box: Box, fragment: Fragment, around: Containing) -> None:
+        """A box that leaves its page has lost something."""
+        if box.style.transform or box.style.fq_reference == "page":
+            return  # moved on purpose, or as large as the page
+        x, y = around.origin[0] + fragment.x, around.origin[1] + fragment.y
+        page = self.page_rect
+        over = max(y + fragment.height - page.height, x + fragment.width - page.width)
+        if over > 1 and (fragment.children or isinstance(box, PictureBox)):
+            self.context.remark(
+                "overflow", f"A positioned box reaches {over * 0.75:.1f} pt over the page.", box.element
+            )
+
+
+def _content_bottom(fragment: Fragment | None) -> float:
+    """How far what is in a fragment reaches down from its top edge."""
+    if fragment is None:
+        return 0.0
+    return max((child.y + child.height for child in fragment.children), default=0.0)
+
+
+def _padding_box(style: ComputedStyle, x: float, y: float, width: float, height: float) -> Rect:
+    return Rect(
+        x + style.border_left_width,
+        y + style.border_top_width,
+        max(0.0, width - style.border_left_width - style.border_right_width),
+        max(0.0, height - style.border_top_width - style.border_bottom_width),
+    )

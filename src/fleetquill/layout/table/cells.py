@@ -1,0 +1,95 @@
+"""The content of table cells: laid out at the width of their columns, moved to where it is aligned."""
+
+from __future__ import annotations
+
+from fleetquill.layout.block.block import flow_children
+from fleetquill.layout.boxes.boxes import CellBox, LinesBox
+from fleetquill.layout.contract.context import Context
+from fleetquill.layout.contract.fragments import Fragment
+from fleetquill.layout.contract.sizing import Edges, own_height
+from fleetquill.layout.contract.space import Resume, Space
+from fleetquill.layout.inline.lines import paragraph_of, single_line
+from fleetquill.layout.table.borders import cell_edges
+from fleetquill.layout.table.decimals import halves
+from fleetquill.layout.table.geometry import Geometry
+from fleetquill.layout.table.grid import GridCell
+from fleetquill.named import NamedTuple
+
+
+class CellPiece(NamedTuple):
+    """A cell as far as it was laid out: its fragment, and where it goes on."""
+
+    cell: GridCell
+    fragment: Fragment
+    resume: Resume | None
+
+
+def lay_out_cell(cell: GridCell, geometry: Geometry, space: Space, room: float, resume: Resume | None) -> CellPiece:
+    """A cell's content at its column's width: the fragment is as tall as the content asks for."""
+    box: CellBox = cell.box
+    width = geometry.span_width(cell)
+    edges = cell_edges(box)
+    inner_width = max(0.0, width - edges.across)
+    inner_room = max(0.0, room - edges.down)
+    fragment = Fragment(box, width, 0.0)
+    fragment.detail = edges
+    fragment.first = resume is None
+    after = geometry.after[cell.column]
+    if resume is None and _lay_out_line(fragment, edges, inner_width, inner_room, after, space.context):
+        return CellPiece(cell, fragment, None)
+    page = max(0.0, space.page - edges.down)
+    inner = Space(space.context, inner_width, None, inner_room, page, True)
+    flow = flow_children(box.children, inner, resume, joined=False) if box.children else None
+    if flow is None:
+        fragment.height = edges.down
+        return CellPiece(cell, fragment, None)
+    for placed in flow.placed:
+        placed.fragment.x += edges.left
+        placed.fragment.y = placed.y + edges.top
+        fragment.children.append(placed.fragment)
+        if fragment.baseline is None and placed.fragment.baseline is not None:
+            fragment.baseline = placed.fragment.y + placed.fragment.baseline
+    fragment.last = flow.resume is None
+    content = flow.height + (flow.margins.size if flow.resume is None else 0.0)
+    fragment.height = edges.down + max(0.0, content)
+    given = own_height(box.style, None, edges.down)
+    if given is not None and resume is None:
+        fragment.height = max(fragment.height, given)
+    return CellPiece(cell, fragment, flow.resume)
+
+
+def _lay_out_line(fragment: Fragment, edges: Edges, width: float, room: float, after: float, context: Context) -> bool:
+    """The short way for a cell that holds one line of text; False where it does not."""
+    box = fragment.box
+    child = box.children[0] if len(box.children) == 1 else None
+    if not isinstance(child, LinesBox) or child.element is not None:
+        return False
+    line = single_line(child, width, context)
+    if line is None or line.height > room:
+        return False
+    line.x, line.y = edges.left, edges.top
+    align = box.style.text_align
+    if align[0] == '"':
+        line.x -= max(0.0, after - halves(paragraph_of(child, context), align[1:]).after)
+    fragment.children.append(line)
+    fragment.baseline = edges.top + line.baseline
+    fragment.height = line.height + edges.down
+    if box.style.height != "auto":
+        fragment.height = max(fragment.height, own_height(box.style, None, edges.down) or 0.0)
+    return True
+
+
+def cell_baseline(fragment: Fragment) -> float:
+    """The baseline of a cell; the bottom of its content where it has no line (§3.8.3)."""
+    if fragment.baseline is not None:
+        return fragment.baseline
+    edges = fragment.detail
+    return fragment.height - float(edges.bottom)
+
+
+def move_content(fragment: Fragment, shift: float) -> None:
+    """Moves what is in a cell down."""
+    for child in fragment.children:
+        child.y += shift
+    if fragment.baseline is not None:
+        fragment.baseline += shift

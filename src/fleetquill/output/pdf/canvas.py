@@ -1,0 +1,361 @@
+"""A Canvas that writes PDF content streams (ISO 32000-2 §8 and §9)."""
+
+from __future__ import annotations
+
+import math
+from collections import Counter
+from collections.abc import Callable, Sequence
+from typing import TYPE_CHECKING, Any, Final
+
+from fleetquill.drawing.canvas import Canvas, Path
+from fleetquill.drawing.drawing import Drawing, Stroke
+from fleetquill.drawing.gradients import Round, Shade, Sweep, color_at, is_opaque
+from fleetquill.drawing.paths import polygon, rectangle
+from fleetquill.graphics.pictures import Picture
+from fleetquill.named import NamedTuple
+from fleetquill.output.pdf.operators import is_gray, num, rgb
+from fleetquill.output.pdf.shadings import round_matrix
+from fleetquill.style.values import Rgba
+from fleetquill.text.face import Face
+from fleetquill.text.shaping import Synthesis, Word
+
+if TYPE_CHECKING:
+    from fleetquill.layout.contract.fragments import Fragment
+    from fleetquill.layout.table.ledger_rows import LedgerRows
+    from fleetquill.output.pdf.resources import Resources
+
+
+SLOPE: Final = 0.2126  # tangent of 12 degrees, for a slope that the face does not have
+FEW_TILES: Final = 60
+SWEEP_STEPS: Final = 360
+THICKENING: Final = 0.03  # of the size, for strokes made heavier
+
+
+class Link(NamedTuple):
+    """A rectangle in px from the page's top-left corner, and where it leads."""
+
+    x: float
+    y: float
+    width: float
+    height: float
+    target: str
+
+
+class PdfCanvas:
+    """The content of one page. Coordinates are px, y down; the page's transform does the rest."""
+
+    def __init__(self, resources: Resources) -> None:
+        self._resources = resources
+        self._out: list[str] = []
+        self._in_text = False
+        self._fill: Rgba | None = None
+        self._stroke: Rgba | None = None
+        self._alpha = 1.0
+        self._font: tuple[Face, float] | None = None
+        self._spacing = 0.0
+        self._saved: list[tuple[Rgba | None, Rgba | None, float, tuple[Face, float] | None, float]] = []
+        self._groups: list[Any] = []
+        self.links: list[Link] = []
+
+    def content(self) -> str:
+        """The operators so far."""
+        self._end_text()
+        return "\n".join(self._out)
+
+    # ---- state ----
+
+    def _end_text(self) -> None:
+        if self._in_text:
+            self._out.append("ET")
+            self._in_text = False
+
+    def _set_alpha(self, alpha: float) -> None:
+        if alpha != self._alpha:
+            self._end_text()
+            self._out.append(f"/{self._resources.alpha(alpha)} gs")
+            self._alpha = alpha
+
+    def _set_fill(self, color: Rgba) -> None:
+        if color.alpha != self._alpha:
+            self._set_alpha(color.alpha)
+        if color[:3] != (self._fill[:3] if self._fill else None):
+            self._out.append(f"{rgb(color)} {'g' if is_gray(color) else 'rg'}")
+            self._fill = color
+
+    def _set_stroke(self, color: Rgba) -> None:
+        self._set_alpha(color.alpha)
+        if color[:3] != (self._stroke[:3] if self._stroke else None):
+            self._out.append(f"{rgb(color)} {'G' if is_gray(color) else 'RG'}")
+            self._stroke = color
+
+    def save(self) -> None:
+        self._end_text()
+        self._saved.append((self._fill, self._stroke, self._alpha, self._font, self._spacing))
+        self._out.append("q")
+
+    def restore(self) -> None:
+        self._end_text()
+        self._fill, self._stroke, self._alpha, self._font, self._spacing = self._saved.pop()
+        self._out.append("Q")
+
+    # ---- shapes ----
+
+    def fill_rect(self, x: float, y: float, width: float, height: float, color: Rgba) -> None:
+        self._end_text()
+        self._set_fill(color)
+        self._out.append(f"{num(x)} {num(y)} {num(width)} {num(height)} re f")
+
+    def fill_path(self, path: Path, color: Rgba, *, even_odd: bool = False) -> None:
+        self._end_text()
+        self._set_fill(color)
+        self._path(path)
+        self._out.append("f*" if even_odd else "f")
+
+    def stroke_path(
+        self, path: Path, width: float, color: Rgba, dash: Sequence[float] = (), round_caps: bool = False
+    ) -> None:
+        self._end_text()
+        self._set_stroke(color)
+        if dash or round_caps:
+            self._out.append("q")
+        self._out.append(f"{num(width)} w")
+        if dash:
+            self._out.append(f"[{' '.join(map(num, dash))}] 0 d")
+        if round_caps:
+            self._out.append("1 J")
+        self._path(path)
+        self._out.append("S")
+        if dash or round_caps:
+            self._out.append("Q")
+
+    def clip(self, path: Path, *, even_odd: bool = False) -> None:
+        self._end_text()
+        self._path(path)
+        self._out.append("W* n" if even_odd else "W n")
+
+    def _path(self, path: Path) -> None:
+        out = []
+        for segment in path:
+            if len(segment) == 3:
+                verb, x, y = segment
+                out.append(f"{round(x, 2):.10g} {round(y, 2):.10g} {verb}")
+            else:
+                verb, *points = segment
+                out.append(f"{' '.join(map(num, points))} {verb}" if points else verb)
+        self._out.append("\n".join(out))
+
+    # ---- text ----
+
+    def text(
+        self,
+        x: float,
+        baseline: float,
+        face: Face,
+        size: float,
+        color: Rgba,
+        strings: str,
+        letter_spacing: float,
+        synthesis: Synthesis | None = None,
+    ) -> None:
+        if color != self._fill or color.alpha != self._alpha:
+            self._set_fill(color)
+        if synthesis is not None and synthesis.bold:
+            self._set_stroke(color)
+        out = self._out
+        if not self._in_text:
+            out.append("BT")
+            self._in_text = True
+        if self._font != (face, size):
+            out.append(f"/{self._resources.font(face).name} {num(size)} Tf")
+            self._font = (face, size)
+        if letter_spacing != self._spacing:
+            out.append(f"{num(letter_spacing)} Tc")
+            self._spacing = letter_spacing
+        if synthesis is None:
+            out.append(f"1 0 0 -1 {round(x, 2):.10g} {round(baseline, 2):.10g} Tm[{strings}]TJ")
+            return
+        slope = SLOPE if synthesis.slope else 0
+        place = f"1 0 {slope} -1 {num(x)} {num(baseline)} Tm"
+        if synthesis.bold:
+            out.append(f"2 Tr {num(size * THICKENING)} w {place}[{strings}]TJ 0 Tr")
+        else:
+            out.append(f"{place}[{strings}]TJ")
+
+    def use_words(self, words: Sequence[Word]) -> bool:
+        return self._resources.use_words(words)
+
+    def replaced_text(self, text: str) -> None:
+        """Marked content with ActualText (§14.9.4)."""
+        if not self._in_text:
+            self._out.append("BT")
+            self._in_text = True
+        self._out.append(f"/Span<</ActualText<FEFF{text.encode('utf-16-be', 'surrogatepass').hex()}>>>BDC")
+
+    def end_replaced_text(self) -> None:
+        self._out.append("EMC")
+
+    # ---- rows of ledgers ----
+
+    def stamp_rows(self, x: float, y: float, rows: LedgerRows, draw: Callable[[Canvas, Fragment], None]) -> None:
+        """Each row moves the origin down; its cells are strings that were made ready once."""
+        self._end_text()
+        looks = Counter([cell.look for row in rows.rows[:2] for cell in row if cell.strings])
+        if not looks:
+            return
+        look = looks.most_common(1)[0][0]
+        ops = self._resources.cell_operators(look)
+        grounds = [self._ground(stencil, draw) for stencil in rows.stencils]
+        step = f"1 0 0 1 0 {round(rows.height, 4):.10g} cm "
+        out = [f"q 1 0 0 1 {num(x)} {num(y)} cm {self._resources.look_operators(look)}"]
+        known = ops.known
+        make = ops.make
+        for offset, row in enumerate(rows.rows):
+            cells = "".join([known.get(cell) or make(cell) for cell in row])
+            out.append(f"{step if offset else ''}{grounds[(rows.first + offset) % 2]}BT {cells}ET")
+        out.append(f"{step}{self._ground(rows.closing, draw)}Q")
+        self._out.append("\n".join(out))
+
+    def _ground(self, stencil: Fragment, draw: Callable[[Canvas, Fragment], None]) -> str:
+        """The operators of an empty row, drawn once for the whole file."""
+        ground = self._resources.grounds.get(stencil)
+        if ground is None:
+            canvas = PdfCanvas(self._resources)
+            draw(canvas, stencil)
+            content = canvas.content()
+            ground = self._resources.grounds[stencil] = f"q {content} Q " if content else ""
+        return ground
+
+    # ---- pictures and links ----
+
+    def picture(self, picture: Picture, x: float, y: float, width: float, height: float) -> None:
+        self._end_text()
+        self._set_alpha(1.0)
+        name = self._resources.picture(picture, width, height)
+        a, b, c, d, e, f = ORIENTED[picture.orientation]
+        matrix = (a * width, b * height, c * width, d * height, x + e * width, y + f * height)
+        self._out.append(f"q {' '.join(map(num, matrix))} cm /{name} Do Q")
+
+    def tiles(
+        self, picture: Picture, columns: Sequence[float], rows: Sequence[float], width: float, height: float
+    ) -> None:
+        """A row is a form of its own where there are many, so that rows and columns add up, not multiply."""
+        if len(columns) * len(rows) <= FEW_TILES:
+            for y in rows:
+                for x in columns:
+                    self.picture(picture, x, y, width, height)
+            return
+        row = PdfCanvas(self._resources)
+        for x in columns:
+            row.picture(picture, x, 0.0, width, height)
+        box = (columns[0], 0.0, columns[-1] + width, height)
+        name = self._resources.form(row.content(), box)
+        self._end_text()
+        self._set_alpha(1.0)
+        for y in rows:
+            self._out.append(f"q 1 0 0 1 0 {num(y)} cm /{name} Do Q")
+
+    # ---- gradients, transforms, groups ----
+
+    def shade(self, gradient: Shade, x: float, y: float, width: float, height: float) -> None:
+        """Shadings (§8.7.4.5); colours that let through get a soft mask (§11.5)."""
+        self._end_text()
+        self.save()
+        self.clip(rectangle(x, y, width, height))
+        self.transform((1.0, 0.0, 0.0, 1.0, x, y))
+        if isinstance(gradient, Sweep):
+            self._sweep(gradient, width, height)
+        else:
+            self.shade_all(gradient)
+        self.restore()
+
+    def shade_all(self, gradient: Shade) -> None:
+        self._end_text()
+        if isinstance(gradient, Sweep):
+            self._sweep(gradient, *gradient.center)
+            return
+        self.save()
+        self._set_alpha(1.0)
+        if not is_opaque(gradient.stops):
+            self._out.append(f"/{self._resources.shade_mask(gradient)} gs")
+        if isinstance(gradient, Round):
+            self.transform(round_matrix(gradient))
+        self._out.append(f"/{self._resources.shading(gradient, alpha=False)} sh")
+        self.restore()
+
+    def draw_path(self, path: Path, color: Rgba, stroke: Stroke) -> None:
+        self._end_text()
+        self._set_stroke(color)
+        self._out.append(f"q {num(stroke.width)} w {stroke.cap} J {stroke.join} j {num(stroke.miter)} M")
+        if stroke.dash:
+            self._out.append(f"[{' '.join(map(num, stroke.dash))}] {num(stroke.offset)} d")
+        self._path(path)
+        self._out.append("S Q")
+
+    def drawing(self, drawing: Drawing, x: float, y: float, width: float, height: float) -> None:
+        """A form of its own, so that a drawing that stands often is stored once."""
+        self._end_text()
+        if drawing.inline:
+            self.save()
+            self.transform((width / drawing.width, 0.0, 0.0, height / drawing.height, x, y))
+            drawing.paint(self)
+            self.restore()
+            return
+        name = self._resources.drawing(drawing)
+        self._set_alpha(1.0)
+        scale_x, scale_y = width / drawing.width, height / drawing.height
+        self._out.append(f"q {scale_x:.8g} 0 0 {scale_y:.8g} {num(x)} {num(y)} cm /{name} Do Q")
+
+    def end_mask(self) -> None:
+        """A soft mask by luminosity (§11.5.3)."""
+        content = self.content()
+        self._out, self._fill, self._stroke, self._alpha, self._font, self._spacing = self._groups.pop()
+        self._out.append(f"/{self._resources.luminosity(content)} gs")
+
+    def _sweep(self, gradient: Sweep, width: float, height: float) -> None:
+        """A sweep as narrow wedges, each of one colour."""
+        x, y = gradient.center
+        reach = math.hypot(max(x, width - x), max(y, height - y)) + 1.0
+        over = 1.0 if is_opaque(gradient.stops) else 0.0
+        for step in range(SWEEP_STEPS):
+            start = gradient.angle + step * 360 / SWEEP_STEPS
+            ends = (
+                math.radians(start),
+                math.radians(start + (1 + over * (step < SWEEP_STEPS - 1)) * 360 / SWEEP_STEPS),
+            )
+            points = [(x + reach * math.sin(a), y - reach * math.cos(a)) for a in ends]
+            self.fill_path(polygon((x, y), *points), color_at(gradient.stops, (step + 0.5) / SWEEP_STEPS))
+
+    def transform(self, matrix: tuple[float, float, float, float, float, float]) -> None:
+        self._end_text()
+        self._out.append(f"{' '.join(f'{round(part, 6):.10g}' for part in matrix)} cm")
+
+    def begin_group(self) -> None:
+        self._end_text()
+        self._groups.append((self._out, self._fill, self._stroke, self._alpha, self._font, self._spacing))
+        self._out = []
+        self._fill = self._stroke = self._font = None
+        self._alpha, self._spacing = 1.0, math.nan  # a form inherits the letter spacing: it must be said
+
+    def end_group(self, alpha: float) -> None:
+        """A transparency group (§11.6.6)."""
+        content = self.content()
+        self._out, self._fill, self._stroke, self._alpha, self._font, self._spacing = self._groups.pop()
+        name = self._resources.form(content, None, group=True)
+        self._set_alpha(alpha)
+        self._out.append(f"/{name} Do")
+
+    def link(self, x: float, y: float, width: float, height: float, target: str) -> None:
+        self.links.append(Link(x, y, width, height, target))
+
+
+# The unit square of a picture onto the unit rectangle, y down, for each EXIF orientation.
+ORIENTED = {
+    1: (1, 0, 0, -1, 0, 1),
+    2: (-1, 0, 0, -1, 1, 1),
+    3: (-1, 0, 0, 1, 1, 0),
+    4: (1, 0, 0, 1, 0, 0),
+    5: (0, 1, -1, 0, 1, 0),
+    6: (0, 1, 1, 0, 0, 0),
+    7: (0, -1, 1, 0, 0, 1),
+    8: (0, -1, -1, 0, 1, 1),
+}

@@ -1,0 +1,216 @@
+"""A PDF document, page by page: page tree, margins written at the end, outline, links (§7.7, §12)."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any, BinaryIO, Final
+
+from fleetquill.graphics.reduction import PictureRules
+from fleetquill.named import NamedTuple
+from fleetquill.output.pdf.canvas import Link, PdfCanvas
+from fleetquill.output.pdf.file import PdfFile
+from fleetquill.output.pdf.fonts import SubsetStore
+from fleetquill.output.pdf.metadata import information, xmp
+from fleetquill.output.pdf.objects import Name, Ref, number
+from fleetquill.output.pdf.resources import Resources
+from fleetquill.structure.bookmarks import Bookmark
+from fleetquill.tree.metadata import Metadata
+from fleetquill.units import POINTS_PER_PX
+
+PAGES_IN_A_NODE: Final = 64
+
+
+class PageSize(NamedTuple):
+    """A page in px: the trimmed sheet, what is painted beyond it, and what the medium has around it."""
+
+    width: float
+    height: float
+    bleed: float = 0.0
+    around: float = 0.0
+
+
+class WrittenPage(NamedTuple):
+    """What is still needed of a page that has gone out."""
+
+    ref: Ref
+    height: float  # px
+    margins: Ref | None
+
+
+class PdfDocument:
+    """Writes one document. Pages go out as they come; all else follows in `finish`."""
+
+    def __init__(self, stream: BinaryIO, subsets: SubsetStore, pictures: PictureRules) -> None:
+        self._file = PdfFile(stream)
+        self._resources = Resources(self._file, pictures)
+        self._subsets = subsets
+        self._pages: list[WrittenPage] = []
+        self._nodes: list[tuple[Ref, list[Ref]]] = []
+        self._root = self._file.reserve()
+        self._destinations: dict[str, list[Any]] = {}
+        self.wanted: dict[str, int] = {}  # fragment identifiers that links lead to, and a page with such a link
+
+    @property
+    def length(self) -> int:
+        """Bytes written so far."""
+        return self._file.length
+
+    def canvas(self) -> PdfCanvas:
+        return PdfCanvas(self._resources)
+
+    def add_page(
+        self,
+        size: PageSize,
+        canvas: PdfCanvas,
+        places: Sequence[tuple[str, float, float]],
+        margins: bool,
+    ) -> None:
+        """Writes a page; `places` are identifiers and where they stand on it."""
+        height = size.height
+        page = self._file.reserve()
+        contents = [self._file.add_stream(_content(canvas, height))]
+        margin_ref = self._file.reserve() if margins else None
+        if margin_ref is not None:
+            contents.append(margin_ref)
+        annotations = [self._link(link, height) for link in canvas.links]
+        entries: dict[str, Any] = {
+            "Type": Name("Page"),
+            "Parent": self._node(page),
+            "MediaBox": _box(size, size.around),
+            "BleedBox": _box(size, size.bleed) if size.around else None,
+            "TrimBox": _box(size, 0.0) if size.around else None,
+            "Resources": self._resources.ref,
+            "Contents": contents if len(contents) > 1 else contents[0],
+            "Annots": annotations or None,
+        }
+        self._file.add(entries, page)
+        self._pages.append(WrittenPage(page, height, margin_ref))
+        for name, x, y in places:
+            self._destinations.setdefault(name, [page, Name("XYZ"), _points(x), _points(height - y), None])
+
+    def add_margins(self, index: int, canvas: PdfCanvas) -> None:
+        """Writes the margin boxes of the page at `index` (from 0)."""
+        page = self._pages[index]
+        if page.margins is not None:
+            self._file.add_stream(_content(canvas, page.height), ref=page.margins)
+
+    def _node(self, page: Ref) -> Ref:
+        """The page tree node that a page hangs from (§7.7.3)."""
+        if not self._nodes or len(self._nodes[-1][1]) >= PAGES_IN_A_NODE:
+            self._nodes.append((self._file.reserve(), []))
+        node, kids = self._nodes[-1]
+        kids.append(page)
+        return node
+
+    def _link(self, link: Link, height: float) -> Ref:
+        """A link annotation (§12.5.6.5)."""
+        x, y, wide, high, target = link
+        entries: dict[str, Any] = {
+            "Type": Name("Annot"),
+            "Subtype": Name("Link"),
+            "Rect": [_points(x), _points(height - y - high), _points(x + wide), _points(height - y)],
+            "Border": [0, 0, 0],
+            "F": 4,
+        }
+        if target.startswith("#"):
+            entries["Dest"] = target[1:].encode("utf-8")
+            self.wanted.setdefault(target[1:], len(self._pages) + 1)
+        else:
+            entries["A"] = {"Type": Name("Action"), "S": Name("URI"), "URI": target.encode("utf-8")}
+        return self._file.add(entries)
+
+    def missing_destinations(self) -> list[tuple[str, int]]:
+        """Identifiers that links lead to and that nothing has, with the page of such a link."""
+        return [(name, page) for name, page in self.wanted.items() if name not in self._destinations]
+
+    def finish(self, metadata: Metadata, bookmarks: Sequence[Bookmark]) -> None:
+        for node, kids in self._nodes:
+            self._file.add({"Type": Name("Pages"), "Parent": self._root, "Kids": kids, "Count": len(kids)}, node)
+        self._file.add(
+            {"Type": Name("Pages"), "Kids": [node for node, _ in self._nodes], "Count": len(self._pages)},
+            self._root,
+        )
+        self._resources.write(self._subsets)
+        packet = self._file.add_stream(
+            xmp(metadata), {"Type": Name("Metadata"), "Subtype": Name("XML"), "Filter": None}
+        )
+        outline = self._outline(bookmarks)
+        names = self._name_tree()
+        catalog = self._file.add(
+            {
+                "Type": Name("Catalog"),
+                "Pages": self._root,
+                "Metadata": packet,
+                "Lang": metadata.language or None,
+                "Outlines": outline,
+                "PageMode": Name("UseOutlines") if outline else None,
+                "Names": {"Dests": names} if names else None,
+                "ViewerPreferences": {"DisplayDocTitle": True} if metadata.title else None,
+            }
+        )
+        info = self._file.add(information(metadata))
+        self._file.finish(catalog, info)
+
+    def _name_tree(self) -> Ref | None:
+        """Named destinations in order of their bytes (§7.9.6)."""
+        used = sorted((n.encode("utf-8"), place) for n, place in self._destinations.items() if n in self.wanted)
+        if not used:
+            return None
+        flat: list[Any] = []
+        for name, place in used:
+            flat += [name, place]
+        return self._file.add({"Names": flat})
+
+    def _outline(self, bookmarks: Sequence[Bookmark]) -> Ref | None:
+        """The outline dictionary and its items (§12.3.3)."""
+        if not bookmarks:
+            return None
+        root = self._file.reserve()
+        first, last, count = self._outline_level(bookmarks, root)
+        self._file.add({"Type": Name("Outlines"), "First": first, "Last": last, "Count": count}, root)
+        return root
+
+    def _outline_level(self, bookmarks: Sequence[Bookmark], parent: Ref) -> tuple[Ref, Ref, int]:
+        refs = [self._file.reserve() for _ in bookmarks]
+        total = len(bookmarks)
+        for index, (bookmark, ref) in enumerate(zip(bookmarks, refs, strict=True)):
+            page = self._pages[bookmark.page - 1]
+            entries: dict[str, Any] = {
+                "Title": bookmark.label,
+                "Parent": parent,
+                "Prev": refs[index - 1] if index else None,
+                "Next": refs[index + 1] if index + 1 < len(refs) else None,
+                "Dest": [
+                    page.ref,
+                    Name("XYZ"),
+                    None,
+                    _points(page.height - bookmark.y / POINTS_PER_PX),
+                    None,
+                ],
+            }
+            if bookmark.children:
+                entries["First"], entries["Last"], inner = self._outline_level(bookmark.children, ref)
+                entries["Count"] = inner if bookmark.is_open else -inner
+                total += inner if bookmark.is_open else 0
+            self._file.add(entries, ref)
+        return refs[0], refs[-1], total
+
+
+def _box(size: PageSize, beyond: float) -> list[float]:
+    """The page's rectangle (§14.11.2) with so many px more on each side; the origin is the trimmed corner."""
+    return [
+        _points(-beyond) if beyond else 0,
+        _points(-beyond) if beyond else 0,
+        _points(size.width + beyond),
+        _points(size.height + beyond),
+    ]
+
+
+def _points(px: float) -> float:
+    return round(px * POINTS_PER_PX, 3)
+
+
+def _content(canvas: PdfCanvas, height: float) -> bytes:
+    """The page's operators, with px turned into points and y turned up."""
+    matrix = f"{POINTS_PER_PX} 0 0 -{POINTS_PER_PX} 0 {number(height * POINTS_PER_PX)}"
+    return f"q {matrix} cm\n{canvas.content()}\nQ".encode("ascii")

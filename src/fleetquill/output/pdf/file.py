@@ -1,0 +1,108 @@
+"""A PDF file that grows at its end: objects go out as they are ready (ISO 32000-2 §7.5)."""
+
+from __future__ import annotations
+
+import hashlib
+import zlib
+from typing import Any, BinaryIO, Final
+
+from fleetquill.output.pdf.objects import Name, Ref, write
+
+HEADER: Final = b"%PDF-1.7\n%\xe2\xe3\xcf\xd3\n"
+HASHED_WHOLE: Final = 1_000_000  # bytes
+OBJECTS_IN_A_STREAM: Final = 200
+COMPRESSION: Final = 6
+
+
+class PdfFile:
+    """Writes objects to a binary stream; small ones are gathered in object streams."""
+
+    def __init__(self, stream: BinaryIO) -> None:
+        self._stream = stream
+        self._hash = hashlib.md5(usedforsecurity=False)
+        self.length = 0
+        self._places: list[tuple[int, int, int]] = [(0, 0, 65535)]  # cross-reference rows (§7.5.8.3)
+        self._waiting: list[tuple[int, bytes]] = []
+        self._put(HEADER)
+
+    def _put(self, content: bytes) -> None:
+        self._stream.write(content)
+        if len(content) <= HASHED_WHOLE:
+            self._hash.update(content)
+        else:  # a picture: its ends and its length tell it from others
+            self._hash.update(b"%d" % len(content) + content[:4096] + content[-4096:])
+        self.length += len(content)
+
+    def reserve(self) -> Ref:
+        """A number for an object that is written later."""
+        self._places.append((0, 0, 0))
+        return Ref(len(self._places) - 1)
+
+    def add(self, value: Any, ref: Ref | None = None) -> Ref:
+        """Writes an object that is not a stream."""
+        ref = ref or self.reserve()
+        self._waiting.append((ref.number, write(value)))
+        if len(self._waiting) >= OBJECTS_IN_A_STREAM:
+            self._write_waiting()
+        return ref
+
+    def add_stream(
+        self,
+        content: bytes,
+        entries: dict[str, Any] | None = None,
+        ref: Ref | None = None,
+        *,
+        deflated: bool = False,
+    ) -> Ref:
+        """Writes a stream; it is compressed here unless `deflated` says that it is already."""
+        ref = ref or self.reserve()
+        head = dict(entries or {})
+        if not deflated and "Filter" not in head:
+            content = zlib.compress(content, COMPRESSION)
+            head["Filter"] = Name("FlateDecode")
+        elif deflated:
+            head["Filter"] = Name("FlateDecode")
+        head["Length"] = len(content)
+        self._places[ref.number] = (1, self.length, 0)
+        self._put(b"%d 0 obj\n%b\nstream\n%b\nendstream\nendobj\n" % (ref.number, write(head), content))
+        return ref
+
+    def _write_waiting(self) -> None:
+        """Object streams (§7.5.7)."""
+        if not self._waiting:
+            return
+        stream = self.reserve()
+        index: list[str] = []
+        bodies: list[bytes] = []
+        offset = 0
+        for place, (number, body) in enumerate(self._waiting):
+            index.append(f"{number} {offset}")
+            bodies.append(body)
+            offset += len(body) + 1
+            self._places[number] = (2, stream.number, place)
+        head = " ".join(index).encode() + b"\n"
+        self._waiting = []
+        entries = {"Type": Name("ObjStm"), "N": len(bodies), "First": len(head)}
+        self.add_stream(head + b"\n".join(bodies), entries, stream)
+
+    def finish(self, catalog: Ref, info: Ref | None) -> None:
+        """Writes what waits, the cross-reference stream (§7.5.8) and the trailer."""
+        self._write_waiting()
+        ref = self.reserve()
+        start = self.length
+        self._places[ref.number] = (1, start, 0)
+        width = max(1, (max(start, len(self._places)).bit_length() + 7) // 8)
+        rows = b"".join(
+            [kind.to_bytes(1, "big") + a.to_bytes(width, "big") + b.to_bytes(2, "big") for kind, a, b in self._places]
+        )
+        identity = self._hash.digest()
+        entries = {
+            "Type": Name("XRef"),
+            "Size": len(self._places),
+            "W": [1, width, 2],
+            "Root": catalog,
+            "Info": info,
+            "ID": [identity, identity],
+        }
+        self.add_stream(rows, entries, ref)
+        self._put(b"startxref\n%d\n%%%%EOF\n" % start)

@@ -1,0 +1,218 @@
+"""What the pages of one file share: fonts, pictures and graphics states, by resource name."""
+
+from __future__ import annotations
+
+import zlib
+from collections.abc import Sequence
+from typing import TYPE_CHECKING, Any
+
+from fleetquill.drawing.drawing import Drawing
+from fleetquill.drawing.gradients import Axial, Round
+from fleetquill.graphics.pictures import Picture
+from fleetquill.graphics.reduction import PictureRules
+from fleetquill.output.pdf.file import COMPRESSION, PdfFile
+from fleetquill.output.pdf.fonts import PdfFont, SubsetStore
+from fleetquill.output.pdf.objects import Name, Ref
+from fleetquill.output.pdf.operators import CellOperators, is_gray, num, rgb
+from fleetquill.output.pdf.pictures import write_picture
+from fleetquill.output.pdf.shadings import round_matrix, shading
+from fleetquill.text.face import Face
+from fleetquill.text.shaping import Word
+
+if TYPE_CHECKING:
+    from fleetquill.layout.contract.fragments import Fragment
+    from fleetquill.layout.table.ledger_rows import Cell, Look
+
+EVERYWHERE = (-100_000, -100_000, 100_000, 100_000)  # px
+MOST_WORDS = 10_000  # that are known to have been noted
+
+
+class Resources:
+    """One resource dictionary for the whole file (ISO 32000-2 §7.8.3)."""
+
+    def __init__(self, file: PdfFile, rules: PictureRules) -> None:
+        self._file = file
+        self._rules = rules
+        self._profiles: dict[bytes, Ref] = {}
+        self.ref = file.reserve()
+        self._fonts: dict[Face, PdfFont] = {}
+        self._pictures: dict[str, tuple[str, Ref]] = {}
+        self._alphas: dict[float, str] = {}
+        self.grounds: dict[Fragment, str] = {}  # the operators of ledgers' empty rows
+        self._words: set[Word] = set()
+        self._cells: dict[Look, CellOperators] = {}
+        self._contested: set[Word] = set()
+        self._drawings: dict[Drawing, str] = {}
+        self._forms: dict[Any, str] = {}
+        self._form_refs: dict[str, Ref] = {}
+        self._shadings: dict[tuple[Axial | Round, bool], str] = {}
+        self._masks: dict[Any, str] = {}
+        self._states: dict[str, dict[str, Any]] = {}
+
+    def font(self, face: Face) -> PdfFont:
+        font = self._fonts.get(face)
+        if font is None:
+            font = self._fonts[face] = PdfFont(face, f"F{len(self._fonts) + 1}", self._file.reserve())
+        return font
+
+    def use_words(self, words: Sequence[Word]) -> bool:
+        """Notes the glyphs of these words, and the text that each glyph stands for.
+
+        True where one of the words needs its text said beside it: the map of a font gives each
+        glyph one text, that of the word which came first.
+        """
+        if not self._words.issuperset(words):
+            for word in words:
+                if word not in self._words:
+                    if len(self._words) >= MOST_WORDS:
+                        self._words.clear()
+                    self._words.add(word)
+                    self._note(word)
+        return bool(self._contested) and not self._contested.isdisjoint(words)
+
+    def _note(self, word: Word) -> None:
+        for run in word.runs:
+            font = self.font(run.face)
+            font.glyphs |= run.glyphs
+            if not run.exact or font.said.issuperset(run.meanings):
+                continue
+            for meaning in run.meanings:
+                glyph, text = meaning
+                if font.texts.setdefault(glyph, text) == text:
+                    font.said.add(meaning)
+                else:
+                    self._contested.add(word)
+
+    def look_operators(self, look: Look) -> str:
+        """Font, size, letter spacing and colour of a ledger's cells."""
+        assert not isinstance(look.face, str)
+        operator = "g" if is_gray(look.color) else "rg"
+        return (
+            f"/{self.font(look.face).name} {num(look.size)} Tf {num(look.letter_spacing)} Tc "
+            f"{rgb(look.color)} {operator}"
+        )
+
+    def cell_operators(self, base: Look) -> CellOperators:
+        """The ready operators of cells in rows that begin in a look."""
+        found = self._cells.get(base)
+        if found is None:
+            found = self._cells[base] = CellOperators(base, self.look_operators, self._use_cell)
+        return found
+
+    def _use_cell(self, cell: Cell) -> None:
+        self.use_words(cell.words)
+
+    def alpha(self, alpha: float) -> str:
+        name = self._alphas.get(alpha)
+        if name is None:
+            name = self._alphas[alpha] = f"A{len(self._alphas) + 1}"
+        return name
+
+    def picture(self, picture: Picture, width: float, height: float) -> str:
+        """The name of a picture that is shown at a size in px."""
+        if self._rules.active:
+            picture = self._rules.apply(picture, width, height)
+        found = self._pictures.get(picture.key)
+        if found is None:
+            found = (f"P{len(self._pictures) + 1}", write_picture(self._file, picture, self._profiles))
+            self._pictures[picture.key] = found
+        return found[0]
+
+    # ---- forms and shadings ----
+
+    def form(self, content: str, box: tuple[float, float, float, float] | None, *, group: bool = False) -> str:
+        """A form XObject (§8.10) of those operators, by name; like ones are the same."""
+        key = (content, box, group)
+        name = self._forms.get(key)
+        if name is None:
+            entries: dict[str, Any] = {
+                "Type": Name("XObject"),
+                "Subtype": Name("Form"),
+                "BBox": list(box or EVERYWHERE),
+                "Resources": self.ref,
+            }
+            if group:
+                entries["Group"] = {"S": Name("Transparency"), "CS": Name("DeviceRGB")}
+            name = self._forms[key] = f"X{len(self._forms) + 1}"
+            self._form_refs[name] = self._file.add_stream(content.encode("ascii"), entries)
+        return name
+
+    def shading(self, gradient: Axial | Round, *, alpha: bool) -> str:
+        key = (gradient, alpha)
+        name = self._shadings.get(key)
+        if name is None:
+            name = self._shadings[key] = f"S{len(self._shadings) + 1}"
+        return name
+
+    def drawing(self, drawing: Drawing) -> str:
+        """The form of a vector picture, by name."""
+        name = self._drawings.get(drawing)
+        if name is None:
+            from fleetquill.output.pdf.canvas import PdfCanvas
+
+            deflated = drawing.deflated
+            if not deflated:
+                canvas = PdfCanvas(self)
+                drawing.paint(canvas)
+                deflated = zlib.compress(canvas.content().encode("ascii"), COMPRESSION)
+                if drawing.plain:
+                    drawing.deflated = deflated
+            entries = {
+                "Type": Name("XObject"),
+                "Subtype": Name("Form"),
+                "BBox": [0.0, 0.0, drawing.width, drawing.height],
+                "Resources": self.ref,
+            }
+            name = self._drawings[drawing] = f"D{len(self._drawings) + 1}"
+            self._form_refs[name] = self._file.add_stream(deflated, entries, deflated=True)
+        return name
+
+    def luminosity(self, content: str) -> str:
+        """A graphics state whose soft mask is the lightness of what those operators draw (§11.6.5.3)."""
+        name = self._masks.get(content)
+        if name is None:
+            name = self._masks[content] = self._mask_state(content, "DeviceRGB")
+        return name
+
+    def _mask_state(self, content: str, space: str) -> str:
+        entries = {
+            "Type": Name("XObject"),
+            "Subtype": Name("Form"),
+            "BBox": list(EVERYWHERE),
+            "Resources": self.ref,
+            "Group": {"S": Name("Transparency"), "CS": Name(space)},
+        }
+        ref = self._file.add_stream(content.encode("ascii"), entries)
+        name = f"M{len(self._states) + 1}"
+        self._states[name] = {
+            "Type": Name("ExtGState"),
+            "SMask": {"Type": Name("Mask"), "S": Name("Luminosity"), "G": ref},
+        }
+        return name
+
+    def shade_mask(self, gradient: Axial | Round) -> str:
+        """A graphics state whose soft mask is the gradient's opacity."""
+        name = self._masks.get(gradient)
+        if name is None:
+            matrix = round_matrix(gradient) if isinstance(gradient, Round) else (1.0, 0.0, 0.0, 1.0, 0.0, 0.0)
+            turned = " ".join(f"{round(part, 6):.10g}" for part in matrix)
+            content = f"q {turned} cm /{self.shading(gradient, alpha=True)} sh Q"
+            name = self._masks[gradient] = self._mask_state(content, "DeviceGray")
+        return name
+
+    def write(self, subsets: SubsetStore) -> None:
+        """Writes fonts and the resource dictionary: nothing more will be drawn."""
+        for font in self._fonts.values():
+            font.write(self._file, subsets)
+        resources: dict[str, Any] = {"Font": {f.name: f.ref for f in self._fonts.values()}}
+        if self._pictures or self._form_refs:
+            resources["XObject"] = dict(self._pictures.values()) | self._form_refs
+        if self._alphas or self._states:
+            resources["ExtGState"] = self._states | {
+                name: {"Type": Name("ExtGState"), "ca": alpha, "CA": alpha} for alpha, name in self._alphas.items()
+            }
+        if self._shadings:
+            resources["Shading"] = {
+                name: shading(gradient, alpha=alpha) for (gradient, alpha), name in self._shadings.items()
+            }
+        self._file.add(resources, self.ref)

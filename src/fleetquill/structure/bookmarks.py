@@ -1,0 +1,59 @@
+"""Bookmarks: the outline of a document, from the pages that its headings stand on."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from fleetquill.layout.boxes.boxes import element_text
+from fleetquill.layout.contract.fragments import Fragment
+from fleetquill.named import NamedTuple
+from fleetquill.units import POINTS_PER_PX
+
+
+class Bookmark(NamedTuple):
+    """An entry of the outline: `page` counts from 1, `y` is points from the page's top."""
+
+    label: str
+    level: int
+    page: int
+    y: float
+    is_open: bool = True
+    children: tuple[Bookmark, ...] = ()
+
+
+def bookmarks_of(parts: Sequence[Fragment], page: int) -> list[Bookmark]:
+    """The bookmarks that begin on a page, flat and in order."""
+    found: list[Bookmark] = []
+    for part in parts:
+        _gather(part, 0.0, page, found)
+    return found
+
+
+def _gather(fragment: Fragment, y: float, page: int, found: list[Bookmark]) -> None:
+    y += fragment.y
+    box = fragment.box
+    level = box.style.bookmark_level
+    if level != "none" and fragment.first and box.element is not None:
+        label = box.kept.get("bookmark") or element_text(box.element)
+        if label:
+            top = round(y * POINTS_PER_PX, 3)
+            found.append(Bookmark(label, int(level), page, top, box.style.bookmark_state == "open"))
+    for child in fragment.children:
+        if child.__class__ is Fragment and not child.box.quiet:
+            _gather(child, y, page, found)
+
+
+def nested(flat: list[Bookmark]) -> tuple[Bookmark, ...]:
+    """Bookmarks as a tree: each under the last one of a lower level."""
+    roots, _ = _nest(flat, 0, 0)
+    return roots
+
+
+def _nest(flat: list[Bookmark], start: int, above: int) -> tuple[tuple[Bookmark, ...], int]:
+    found: list[Bookmark] = []
+    index = start
+    while index < len(flat) and flat[index].level > above:
+        children, after = _nest(flat, index + 1, flat[index].level)
+        found.append(flat[index]._replace(children=children))
+        index = after
+    return tuple(found), index

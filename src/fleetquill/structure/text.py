@@ -1,0 +1,38 @@
+"""The text of what was laid out, in reading order."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from fleetquill.layout.contract.fragments import Fragment, LineFragment, TextSpan
+from fleetquill.layout.table.ledger_rows import LedgerRows
+
+
+def text_of(fragment: Fragment) -> str:
+    """The text of a fragment: a line of text for each line on the page."""
+    return "\n".join(_texts(fragment))
+
+
+def _texts(fragment: Fragment) -> Iterator[str]:
+    """The text of each line, and of each cell of a ledger's rows."""
+    if isinstance(fragment.detail, LedgerRows):
+        for row in fragment.detail.texts:
+            yield from filter(None, row)
+    for child in fragment.children:
+        if isinstance(child, LineFragment):
+            text = line_text(child)
+            if text:
+                yield text
+        else:
+            yield from _texts(child)
+
+
+def line_text(line: LineFragment) -> str:
+    """The words of a line, with one space where there is any gap between spans."""
+    parts: list[str] = []
+    for item in line.items:
+        if isinstance(item, TextSpan):
+            parts.append(item.text)
+        elif isinstance(item, Fragment):
+            parts.append(text_of(item))
+    return "".join(parts).strip()

@@ -14,7 +14,7 @@ from urllib.parse import urljoin
 from fleetquill.authoring.contents import fill_contents
 from fleetquill.authoring.manuscript import Manuscript
 from fleetquill.collector import resting_collector
-from fleetquill.drawing.drawing import Drawing
+from fleetquill.drawing.canvas import PAGE_ARTIFACT, Drawing
 from fleetquill.edition import Edition, write_whole
 from fleetquill.errors import FleetQuillError, OptionError, Where
 from fleetquill.formats import Formats
@@ -31,7 +31,7 @@ from fleetquill.layout.pages.pages import PageFragment, lay_out_pages, page_area
 from fleetquill.named import NamedTuple
 from fleetquill.output.pdf.canvas import PdfCanvas
 from fleetquill.output.pdf.document import PageSize, PdfDocument
-from fleetquill.output.pdf.fonts import SubsetStore
+from fleetquill.output.pdf.store import PdfStore
 from fleetquill.paint.borders import decoration_of
 from fleetquill.paint.page_ground import MARK_ROOM, paint_ground, paint_marks
 from fleetquill.paint.painter import paint_fragment, paint_page
@@ -114,7 +114,7 @@ class Press:
         self._lock = Lock()
         self._settings: FontSettings | None = None
         self._own_settings: dict[tuple[FaceEntry, ...], FontSettings] = {}
-        self._subsets = SubsetStore()
+        self._pdf = PdfStore()
         self._sheets: dict[tuple[str, str, str], Sheet] = {}
         self._cascades: dict[Any, Cascade] = {}
         self.drawings: dict[tuple[bytes, FontSettings], Drawing | str] = {}  # of SVG files, by content
@@ -424,7 +424,7 @@ class _Job:
 
     def write(self, pages: Iterable[PageFragment], stream: BinaryIO) -> tuple[int, int]:
         """Paints and writes; (pages, bytes). Each page may be dropped once it is painted."""
-        document = PdfDocument(stream, self.press._subsets, self.press._pictures)
+        document = PdfDocument(stream, self.press._pdf, self.press._pictures)
         marked: list[PageFragment] = []
         bookmarks: list[Bookmark] = []
         count = 0
@@ -444,8 +444,10 @@ class _Job:
         for index, page in enumerate(marked):
             if page.has_margin_boxes:
                 canvas = document.canvas()
+                canvas.begin_tag(PAGE_ARTIFACT)
                 for fragment in page.margin_boxes(count, self.context):
                     paint_fragment(canvas, fragment, 0.0, 0.0)
+                canvas.end_tag()
                 document.add_margins(index, canvas)
         for name, number in document.missing_destinations():
             self.remarks.add(

@@ -83,10 +83,10 @@ def test_scripts_are_told_apart_and_common_characters_go_along():
     assert script_runs("12 Река") == ["12 Река"]
 
 
-def test_words_carry_their_glyphs_ready_for_the_page(setting):
+def test_words_carry_the_numbers_of_their_glyphs(setting):
     word = setting.segment("office ")
     assert word.text == "office" and word.spaced and word.face is setting.face
-    assert word.count < len("office") and word.strings.startswith("<") and word.strings.endswith(">")
+    assert word.count == len(word.runs[0].glyphs) < len("office") and word.runs[0].adjustments == ((4, -21, 0),)
     assert setting.segment("office ") is word and setting.segment("office") is not word
 
 
@@ -108,7 +108,7 @@ def test_figures_are_set_as_shaping_would_set_them(text):
     figures = _figures()
     if figures.safe.issuperset(text):
         word = setting.exact(text)
-        assert figures.strings(text) == word.runs[0].strings
+        assert sum((figures.glyphs[character] for character in text), ()) == word.runs[0].glyphs
         assert figures.advance(text) == pytest.approx(word.advance)
 
 
@@ -132,5 +132,7 @@ def test_any_text_is_shaped_without_loss(text):
     assert "".join(run.text for run in word.runs) == text
     assert word.advance == pytest.approx(sum(run.advance for run in word.runs))
     for run in word.runs:
+        places = list(run.places())
+        assert [glyph for glyph, _, _ in places] == list(run.glyphs)
         said = "".join(meaning for _, meaning in run.meanings)
         assert sorted(said) == sorted(run.text)

@@ -1,68 +1,86 @@
-"""What can be drawn: the verbs that paint speaks and that a page format understands.
+"""What can be drawn: the verbs that paint speaks and that a page format understands, and drawings made of them.
 
 Coordinates are px from the page's top-left corner, y down.
 """
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
-from typing import TYPE_CHECKING, Protocol
+from collections.abc import Sequence
+from typing import Any, Protocol
 
+from fleetquill.drawing.gradients import Shade
+from fleetquill.drawing.pictures import Picture
+from fleetquill.named import NamedTuple
 from fleetquill.style.values import Rgba
+from fleetquill.text.shaping import FontSetting, Word
 
-if TYPE_CHECKING:
-    from fleetquill.drawing.drawing import Drawing, Stroke
-    from fleetquill.drawing.gradients import Shade
-    from fleetquill.graphics.pictures import Picture
-    from fleetquill.layout.contract.fragments import Fragment
-    from fleetquill.layout.table.ledger_rows import LedgerRows
-    from fleetquill.text.face import Face
-    from fleetquill.text.shaping import Synthesis, Word
+Segment = tuple[str, *tuple[float, ...]]
+Path = Sequence[Segment]  # ('m', x, y), ('l', x, y), ('c', x1, y1, x2, y2, x, y), ('h',)
+Matrix = tuple[float, float, float, float, float, float]  # a b c d e f
 
-# A path: ('m', x, y), ('l', x, y), ('c', x1, y1, x2, y2, x, y), ('h',)
-Path = Sequence[tuple[str, *tuple[float, ...]]]
+
+class Stroke(NamedTuple):
+    """How an outline is drawn: px; `cap` butt, round, square and `join` miter, round, bevel as 0, 1, 2."""
+
+    width: float
+    dash: tuple[float, ...] = ()
+    offset: float = 0.0
+    cap: int = 0
+    join: int = 0
+    miter: float = 10.0
+
+
+class Look(NamedTuple):
+    """What words are set in."""
+
+    setting: FontSetting
+    size: float  # px
+    color: Rgba
+    letter_spacing: float  # px
+
+
+class Tag(NamedTuple):
+    """The role of what is drawn in the document's structure, and what else is to be said of it (ISO 32000-2 §14.6)."""
+
+    role: str
+    facts: tuple[tuple[str, str], ...] = ()
+
+
+PAGE_ARTIFACT = Tag("Artifact", (("Type", "Pagination"),))  # what stands on pages for the pages' sake (§14.8.2.2)
 
 
 class Canvas(Protocol):
     """One page to draw on."""
 
+    # ---- shapes ----
+
     def fill_rect(self, x: float, y: float, width: float, height: float, color: Rgba) -> None: ...
 
-    def fill_path(self, path: Path, color: Rgba, *, even_odd: bool = False) -> None: ...
+    def fill_path(self, path: Path, color: Rgba, even_odd: bool = False) -> None: ...
 
-    def stroke_path(
-        self, path: Path, width: float, color: Rgba, dash: Sequence[float] = (), round_caps: bool = False
-    ) -> None: ...
+    def stroke_path(self, path: Path, color: Rgba, stroke: Stroke) -> None: ...
+
+    def shade(self, gradient: Shade, x: float, y: float, width: float, height: float) -> None:
+        """Fills a rectangle with a gradient whose measures are from the rectangle's corner."""
+
+    def shade_all(self, gradient: Shade) -> None:
+        """Fills all that is not clipped with a gradient."""
+
+    # ---- text ----
 
     def text(
         self,
         x: float,
         baseline: float,
-        face: Face,
-        size: float,
-        color: Rgba,
-        strings: str,
-        letter_spacing: float,
-        synthesis: Synthesis | None = None,
+        look: Look,
+        words: Sequence[Word],
+        space: float = 0.0,
+        spaced: Sequence[bool] | None = None,
     ) -> None:
-        """Sets glyphs: `strings` is the content of a TJ array (ISO 32000-2 §9.4.3)."""
+        """Sets words from left to right. `spaced` tells for each whether a space of `space` px follows it; None
+        where one follows each word but the last."""
 
-    def use_words(self, words: Sequence[Word]) -> bool:
-        """Says that these words are set on the page, so that their glyphs and meanings are kept.
-
-        True where a glyph of theirs means another text elsewhere in the document.
-        """
-
-    def replaced_text(self, text: str) -> None:
-        """Begins glyphs that stand for `text`, whatever the glyphs themselves mean."""
-
-    def end_replaced_text(self) -> None: ...
-
-    def stamp_rows(self, x: float, y: float, rows: LedgerRows, draw: Callable[[Canvas, Fragment], None]) -> None:
-        """Draws plain rows one below the other from a top-left corner on.
-
-        Each stands on one of the empty rows, which `draw` draws on a canvas of its own, once.
-        """
+    # ---- pictures ----
 
     def picture(self, picture: Picture, x: float, y: float, width: float, height: float) -> None: ...
 
@@ -71,33 +89,144 @@ class Canvas(Protocol):
     ) -> None:
         """The same picture in rows and columns, each of that size."""
 
-    def shade(self, gradient: Shade, x: float, y: float, width: float, height: float) -> None:
-        """Fills a rectangle with a gradient whose measures are from the rectangle's corner."""
-
-    def shade_all(self, gradient: Shade) -> None:
-        """Fills all that is not clipped with a gradient."""
-
-    def draw_path(self, path: Path, color: Rgba, stroke: Stroke) -> None:
-        """Draws an outline with all that an outline can have."""
-
     def drawing(self, drawing: Drawing, x: float, y: float, width: float, height: float) -> None:
         """A vector picture, stretched to a rectangle."""
 
-    def end_mask(self) -> None:
-        """What was drawn since `begin_group` lets through by its lightness what follows, until `restore`."""
+    # ---- state ----
 
-    def transform(self, matrix: tuple[float, float, float, float, float, float]) -> None:
-        """What follows, until the state is restored, is drawn through a matrix (a b c d e f)."""
+    def save(self) -> None: ...
+
+    def restore(self) -> None: ...
+
+    def clip(self, path: Path, even_odd: bool = False) -> None: ...
+
+    def transform(self, matrix: Matrix) -> None:
+        """What follows, until the state is restored, is drawn through a matrix."""
 
     def begin_group(self) -> None:
         """What follows until `end_group` is drawn as one picture."""
 
     def end_group(self, alpha: float) -> None: ...
 
-    def save(self) -> None: ...
+    def end_mask(self) -> None:
+        """What was drawn since `begin_group` lets through by its lightness what follows, until `restore`."""
 
-    def restore(self) -> None: ...
+    # ---- meaning ----
 
-    def clip(self, path: Path, *, even_odd: bool = False) -> None: ...
+    def begin_tag(self, tag: Tag) -> None:
+        """What follows until `end_tag` has that role."""
+
+    def end_tag(self) -> None: ...
 
     def link(self, x: float, y: float, width: float, height: float, target: str) -> None: ...
+
+
+class Step(NamedTuple):
+    """One call on a canvas."""
+
+    verb: str
+    arguments: tuple[Any, ...]
+
+
+class Drawing:
+    """A vector picture of `width` × `height` px: calls on a canvas kept as data, to be set anywhere at any size.
+
+    It is a canvas itself, which only remembers.
+    """
+
+    __slots__ = ("faults", "height", "inline", "plain", "steps", "width")
+
+    def __init__(self, width: float, height: float, *, inline: bool = False) -> None:
+        self.width = width
+        self.height = height
+        self.steps: list[Step] = []
+        self.faults: list[str] = []  # what could not be drawn, for remarks
+        self.inline = inline  # small and seldom twice the same: set where it stands
+        self.plain = True  # nothing but opaque shapes: the same in every file
+
+    def paint(self, canvas: Canvas) -> None:
+        """Draws from the canvas's origin on, at the drawing's own size."""
+        for verb, arguments in self.steps:
+            getattr(canvas, verb)(*arguments)
+
+    def add(self, other: Drawing) -> None:
+        """Draws what another drawing has, at its own size."""
+        self.steps += other.steps
+        self.plain = self.plain and other.plain
+
+    def note(self, fault: str) -> None:
+        if fault not in self.faults:
+            self.faults.append(fault)
+
+    def _keep(self, verb: str, *arguments: Any, plain: bool = False) -> None:
+        self.plain = self.plain and plain
+        self.steps.append(Step(verb, arguments))
+
+    # ---- the verbs of a canvas ----
+
+    def fill_rect(self, x: float, y: float, width: float, height: float, color: Rgba) -> None:
+        self._keep("fill_rect", x, y, width, height, color, plain=color.alpha == 1.0)
+
+    def fill_path(self, path: Path, color: Rgba, even_odd: bool = False) -> None:
+        self._keep("fill_path", path, color, even_odd, plain=color.alpha == 1.0)
+
+    def stroke_path(self, path: Path, color: Rgba, stroke: Stroke) -> None:
+        self._keep("stroke_path", path, color, stroke, plain=color.alpha == 1.0)
+
+    def shade(self, gradient: Shade, x: float, y: float, width: float, height: float) -> None:
+        self._keep("shade", gradient, x, y, width, height)
+
+    def shade_all(self, gradient: Shade) -> None:
+        self._keep("shade_all", gradient)
+
+    def text(
+        self,
+        x: float,
+        baseline: float,
+        look: Look,
+        words: Sequence[Word],
+        space: float = 0.0,
+        spaced: Sequence[bool] | None = None,
+    ) -> None:
+        self._keep("text", x, baseline, look, words, space, spaced)
+
+    def picture(self, picture: Picture, x: float, y: float, width: float, height: float) -> None:
+        self._keep("picture", picture, x, y, width, height)
+
+    def tiles(
+        self, picture: Picture, columns: Sequence[float], rows: Sequence[float], width: float, height: float
+    ) -> None:
+        self._keep("tiles", picture, columns, rows, width, height)
+
+    def drawing(self, drawing: Drawing, x: float, y: float, width: float, height: float) -> None:
+        self._keep("drawing", drawing, x, y, width, height)
+
+    def save(self) -> None:
+        self._keep("save", plain=True)
+
+    def restore(self) -> None:
+        self._keep("restore", plain=True)
+
+    def clip(self, path: Path, even_odd: bool = False) -> None:
+        self._keep("clip", path, even_odd, plain=True)
+
+    def transform(self, matrix: Matrix) -> None:
+        self._keep("transform", matrix, plain=True)
+
+    def begin_group(self) -> None:
+        self._keep("begin_group")
+
+    def end_group(self, alpha: float) -> None:
+        self._keep("end_group", alpha)
+
+    def end_mask(self) -> None:
+        self._keep("end_mask")
+
+    def begin_tag(self, tag: Tag) -> None:
+        self._keep("begin_tag", tag)
+
+    def end_tag(self) -> None:
+        self._keep("end_tag")
+
+    def link(self, x: float, y: float, width: float, height: float, target: str) -> None:
+        self._keep("link", x, y, width, height, target)

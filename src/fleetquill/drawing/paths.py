@@ -4,11 +4,10 @@ from __future__ import annotations
 
 from typing import Final
 
-from fleetquill.drawing.canvas import Path
-from fleetquill.graphics.svg.paths import KAPPA
+from fleetquill.drawing.canvas import Path, Segment
 from fleetquill.named import NamedTuple
 
-Segment = tuple[str, *tuple[float, ...]]
+KAPPA: Final = 0.5522847498307936  # control points of a quarter circle
 
 
 class Corners(NamedTuple):

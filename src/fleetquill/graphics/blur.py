@@ -7,7 +7,7 @@ import math
 from functools import lru_cache
 from typing import Final
 
-from fleetquill.graphics.pictures import Picture
+from fleetquill.drawing.pictures import Picture
 from fleetquill.style.values import Rgba
 
 SCALE: Final = 1.5  # picture pixels for a px: 144 dpi is enough for something soft

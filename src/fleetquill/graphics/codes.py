@@ -8,7 +8,8 @@ from decimal import ROUND_HALF_UP, Decimal
 from functools import lru_cache
 from typing import Any, Final
 
-from fleetquill.drawing.drawing import Drawing
+from fleetquill.drawing.canvas import Drawing
+from fleetquill.drawing.paths import rectangle
 from fleetquill.errors import OptionError, nearest
 from fleetquill.style.values import BLACK, Rgba
 from fleetquill.units import PX_PER_UNIT
@@ -64,7 +65,7 @@ def _qr(text: str, correction: str, color: Rgba) -> Drawing:
         raise OptionError(f"The text does not fit a QR code: {error}.", remedy="Shorten it.") from error
     size = (len(rows) + 2 * QUIET_QR) * MODULE
     drawing = Drawing(size, size)
-    drawing.fill(_bars([(row, (y + QUIET_QR) * MODULE, MODULE) for y, row in enumerate(rows)], QUIET_QR), color)
+    drawing.fill_path(_bars([(row, (y + QUIET_QR) * MODULE, MODULE) for y, row in enumerate(rows)], QUIET_QR), color)
     return drawing
 
 
@@ -82,7 +83,7 @@ def _lines(kind: str, text: str, color: Rgba) -> Drawing:
     width = (len(modules) + 2 * QUIET_LINES) * MODULE
     height = max(15 * MM, 0.15 * width)
     drawing = Drawing(width, height)
-    drawing.fill(_bars([(modules, 0.0, height)], QUIET_LINES), color)
+    drawing.fill_path(_bars([(modules, 0.0, height)], QUIET_LINES), color)
     return drawing
 
 
@@ -96,7 +97,7 @@ def _bars(rows: list[tuple[Sequence[int], float, float]], quiet: int) -> list[tu
                 start = index
             elif not dark and start is not None:
                 left, right = (start + quiet) * MODULE, (index + quiet) * MODULE
-                path += [("m", left, y), ("l", right, y), ("l", right, y + height), ("l", left, y + height), ("h",)]
+                path += rectangle(left, y, right - left, height)
                 start = None
     return path
 

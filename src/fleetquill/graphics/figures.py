@@ -19,8 +19,10 @@ from matplotlib.path import Path as PlotPath
 from matplotlib.textpath import text_to_path
 from matplotlib.transforms import Affine2D
 
-from fleetquill.drawing.drawing import Drawing, Stroke, measured
-from fleetquill.graphics.pictures import Picture
+from fleetquill.drawing.canvas import Drawing, Look, Stroke
+from fleetquill.drawing.paths import rectangle
+from fleetquill.drawing.pictures import Picture
+from fleetquill.drawing.words import measured, set_text
 from fleetquill.style.values import Rgba
 from fleetquill.text.shaping import FontSetting
 
@@ -87,7 +89,7 @@ class _Renderer(RendererBase):  # type: ignore[misc, unused-ignore]
         clipped = self._clip(gc)
         hatch = gc.get_hatch_path()
         if rgbFace is not None:
-            self.drawing.fill(segments, _color(rgbFace, gc))
+            self.drawing.fill_path(segments, _color(rgbFace, gc))
         if hatch is not None:
             self._hatch(gc, segments, hatch)
         width = gc.get_linewidth() * PX_PER_POINT
@@ -101,7 +103,7 @@ class _Renderer(RendererBase):  # type: ignore[misc, unused-ignore]
                 JOINS.get(_name(gc.get_joinstyle()), 1),
                 10.0,
             )
-            self.drawing.stroke(segments, _color(gc.get_rgb(), gc), stroke)
+            self.drawing.stroke_path(segments, _color(gc.get_rgb(), gc), stroke)
         if clipped:
             self.drawing.restore()
 
@@ -140,9 +142,7 @@ class _Renderer(RendererBase):  # type: ignore[misc, unused-ignore]
         if box is not None:
             x, y, width, height = box.bounds
             top = self.drawing.height - y - height
-            self.drawing.clip(
-                [("m", x, top), ("l", x + width, top), ("l", x + width, top + height), ("l", x, top + height), ("h",)]
-            )
+            self.drawing.clip(rectangle(x, top, width, height))
         if path is not None:
             self.drawing.clip(self._segments(path, transform, simplify=False) or [("m", 0.0, 0.0), ("h",)])
         return True
@@ -160,7 +160,7 @@ class _Renderer(RendererBase):  # type: ignore[misc, unused-ignore]
                 moved = Affine2D().scale(size).translate(column * size, self.drawing.height - (row + 1) * size)
                 tile = self._segments(hatch, moved, simplify=False)
                 if tile:
-                    self.drawing.stroke(tile, color, Stroke(gc.get_hatch_linewidth() * PX_PER_POINT))
+                    self.drawing.stroke_path(tile, color, Stroke(gc.get_hatch_linewidth() * PX_PER_POINT))
         self.drawing.restore()
 
     # ---- pictures ----
@@ -218,16 +218,16 @@ class _Renderer(RendererBase):  # type: ignore[misc, unused-ignore]
             return
         setting, size = self._setting(prop)
         clipped = self._clip(gc)
-        color = _color(gc.get_rgb(), gc)
+        look = Look(setting, size, _color(gc.get_rgb(), gc), 0.0)
         if angle:
             turn = math.radians(-angle)
             cos, sin = math.cos(turn), math.sin(turn)
             self.drawing.save()
             self.drawing.transform((cos, sin, -sin, cos, float(x), float(y)))
-            self.drawing.text(0.0, 0.0, setting, size, color, s)
+            set_text(self.drawing, 0.0, 0.0, look, s)
             self.drawing.restore()
         else:
-            self.drawing.text(float(x), float(y), setting, size, color, s)
+            set_text(self.drawing, float(x), float(y), look, s)
         if clipped:
             self.drawing.restore()
 

@@ -7,25 +7,13 @@ import warnings
 from collections.abc import Callable
 from typing import Any
 
-from fleetquill.drawing.drawing import Drawing
+from fleetquill.drawing.canvas import Drawing
+from fleetquill.drawing.pictures import Picture
 from fleetquill.errors import FleetQuillError
-from fleetquill.named import NamedTuple
 from fleetquill.policy import Policy, Resource
 
 JPEG_END = b"\xff\xd9"
 JPEG_TAIL = 64_000  # cameras write more after the picture's end
-
-
-class Picture(NamedTuple):
-    """A picture: its bytes as they came, its format, and its size in px."""
-
-    key: str
-    format: str
-    content: bytes
-    width: float
-    height: float
-    pixels: tuple[int, int]
-    orientation: int = 1  # EXIF: how the stored pixels are turned
 
 
 class PictureStore:

@@ -6,8 +6,8 @@ import io
 from functools import lru_cache
 from typing import Final
 
+from fleetquill.drawing.pictures import Picture
 from fleetquill.errors import OptionError
-from fleetquill.graphics.pictures import Picture
 
 WORTH_IT: Final = 1.2  # times the wanted resolution from which pixels are taken out
 

@@ -6,7 +6,8 @@ import math
 import re
 from typing import Any, Final
 
-from fleetquill.drawing.drawing import Drawing, Stroke
+from fleetquill.drawing.canvas import Drawing, Stroke
+from fleetquill.drawing.paths import rectangle
 from fleetquill.style.values import Rgba
 
 KINDS: Final = ("line", "bar", "progress")
@@ -65,11 +66,11 @@ def _line(drawing: Drawing, numbers: list[float], color: Rgba) -> None:
     if len(points) == 1:
         points.append((drawing.width - thick, points[0][1]))
     path: list[Any] = [("m", *points[0]), *(("l", *point) for point in points[1:])]
-    drawing.stroke(path, color, Stroke(round(thick, 2), (), 0.0, 1, 1))
+    drawing.stroke_path(path, color, Stroke(round(thick, 2), (), 0.0, 1, 1))
     x, y = points[-1]
     dot = round(thick * 1.5, 2)
-    drawing.fill(
-        [("m", x - dot, y - dot), ("l", x + dot, y - dot), ("l", x + dot, y + dot), ("l", x - dot, y + dot), ("h",)],
+    drawing.fill_path(
+        rectangle(x - dot, y - dot, 2 * dot, 2 * dot),
         color,
     )
 
@@ -83,8 +84,8 @@ def _bars(drawing: Drawing, numbers: list[float], color: Rgba) -> None:
     for index, value in enumerate(numbers):
         left, right = index * step + step * 0.1, (index + 1) * step - step * 0.1
         end = zero - drawing.height * value / spread
-        path += [("m", left, zero), ("l", right, zero), ("l", right, end), ("l", left, end), ("h",)]
-    drawing.fill(path, color)
+        path += rectangle(left, zero, right - left, end - zero)
+    drawing.fill_path(path, color)
 
 
 def _progress(drawing: Drawing, share: float, color: Rgba) -> None:
@@ -92,4 +93,4 @@ def _progress(drawing: Drawing, share: float, color: Rgba) -> None:
     top, bottom = drawing.height * 0.2, drawing.height * 0.8
     for end, shown in ((drawing.width, color._replace(alpha=color.alpha * PALE)), (drawing.width * share, color)):
         if end > 0:
-            drawing.fill([("m", 0.0, top), ("l", end, top), ("l", end, bottom), ("l", 0.0, bottom), ("h",)], shown)
+            drawing.fill_path(rectangle(0.0, top, end, bottom - top), shown)

@@ -10,7 +10,7 @@ from typing import Any, Final
 
 from lxml import etree
 
-from fleetquill.drawing.drawing import Drawing
+from fleetquill.drawing.canvas import Drawing
 from fleetquill.errors import DataError, FleetQuillError
 from fleetquill.formats import Formats
 from fleetquill.graphics.charts import COLORS, Look, alternative, chart_figure, read_chart

@@ -6,12 +6,11 @@ import math
 from collections.abc import Mapping
 from typing import Any, Final
 
-from fleetquill.drawing.canvas import Canvas
-from fleetquill.drawing.drawing import Drawing
+from fleetquill.drawing.canvas import Canvas, Drawing
 from fleetquill.drawing.gradients import shade
 from fleetquill.drawing.paths import Corners, inset, rectangle, rounded
+from fleetquill.drawing.pictures import Picture
 from fleetquill.graphics.blur import shadow_picture
-from fleetquill.graphics.pictures import Picture
 from fleetquill.paint.borders import Frame, Side, paint_borders
 from fleetquill.style.background_values import BoxShadow, Url
 from fleetquill.style.properties import ComputedStyle

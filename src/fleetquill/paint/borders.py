@@ -5,15 +5,15 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import TYPE_CHECKING
 
-from fleetquill.drawing.canvas import Canvas
+from fleetquill.drawing.canvas import Canvas, Stroke
 from fleetquill.drawing.paths import SQUARE, Corners, inset, polygon, rounded
 from fleetquill.named import NamedTuple
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.style.values import BLACK, Rgba, resolve
 
 if TYPE_CHECKING:
-    from fleetquill.drawing.drawing import Drawing
-    from fleetquill.graphics.pictures import Picture
+    from fleetquill.drawing.canvas import Drawing
+    from fleetquill.drawing.pictures import Picture
 
 
 class Side(NamedTuple):
@@ -261,11 +261,11 @@ def stroke_line(canvas: Canvas, start: tuple[float, float], end: tuple[float, fl
         step = (length - side.width) / count if count else side.width
         dx, dy = (inward, 0.0) if start[1] == end[1] else (0.0, inward)
         path = [("m", start[0] + dx, start[1] + dy), ("l", end[0] - dx, end[1] - dy)]
-        canvas.stroke_path(path, side.width, side.color, (0.0, max(step, 0.01)), round_caps=True)
+        canvas.stroke_path(path, side.color, Stroke(side.width, (0.0, max(step, 0.01)), cap=1))
     elif side.style == "dashed":
         dash = 3 * side.width
         count = max(1, round((length / dash - 1) / 2))
         unit = length / (2 * count + 1)
-        canvas.stroke_path(path, side.width, side.color, (unit, unit))
+        canvas.stroke_path(path, side.color, Stroke(side.width, (unit, unit)))
     else:
-        canvas.stroke_path(path, side.width, side.color)
+        canvas.stroke_path(path, side.color, Stroke(side.width))

@@ -9,6 +9,7 @@ import uharfbuzz as hb
 
 from fleetquill.layout.contract.fragments import TextSpan
 from fleetquill.text.face import Face
+from fleetquill.text.shaping import GlyphRun
 
 Interval = tuple[float, float]
 
@@ -30,10 +31,11 @@ def clear_of_ink(span: TextSpan, y: float, thickness: float) -> list[Interval]:
         for glyphs in word.runs:
             low = round((-y - thickness / 2 - margin / 2) / run.size, 4)
             high = round((-y + thickness / 2 + margin / 2) / run.size, 4)
-            crossings = _crossings_of(glyphs.face, glyphs.text, run.setting.direction, low, high)
-            crossed += [(x + a * run.size - margin, x + b * run.size + margin) for a, b in crossings]
-            x += glyphs.advance * run.size
-        x += word.count * run.letter_spacing + (span.space if has_space else 0.0)
+            for index, a, b in _crossings_of(glyphs, low, high):
+                at = x + index * run.letter_spacing
+                crossed.append((at + a * run.size - margin, at + b * run.size + margin))
+            x += glyphs.advance * run.size + len(glyphs.glyphs) * run.letter_spacing
+        x += span.space if has_space else 0.0
     return _gaps(sorted(crossed), span.width)
 
 
@@ -51,22 +53,13 @@ def _gaps(crossed: list[Interval], width: float) -> list[Interval]:
 
 
 @lru_cache(maxsize=4_000)
-def _crossings_of(face: Face, text: str, direction: str, low: float, high: float) -> tuple[Interval, ...]:
-    """Where the glyphs of a piece of text reach into a band of heights, all in ems."""
-    buffer: Any = hb.Buffer()
-    buffer.add_str(text)
-    buffer.guess_segment_properties()
-    buffer.direction = direction
-    hb.shape(face.hb_font, buffer, {})
-    found: list[Interval] = []
-    at = 0
-    for info, position in zip(buffer.glyph_infos, buffer.glyph_positions, strict=True):
-        shift = position.y_offset / face.upem
-        ink = _ink(face, info.codepoint, low - shift, high - shift)
+def _crossings_of(run: GlyphRun, low: float, high: float) -> tuple[tuple[int, float, float], ...]:
+    """The glyphs that reach into a band of heights: which, and from where to where, in ems."""
+    found: list[tuple[int, float, float]] = []
+    for index, (glyph, x, rise) in enumerate(run.places()):
+        ink = _ink(run.face, glyph, low - rise, high - rise)
         if ink is not None:
-            start = (at + position.x_offset) / face.upem
-            found.append((start + ink[0], start + ink[1]))
-        at += position.x_advance
+            found.append((index, x + ink[0], x + ink[1]))
     return tuple(found)
 
 

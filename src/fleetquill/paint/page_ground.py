@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Final
 
-from fleetquill.drawing.canvas import Canvas
+from fleetquill.drawing.canvas import Canvas, Stroke
 from fleetquill.paint.borders import Frame, Side, decoration_of, paint_decoration
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.style.values import BLACK
@@ -12,8 +12,8 @@ from fleetquill.style.values import BLACK
 if TYPE_CHECKING:
     from collections.abc import Mapping
 
-    from fleetquill.drawing.drawing import Drawing
-    from fleetquill.graphics.pictures import Picture
+    from fleetquill.drawing.canvas import Drawing
+    from fleetquill.drawing.pictures import Picture
     from fleetquill.layout.pages.pages import PageFragment
 
 MARK_LENGTH: Final = 18.0  # px
@@ -66,4 +66,4 @@ def paint_marks(canvas: Canvas, page: PageFragment) -> None:
             line(x - half, y, x + half, y)
             line(x, y - half, x, y + half)
     if lines:
-        canvas.stroke_path(lines, 0.5, BLACK)
+        canvas.stroke_path(lines, BLACK, Stroke(0.5))

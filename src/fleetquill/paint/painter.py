@@ -6,14 +6,14 @@ opacity or transforms are about, it is painted in layers: see `_Layers`.
 
 from __future__ import annotations
 
-from fleetquill.drawing.canvas import Canvas, Path
-from fleetquill.drawing.drawing import Drawing
+from fleetquill.drawing.canvas import Canvas, Drawing, Path, Stroke
 from fleetquill.drawing.paths import inset, rectangle, rounded
+from fleetquill.drawing.rows import Rows, draw_rows
 from fleetquill.layout.boxes.boxes import Box, FlexBox, GridBox, PictureBox, TableBox
 from fleetquill.layout.contract.fragments import Fragment, InlineFragment, LineFragment, Rule, TextSpan
 from fleetquill.layout.contract.sizing import Edges
 from fleetquill.layout.table.geometry import TableDetail
-from fleetquill.layout.table.ledger_rows import LedgerBox, RowsBox
+from fleetquill.layout.table.ledger_rows import LedgerBox, LedgerRows, RowsBox, Stencil
 from fleetquill.named import NamedTuple
 from fleetquill.paint.borders import Frame, Side, corners_of, decoration_of, paint_decoration, stroke_line
 from fleetquill.paint.table_columns import paint_columns
@@ -41,7 +41,7 @@ def paint_fragment(canvas: Canvas, fragment: Fragment, x: float, y: float) -> No
     y += fragment.y
     box = fragment.box
     if isinstance(box, RowsBox):
-        canvas.stamp_rows(x, y, fragment.detail, _paint_stencil)
+        paint_rows(canvas, fragment.detail, x, y)
         return
     if isinstance(box, (TableBox, LedgerBox)):
         _paint_table_ground(canvas, fragment, x, y)
@@ -177,7 +177,7 @@ class _Layers:
         box, canvas = fragment.box, self.canvas
         x, y = x + fragment.x, y + fragment.y
         if isinstance(box, RowsBox):
-            canvas.stamp_rows(x, y, fragment.detail, _paint_stencil)
+            paint_rows(canvas, fragment.detail, x, y)
         elif isinstance(box, PictureBox):
             if box.style.visibility == "visible":
                 _paint_picture(canvas, box, fragment, x, y)
@@ -375,11 +375,22 @@ def _paint_table_lines(canvas: Canvas, fragment: Fragment, x: float, y: float) -
         paint_collapsed(canvas, detail, x, y)
 
 
-def _paint_stencil(canvas: Canvas, row: Fragment) -> None:
-    if row.height:
-        paint_fragment(canvas, row, 0.0, 0.0)
-    if row.detail is not None:
-        paint_collapsed(canvas, row.detail, 0.0, 0.0)
+def paint_rows(canvas: Canvas, block: LedgerRows, x: float, y: float) -> None:
+    """The plain rows of a ledger on the empty ones that they stand on."""
+    even, odd = (_ground(stencil) for stencil in block.stencils)
+    draw_rows(canvas, x, y, Rows(block.rows, block.height, block.first, (even, odd), _ground(block.closing)))
+
+
+def _ground(stencil: Stencil) -> Drawing:
+    """An empty row, drawn once."""
+    if stencil.ground is None:
+        row = stencil.row
+        ground = stencil.ground = Drawing(row.width, row.height)
+        if row.height:
+            paint_fragment(ground, row, 0.0, 0.0)
+        if row.detail is not None:
+            paint_collapsed(ground, row.detail, 0.0, 0.0)
+    return stencil.ground
 
 
 def _is_hidden_empty_cell(fragment: Fragment) -> bool:
@@ -435,7 +446,7 @@ def _paint_placeholder(canvas: Canvas, x: float, y: float, width: float, height:
     canvas.fill_rect(x, y, width, height, PLACEHOLDER_FILL)
     inner = rectangle(x + 0.5, y + 0.5, width - 1, height - 1)
     cross = [("m", x, y), ("l", x + width, y + height), ("m", x + width, y), ("l", x, y + height)]
-    canvas.stroke_path([*inner, *cross], 1.0, PLACEHOLDER_LINE)
+    canvas.stroke_path([*inner, *cross], PLACEHOLDER_LINE, Stroke(1.0))
 
 
 def _link(canvas: Canvas, box: Box, x: float, y: float, width: float, height: float) -> None:

@@ -14,7 +14,7 @@ CANDIDATES = "0123456789.,-:/ "
 
 
 class Figures:
-    """The safe characters of one font setting: TJ strings and advances, one lookup a character."""
+    """The safe characters of one font setting: glyphs and advances, one lookup a character."""
 
     def __init__(self, setting: FontSetting) -> None:
         self.face = setting.face
@@ -27,12 +27,8 @@ class Figures:
         digits = {self.advances.get(digit) for digit in "0123456789"}
         self._alike = len(digits) == 1 and None not in digits
         self._widths: dict[str, float] = {}  # by pattern: the text with a nought for each digit
-        self._hexes = {ord(c): run.strings[1:-1] for c, run in alone.items() if c not in unsafe}
+        self.glyphs = {c: run.glyphs for c, run in alone.items() if c not in unsafe}
         self.safe = frozenset(self.advances)
-
-    def strings(self, text: str) -> str:
-        """The TJ string of a text of safe characters."""
-        return f"<{text.translate(self._hexes)}>"
 
     def advance(self, text: str) -> float:
         """Its width in ems."""
@@ -50,13 +46,10 @@ class Figures:
 def _run(setting: FontSetting, text: str) -> GlyphRun | None:
     """The one plain run of a text; None where it is not that simple."""
     word = setting.exact(text)
-    plain = word.face is not None and len(word.runs) == 1 and word.face is setting.face
+    plain = word.face is setting.face and len(word.runs) == 1 and not word.runs[0].adjustments
     return word.runs[0] if plain and not word.missing else None
 
 
 def _stands_alone(setting: FontSetting, first: str, second: str, alone: dict[str, GlyphRun]) -> bool:
     together = _run(setting, first + second)
-    if together is None:
-        return False
-    expected = f"<{alone[first].strings[1:-1]}{alone[second].strings[1:-1]}>"
-    return together.strings == expected
+    return together is not None and together.glyphs == alone[first].glyphs + alone[second].glyphs

@@ -1,14 +1,14 @@
 """Shaping by word: HarfBuzz once for each distinct word of a font setting, then kept.
 
-A shaped word is independent of size. It carries its glyphs as a piece of a PDF TJ array, ready to
-be joined into a line: no Python object is made for a glyph.
+A shaped word is independent of size. It carries the numbers of its glyphs, and sparse adjustments
+where they stand elsewhere than their own advances put them: no Python object is made for a glyph.
 """
 
 from __future__ import annotations
 
 import re
 import unicodedata
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from types import MappingProxyType
 from typing import Any, Final
 
@@ -28,29 +28,71 @@ IGNORABLE: Final = frozenset(  # default ignorable: no glyph is missed
 Features = tuple[tuple[str, int], ...]
 
 
-class GlyphRun(NamedTuple):
-    """Glyphs of one face in visual order.
+class Adjustment(NamedTuple):
+    """Before the glyph at index `at` (or at the end) the pen moves on by `across`; from there on it stands `rise`
+    above the baseline. Both are font units."""
 
-    `strings` is the content of a TJ array (ISO 32000-2 §9.4.3). `rises` is empty, or the strings in
-    pieces, each with its height over the baseline and its distance from the start, in ems.
-    `meanings` says what text each glyph stands for; `exact` is whether that map alone gives the
-    text back.
+    at: int
+    across: int
+    rise: int
+
+
+class GlyphRun:
+    """Glyphs of one face, by number, in visual order.
+
+    The pen moves on by each glyph's own advance; where shaping wants more or less, or a glyph off
+    the baseline, an adjustment says so. `advance` is that of the whole, in ems. `meanings` says what
+    text each glyph stands for; `exact` is whether that map alone gives the text back.
     """
 
-    face: Face
-    glyphs: frozenset[int]
-    strings: str
-    advance: float
-    rises: tuple[tuple[str, float, float], ...]
-    meanings: tuple[tuple[int, str], ...]
-    text: str
-    exact: bool
+    __slots__ = ("adjustments", "advance", "exact", "face", "glyphs", "meanings", "text")
+
+    def __init__(
+        self,
+        face: Face,
+        glyphs: tuple[int, ...],
+        adjustments: tuple[Adjustment, ...],
+        advance: float,
+        meanings: tuple[tuple[int, str], ...],
+        text: str,
+        exact: bool,
+    ) -> None:
+        self.face = face
+        self.glyphs = glyphs
+        self.adjustments = adjustments
+        self.advance = advance
+        self.meanings = meanings
+        self.text = text
+        self.exact = exact
+
+    @property
+    def level(self) -> bool:
+        """Whether every glyph stands on the baseline."""
+        return not any(adjustment.rise for adjustment in self.adjustments)
+
+    def pieces(self) -> Iterator[tuple[Adjustment, tuple[int, ...]]]:
+        """The glyphs in pieces, each with the adjustment before it; the last piece may be empty."""
+        adjustment, start = Adjustment(0, 0, 0), 0
+        for following in self.adjustments:
+            if following.at > start or adjustment.across:
+                yield adjustment, self.glyphs[start : following.at]
+            adjustment, start = following, following.at
+        yield adjustment, self.glyphs[start:]
+
+    def places(self) -> Iterator[tuple[int, float, float]]:
+        """Each glyph with the place of its origin, right of the run's start and above the baseline, in ems."""
+        upem, pen = self.face.upem, 0
+        for adjustment, glyphs in self.pieces():
+            pen += adjustment.across
+            for glyph in glyphs:
+                yield glyph, pen / upem, adjustment.rise / upem
+                pen += self.face.advance(glyph)
 
 
 class Word:
     """A shaped word: `advance` in ems, `count` glyphs, `missing` the characters that no face has."""
 
-    __slots__ = ("advance", "count", "face", "inner_space", "missing", "runs", "spaced", "strings", "text")
+    __slots__ = ("advance", "count", "face", "inner_space", "missing", "runs", "spaced", "text")
 
     def __init__(self, text: str, runs: tuple[GlyphRun, ...], count: int, missing: str, spaced: bool) -> None:
         self.text = text
@@ -60,9 +102,8 @@ class Word:
         self.advance = sum([run.advance for run in runs])
         self.count = count
         self.missing = missing
-        plain = len(runs) == 1 and not runs[0].rises and runs[0].exact
-        self.face = runs[0].face if plain else None  # the one face, where a line may join the strings
-        self.strings = runs[0].strings if plain else ""
+        plain = len(runs) == 1 and runs[0].exact and (not runs[0].adjustments or runs[0].level)
+        self.face = runs[0].face if plain else None  # the one face, where a line may join it with other words
 
 
 class Synthesis(NamedTuple):
@@ -125,7 +166,10 @@ class FontSetting:
         if shown == "auto":
             shown = "\u2010" if self.face.covers("\u2010") else "-"
         word = self._shape(shown, False)
-        runs = tuple(run._replace(text="\u00ad", exact=False) for run in word.runs)
+        runs = tuple(
+            GlyphRun(run.face, run.glyphs, run.adjustments, run.advance, run.meanings, "\u00ad", False)
+            for run in word.runs
+        )
         return Word("\u00ad", runs, word.count, "", False)
 
     def segment(self, text: str) -> Word:
@@ -219,50 +263,22 @@ def clusters(text: str) -> list[str]:
 
 
 def _glyph_run(text: str, face: Face, infos: Sequence[Any], positions: Sequence[Any]) -> GlyphRun:
-    """Glyphs as strings and adjustments: an adjustment is thousandths of an em, to the left."""
-    scale = 1000 / face.upem
-    pieces: list[tuple[str, float, float]] = []  # strings at one height
-    piece_start = 0
-    strings: list[str] = []
-    hexes: list[str] = []
-    height = 0
-    total = 0
-    for info, position in zip(infos, positions, strict=True):
-        glyph = info.codepoint
+    """What shaping gave, with adjustments where it differs from the glyphs' own advances on the baseline."""
+    adjustments: list[Adjustment] = []
+    pending = rise = total = 0
+    for index, (info, position) in enumerate(zip(infos, positions, strict=True)):
         x_offset, y_offset, advance = position.x_offset, position.y_offset, position.x_advance
-        if y_offset != height:
-            if hexes:
-                strings.append(f"<{''.join(hexes)}>")
-                hexes = []
-            if strings:
-                pieces.append(("".join(strings), height / face.upem, piece_start / face.upem))
-                strings = []
-            height = y_offset
-            piece_start = total
-        if x_offset:
-            if hexes:
-                strings.append(f"<{''.join(hexes)}>")
-                hexes = []
-            strings.append(_number(-x_offset * scale))
-        hexes.append(f"{glyph:04x}")
-        left_over = advance - x_offset - face.advance(glyph)
-        if left_over:
-            strings.append(f"<{''.join(hexes)}>")
-            strings.append(_number(-left_over * scale))
-            hexes = []
+        pending += x_offset
+        if pending or y_offset != rise:
+            rise = y_offset
+            adjustments.append(Adjustment(index, pending, rise))
+        pending = advance - x_offset - face.advance(info.codepoint)
         total += advance
-    if hexes:
-        strings.append(f"<{''.join(hexes)}>")
-    if pieces or height:
-        pieces.append(("".join(strings), height / face.upem, piece_start / face.upem))
-        strings = [piece[0] for piece in pieces]
+    if pending:
+        adjustments.append(Adjustment(len(infos), pending, rise))
     meanings, exact = _meanings(text, infos)
-    glyphs = frozenset([info.codepoint for info in infos])
-    return GlyphRun(face, glyphs, "".join(strings), total / face.upem, tuple(pieces), meanings, text, exact)
-
-
-def _number(value: float) -> str:
-    return f"{round(value, 2):g}"
+    glyphs = tuple([info.codepoint for info in infos])
+    return GlyphRun(face, glyphs, tuple(adjustments), total / face.upem, meanings, text, exact)
 
 
 def _meanings(text: str, infos: Sequence[Any]) -> tuple[tuple[tuple[int, str], ...], bool]:

@@ -8,10 +8,10 @@ from collections.abc import Mapping
 from functools import cache
 from typing import Any, Final
 
+from fleetquill.drawing.canvas import Segment
+from fleetquill.drawing.paths import KAPPA
 from fleetquill.units import PX_PER_UNIT
 
-Segment = tuple[Any, ...]
-KAPPA: Final = 0.5522847498307936  # control points of a quarter circle
 COMMAND: Final = re.compile(r"([MmZzLlHhVvCcSsQqTtAa])")
 NUMBER: Final = re.compile(r"[-+]?(?:\d++\.?+\d*+|\.\d++)(?:[eE][-+]?\d++)?+")  # takes all or none: no trying again
 LONG: Final = 500  # characters of a path, from which on a pattern for the whole of it is worth its time
@@ -53,7 +53,7 @@ def path_data(d: str) -> list[Segment]:
         if command == "L" and len(numbers) > 2 and path[-1][0] != "h":
             stop = len(numbers) - len(numbers) % 2
             path.extend([("l", x, y) for x, y in zip(numbers[0:stop:2], numbers[1:stop:2], strict=True)])
-            pen.stand(path[-1][1], path[-1][2])
+            pen.stand(numbers[stop - 2], numbers[stop - 1])
         else:
             for place in range(0, len(numbers) - count + 1, count):
                 pen.draw(command, numbers[place : place + count])
@@ -259,8 +259,8 @@ def points_of(text: str) -> list[tuple[float, float]]:
 
 def bounds(path: list[Segment]) -> tuple[float, float, float, float]:
     """x, y, width and height of a box around a path (its control points, which is close enough)."""
-    xs = [value for segment in path for value in segment[1::2]]
-    ys = [value for segment in path for value in segment[2::2]]
+    xs = [value for _, *numbers in path for value in numbers[::2]]
+    ys = [value for _, *numbers in path for value in numbers[1::2]]
     if not xs:
         return 0.0, 0.0, 0.0, 0.0
     return min(xs), min(ys), max(xs) - min(xs), max(ys) - min(ys)

@@ -10,10 +10,11 @@ from typing import Any, Final
 import tinycss2
 from lxml import etree
 
-from fleetquill.drawing.drawing import Drawing, Matrix, Stroke
+from fleetquill.drawing.canvas import Drawing, Matrix, Segment, Stroke
 from fleetquill.drawing.gradients import Axial, ColorStop, Round
-from fleetquill.graphics.pictures import Picture
-from fleetquill.graphics.svg.paths import Segment, bounds, first_number, length_of, numbers_of, shape_path, vertices
+from fleetquill.drawing.paths import rectangle
+from fleetquill.drawing.pictures import Picture
+from fleetquill.graphics.svg.paths import bounds, first_number, length_of, numbers_of, shape_path, vertices
 from fleetquill.graphics.svg.text import draw_text
 from fleetquill.named import NamedTuple
 from fleetquill.style.box_values import IDENTITY, multiply
@@ -276,9 +277,7 @@ class _Painter:
         outer = self.size
         self.out.save()
         if style["overflow"] not in ("visible", "auto"):
-            self.out.clip(
-                [("m", x, y), ("l", x + width, y), ("l", x + width, y + height), ("l", x, y + height), ("h",)]
-            )
+            self.out.clip(rectangle(x, y, width, height))
         box = numbers_of(element.get("viewbox", ""))
         if len(box) == 4 and box[2] > 0 and box[3] > 0:
             view = (box[0], box[1], box[2], box[3])
@@ -326,13 +325,12 @@ class _Painter:
             (0.0, 0.0, found.width, found.height), (x, y, width, height), element.get("preserveaspectratio", "")
         )
         self.out.save()
-        self.out.clip([("m", x, y), ("l", x + width, y), ("l", x + width, y + height), ("l", x, y + height), ("h",)])
+        self.out.clip(rectangle(x, y, width, height))
         self.out.transform(matrix)
         if isinstance(found, Picture):
             self.out.picture(found, 0.0, 0.0, found.width, found.height)
         else:
-            self.out.steps += found.steps
-            self.out.plain = self.out.plain and found.plain
+            self.out.add(found)
         self.out.restore()
 
     # ---- shapes ----
@@ -358,7 +356,7 @@ class _Painter:
         elif server is not None:
             self._gradient(server, path, even_odd, _share(style["fill-opacity"]), color)
         elif color is not None and color.alpha > 0:
-            self.out.fill(path, color, even_odd=even_odd)
+            self.out.fill_path(path, color, even_odd)
 
     def _stroke(self, path: list[Segment], style: Style) -> None:
         color, name = self._paint(style["stroke"], style["stroke-opacity"], style)
@@ -385,7 +383,7 @@ class _Painter:
             JOINS.get(style["stroke-linejoin"], 0),
             max(1.0, first_number(style["stroke-miterlimit"], 4.0)),
         )
-        self.out.stroke(path, color, stroke)
+        self.out.stroke_path(path, color, stroke)
 
     def _markers(self, path: list[Segment], style: Style, depth: int) -> None:
         names = [_reference(style[f"marker-{place}"]) for place in ("start", "mid", "end")]
@@ -425,10 +423,7 @@ class _Painter:
         self.out.save()
         self.out.transform(multiply(multiply(matrix, (1.0, 0.0, 0.0, 1.0, -moved[0], -moved[1])), fitted))
         if marker.get("overflow") != "visible":
-            x0, y0, wide, high = view
-            self.out.clip(
-                [("m", x0, y0), ("l", x0 + wide, y0), ("l", x0 + wide, y0 + high), ("l", x0, y0 + high), ("h",)]
-            )
+            self.out.clip(rectangle(*view))
         self._children(marker, self.style_of(marker, self.start), depth + 1)
         self.out.restore()
 
@@ -474,7 +469,7 @@ class _Painter:
         if len(stops) < 2 or server.tag not in ("lineargradient", "radialgradient"):
             color = stops[0][1] if stops else fallback
             if color is not None:
-                self.out.fill(path, color, even_odd=even_odd)
+                self.out.fill_path(path, color, even_odd)
             return
         boxed = (self._inherited(server, "gradientunits") or "").lower() != "userspaceonuse"
         x, y, width, height = bounds(path)
@@ -494,13 +489,13 @@ class _Painter:
         if server.tag == "lineargradient":
             start, end = (get("x1", "0%", 0), get("y1", "0%", 1)), (get("x2", "100%", 0), get("y2", "0%", 1))
             if start == end:
-                self.out.fill(path, stops[-1][1], even_odd=even_odd)
+                self.out.fill_path(path, stops[-1][1], even_odd)
                 return
-            self.out.shade(path, Axial(start, end, stops), matrix, even_odd=even_odd)
+            self._shade(path, Axial(start, end, stops), matrix, even_odd)
             return
         center, radius = (get("cx", "50%", 0), get("cy", "50%", 1)), get("r", "50%", 2)
         if radius <= 0:
-            self.out.fill(path, stops[-1][1], even_odd=even_odd)
+            self.out.fill_path(path, stops[-1][1], even_odd)
             return
         focus = (
             get("fx", self._inherited(server, "cx") or "50%", 0) - center[0],
@@ -509,7 +504,15 @@ class _Painter:
         reach = math.hypot(*focus)
         pull = min(1.0, 0.99 * radius / reach) if reach > 0 else 0.0
         shade = Round(center, (radius, radius), stops, (focus[0] * pull / radius, focus[1] * pull / radius))
-        self.out.shade(path, shade, matrix, even_odd=even_odd)
+        self._shade(path, shade, matrix, even_odd)
+
+    def _shade(self, path: list[Segment], gradient: Axial | Round, matrix: Matrix, even_odd: bool) -> None:
+        """Fills a path with a gradient whose measures go through a matrix."""
+        self.out.save()
+        self.out.clip(path, even_odd)
+        self.out.transform(matrix)
+        self.out.shade_all(gradient)
+        self.out.restore()
 
     def _pattern(self, server: Element, path: list[Segment], even_odd: bool, depth: int) -> None:
         """The tile drawn again and again under the path."""
@@ -547,7 +550,7 @@ class _Painter:
         else:
             inner = (1.0, 0.0, 0.0, 1.0, -tile[0], -tile[1])
         self.out.save()
-        self.out.clip(path, even_odd=even_odd)
+        self.out.clip(path, even_odd)
         self.out.transform(matrix)
         whole, self.out = self.out, Drawing(1.0, 1.0)
         self._children(content, style, depth + 1)
@@ -556,12 +559,9 @@ class _Painter:
             for column in range(first[0], last[0]):
                 self.out.save()
                 self.out.transform((1.0, 0.0, 0.0, 1.0, tile[0] + column * tile[2], tile[1] + row * tile[3]))
-                self.out.clip(
-                    [("m", 0.0, 0.0), ("l", tile[2], 0.0), ("l", tile[2], tile[3]), ("l", 0.0, tile[3]), ("h",)]
-                )
+                self.out.clip(rectangle(0.0, 0.0, tile[2], tile[3]))
                 self.out.transform(inner)
-                self.out.steps += drawn.steps
-                self.out.plain = self.out.plain and drawn.plain
+                self.out.add(drawn)
                 self.out.restore()
         self.out.restore()
         for fault in drawn.faults:
@@ -605,7 +605,7 @@ class _Painter:
             even_odd = even_odd or style["clip-rule"] == "evenodd"
             path += [_moved(segment, multiply(matrix, own)) for segment in drawn or []]
         nothing: list[Segment] = [("m", 0.0, 0.0), ("h",)]
-        self.out.clip(path or nothing, even_odd=even_odd)
+        self.out.clip(path or nothing, even_odd)
 
     def _mask(self, name: str, element: Element) -> None:
         server = self.ids.get(name)

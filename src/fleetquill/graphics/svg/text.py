@@ -7,7 +7,9 @@ from typing import Final, Protocol
 
 from lxml import etree
 
-from fleetquill.drawing.drawing import Drawing, measured
+from fleetquill.drawing.canvas import Drawing, Look
+from fleetquill.drawing.paths import rectangle
+from fleetquill.drawing.words import measured, set_text
 from fleetquill.graphics.svg.paths import first_number, length_of, numbers_of
 from fleetquill.named import NamedTuple
 from fleetquill.style.values import Rgba
@@ -130,7 +132,7 @@ def _set_piece(painter: TextPainter, piece: Piece, width: float, x: float, y: fl
     setting, size = painter.font_of(style), _size(style)
     face = setting.face
     baseline = y + _above_baseline(style, face) * size
-    out.text(x, baseline, setting, size, color, piece.text, _letter_spacing(style))
+    set_text(out, x, baseline, Look(setting, size, color, _letter_spacing(style)), piece.text)
     lines = style["text-decoration"].split()
     for name, offset, thick in (
         ("underline", face.underline_offset, face.underline_thickness),
@@ -139,7 +141,7 @@ def _set_piece(painter: TextPainter, piece: Piece, width: float, x: float, y: fl
     ):
         if name in lines:
             top, bottom = (baseline - (offset + half) * size for half in (thick / 2, -thick / 2))
-            out.fill([("m", x, top), ("l", x + width, top), ("l", x + width, bottom), ("l", x, bottom), ("h",)], color)
+            out.fill_path(rectangle(x, top, width, bottom - top), color)
 
 
 def _above_baseline(style: Style, face: Face) -> float:

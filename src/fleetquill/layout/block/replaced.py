@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Final
 
-from fleetquill.graphics.pictures import Picture
+from fleetquill.drawing.pictures import Picture
 from fleetquill.layout.boxes.boxes import PictureBox
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.fragments import Fragment

@@ -9,8 +9,8 @@ from lxml import etree
 from fleetquill.style.properties import ComputedStyle
 
 if TYPE_CHECKING:
-    from fleetquill.drawing.drawing import Drawing
-    from fleetquill.graphics.pictures import Picture
+    from fleetquill.drawing.canvas import Drawing
+    from fleetquill.drawing.pictures import Picture
     from fleetquill.layout.inline.paragraph import Paragraph
     from fleetquill.layout.table.grid import Grid
     from fleetquill.style.generated import Counter, Tally, Target

@@ -6,9 +6,9 @@ import re
 from collections.abc import Callable
 from typing import Final
 
-from fleetquill.drawing.drawing import Drawing
+from fleetquill.drawing.canvas import Drawing
+from fleetquill.drawing.pictures import Picture
 from fleetquill.errors import DataError, OptionError
-from fleetquill.graphics.pictures import Picture
 from fleetquill.layout.boxes.boxes import Box, BreakBox, Element, InlineBox, PictureBox, TextBox, element_text
 from fleetquill.layout.contract.context import Context
 from fleetquill.style.background_values import Url

@@ -23,8 +23,9 @@ if TYPE_CHECKING:
     from collections.abc import Callable
 
     from fleetquill.authoring.ledger import OpenLedger
-    from fleetquill.drawing.drawing import Drawing
-    from fleetquill.graphics.pictures import Picture, PictureStore
+    from fleetquill.drawing.canvas import Drawing
+    from fleetquill.drawing.pictures import Picture
+    from fleetquill.graphics.pictures import PictureStore
     from fleetquill.layout.contract.fragments import Fragment
     from fleetquill.layout.inline.paragraph import Paragraph
     from fleetquill.layout.table.tallies import TallyView

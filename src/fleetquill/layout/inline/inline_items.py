@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+from fleetquill.drawing.canvas import Look
 from fleetquill.layout.boxes.boxes import AnchorBox, Box, InlineBox
 from fleetquill.named import NamedTuple
 from fleetquill.style.properties import ComputedStyle
@@ -111,6 +112,7 @@ class TextRun:
         "hyphen",
         "letter_spacing",
         "level",
+        "look",
         "metrics",
         "setting",
         "shift",
@@ -130,6 +132,7 @@ class TextRun:
         self.letter_spacing = style.letter_spacing
         self.space = setting.space.advance * self.size + style.word_spacing + style.letter_spacing
         self.metrics = metrics_of(style, setting)
+        self.look = Look(setting, self.size, style.color, self.letter_spacing)
         self.shift = 0.0
         self.around: tuple[InlineBox, ...] = ()
         self.decorations: tuple[ComputedStyle, ...] = ()

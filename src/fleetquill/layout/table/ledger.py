@@ -11,6 +11,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Final
 
+from fleetquill.drawing.canvas import Look
+from fleetquill.drawing.rows import Cell
 from fleetquill.layout.boxes.boxes import CellBox, LinesBox, TextBox
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.fragments import Fragment, LineFragment
@@ -22,12 +24,11 @@ from fleetquill.layout.table.borders import cell_edges
 from fleetquill.layout.table.cells import CellPiece, lay_out_cell
 from fleetquill.layout.table.geometry import Geometry, TableDetail, geometry_of
 from fleetquill.layout.table.grid import GridCell
-from fleetquill.layout.table.ledger_rows import Cell, LedgerBox, LedgerRows, Look, RowsBox
+from fleetquill.layout.table.ledger_rows import LedgerBox, LedgerRows, RowsBox, Stencil
 from fleetquill.layout.table.table import Band, TablePage, last_page_differs, table_content_widths
 from fleetquill.layout.table.tallies import TallyView
 from fleetquill.named import NamedTuple
 from fleetquill.style.properties import ComputedStyle
-from fleetquill.style.values import Rgba
 from fleetquill.text.bidi import may_run_from_right
 from fleetquill.text.casing import transform
 from fleetquill.text.figures import Figures
@@ -62,7 +63,7 @@ class Slot:
         self.width = max(0.0, cell.width - edges.across)
         self.baseline = line.y + line.baseline
         self.align = last_alignment(style, style.direction == "rtl")
-        self.look = Look(self.setting.face, style.font_size, style.color, style.letter_spacing)
+        self.look = Look(self.setting, style.font_size, style.color, style.letter_spacing)
         self.plain = style.direction == "ltr" and not style.word_spacing and not style.text_decoration_line
         self.space = self.setting.space.advance * style.font_size + style.letter_spacing
         self.transforms = style.text_transform != "none"
@@ -72,7 +73,7 @@ class Slot:
     def key(self) -> tuple[object, ...]:
         """Slots with the same key make the same cells."""
         return (
-            *(self.setting, self.left, self.width, self.baseline, self.align, self.look),
+            *(self.left, self.width, self.baseline, self.align, self.look),
             *(self.plain, self.character, self.after),
         )
 
@@ -95,14 +96,14 @@ class Slot:
             shown = transform(shown, self.style.text_transform, self.style.language)
         words: tuple[Word, ...]
         if self.figures.safe.issuperset(shown):
-            strings = self.figures.strings(shown) if shown else ""
+            figures: Figures | None = self.figures
             width = self.figures.advance(shown) * size + spacing * len(shown)
             words = self.figures.words
         else:
             words = tuple([self._word(part) for part in shown.split(" ")])
             if any(word.face is not self.setting.face for word in words):
                 return TALL
-            strings = self.setting.space.strings.join([word.strings for word in words])
+            figures = None
             width = sum([w.advance * size + w.count * spacing for w in words]) + self.space * (len(words) - 1)
             if len(words) > 1:
                 words = (*words, self.setting.space)
@@ -112,7 +113,7 @@ class Slot:
         x = self.left + (0.0 if self.align == "left" else spare if self.align == "right" else spare / 2)
         if self.character:
             x -= max(0.0, self.after - self._after(shown))
-        return Cell(f"{x:.2f} {self.baseline:.2f}", self.look, strings, words)
+        return Cell(x, self.baseline, self.look if shown else None, words, figures, shown)
 
     def _after(self, text: str) -> float:
         """The width of a text from its last character to align on."""
@@ -127,14 +128,14 @@ class Slot:
         return self.setting.exact(text) if any(map(str.isdigit, text)) else self.setting.segment(text)
 
 
-TALL: Final = Cell("", Look("", 0.0, Rgba(0, 0, 0), 0.0), "", ())
+TALL: Final = Cell(0.0, 0.0, None, (), None, "")
 
 
 class Stencils(NamedTuple):
     """The empty rows and the slots of a ledger for one geometry."""
 
-    rows: tuple[Fragment, Fragment]
-    closing: Fragment
+    rows: tuple[Stencil, Stencil]
+    closing: Stencil
     heights: tuple[float, float]
     slots: tuple[list[Slot], list[Slot]]
 
@@ -202,7 +203,9 @@ def _make_stencils(box: LedgerBox, space: Space, geometry: Geometry) -> Stencils
     closing = Fragment(rows[0].box, rows[0].width, 0.0)
     if isinstance(rows[0].detail, TableDetail):
         closing.detail = rows[0].detail._replace(height=0.0, rows=[(0, 0.0, 0.0)])
-    return Stencils((rows[0], rows[1]), closing, (heights[0], heights[1]), (slots[0], slots[1]))
+    return Stencils(
+        (Stencil(rows[0]), Stencil(rows[1])), Stencil(closing), (heights[0], heights[1]), (slots[0], slots[1])
+    )
 
 
 class _LedgerPage(TablePage):

@@ -4,15 +4,14 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+from fleetquill.drawing.canvas import Drawing
+from fleetquill.drawing.rows import Cell
 from fleetquill.layout.boxes.boxes import Box, TableBox
 from fleetquill.layout.contract.fragments import Fragment
 from fleetquill.named import NamedTuple
 
 if TYPE_CHECKING:
     from fleetquill.layout.table.row_stream import RowStream
-    from fleetquill.style.values import Rgba
-    from fleetquill.text.face import Face
-    from fleetquill.text.shaping import Word
 
 
 class LedgerBox(Box):
@@ -32,28 +31,14 @@ class RowsBox(Box):
     __slots__ = ()
 
 
-class Cell:
-    """One value in one column: its glyphs as a TJ string, and where it stands in its row.
+class Stencil:
+    """An empty row that plain rows stand on; `ground` is what paint makes of it, once."""
 
-    `place` is x and baseline from the row's top-left corner, as text.
-    """
+    __slots__ = ("ground", "row")
 
-    __slots__ = ("look", "place", "strings", "words")
-
-    def __init__(self, place: str, look: Look, strings: str, words: tuple[Word, ...]) -> None:
-        self.place = place
-        self.look = look
-        self.strings = strings
-        self.words = words
-
-
-class Look(NamedTuple):
-    """What the cells of a column are set in."""
-
-    face: Face | str  # '' for no look at all
-    size: float
-    color: Rgba
-    letter_spacing: float
+    def __init__(self, row: Fragment) -> None:
+        self.row = row
+        self.ground: Drawing | None = None
 
 
 class LedgerRows(NamedTuple):
@@ -62,6 +47,6 @@ class LedgerRows(NamedTuple):
     rows: list[list[Cell]]
     height: float  # from one row to the next
     first: int  # number of the first row, which picks its stencil
-    stencils: tuple[Fragment, Fragment]
-    closing: Fragment  # the line under the last row: each row draws the one over it
+    stencils: tuple[Stencil, Stencil]
+    closing: Stencil  # the line under the last row: each row draws the one over it
     texts: list[tuple[str, ...]]

@@ -4,24 +4,24 @@ from __future__ import annotations
 
 import math
 from collections import Counter
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from typing import TYPE_CHECKING, Any, Final
 
-from fleetquill.drawing.canvas import Canvas, Path
-from fleetquill.drawing.drawing import Drawing, Stroke
+from fleetquill.drawing.canvas import Drawing, Look, Matrix, Path, Stroke, Tag
 from fleetquill.drawing.gradients import Round, Shade, Sweep, color_at, is_opaque
 from fleetquill.drawing.paths import polygon, rectangle
-from fleetquill.graphics.pictures import Picture
+from fleetquill.drawing.pictures import Picture
+from fleetquill.drawing.rows import Rows
 from fleetquill.named import NamedTuple
+from fleetquill.output.pdf.objects import Name, number, write
 from fleetquill.output.pdf.operators import is_gray, num, rgb
 from fleetquill.output.pdf.shadings import round_matrix
+from fleetquill.output.pdf.strings import pieces_of
 from fleetquill.style.values import Rgba
 from fleetquill.text.face import Face
-from fleetquill.text.shaping import Synthesis, Word
+from fleetquill.text.shaping import GlyphRun, Synthesis, Word
 
 if TYPE_CHECKING:
-    from fleetquill.layout.contract.fragments import Fragment
-    from fleetquill.layout.table.ledger_rows import LedgerRows
     from fleetquill.output.pdf.resources import Resources
 
 
@@ -29,6 +29,7 @@ SLOPE: Final = 0.2126  # tangent of 12 degrees, for a slope that the face does n
 FEW_TILES: Final = 60
 SWEEP_STEPS: Final = 360
 THICKENING: Final = 0.03  # of the size, for strokes made heavier
+USUAL_MITER: Final = 10.0  # of a graphics state at its beginning (§8.4.1)
 
 
 class Link(NamedTuple):
@@ -105,30 +106,40 @@ class PdfCanvas:
         self._set_fill(color)
         self._out.append(f"{num(x)} {num(y)} {num(width)} {num(height)} re f")
 
-    def fill_path(self, path: Path, color: Rgba, *, even_odd: bool = False) -> None:
+    def fill_path(self, path: Path, color: Rgba, even_odd: bool = False) -> None:
         self._end_text()
         self._set_fill(color)
         self._path(path)
         self._out.append("f*" if even_odd else "f")
 
-    def stroke_path(
-        self, path: Path, width: float, color: Rgba, dash: Sequence[float] = (), round_caps: bool = False
-    ) -> None:
+    def stroke_path(self, path: Path, color: Rgba, stroke: Stroke) -> None:
         self._end_text()
         self._set_stroke(color)
-        if dash or round_caps:
+        more = self._stroke_state(stroke)
+        if more:
             self._out.append("q")
-        self._out.append(f"{num(width)} w")
-        if dash:
-            self._out.append(f"[{' '.join(map(num, dash))}] 0 d")
-        if round_caps:
-            self._out.append("1 J")
+        self._out.append(f"{num(stroke.width)} w")
+        self._out += more
         self._path(path)
         self._out.append("S")
-        if dash or round_caps:
+        if more:
             self._out.append("Q")
 
-    def clip(self, path: Path, *, even_odd: bool = False) -> None:
+    @staticmethod
+    def _stroke_state(stroke: Stroke) -> list[str]:
+        """What an outline has beyond its width (§8.4.3)."""
+        state: list[str] = []
+        if stroke.dash:
+            state.append(f"[{' '.join(map(num, stroke.dash))}] {num(stroke.offset)} d")
+        if stroke.cap:
+            state.append(f"{stroke.cap} J")
+        if stroke.join:
+            state.append(f"{stroke.join} j")
+        if stroke.miter != USUAL_MITER:
+            state.append(f"{num(stroke.miter)} M")
+        return state
+
+    def clip(self, path: Path, even_odd: bool = False) -> None:
         self._end_text()
         self._path(path)
         self._out.append("W* n" if even_odd else "W n")
@@ -150,13 +161,84 @@ class PdfCanvas:
         self,
         x: float,
         baseline: float,
-        face: Face,
-        size: float,
-        color: Rgba,
-        strings: str,
-        letter_spacing: float,
-        synthesis: Synthesis | None = None,
+        look: Look,
+        words: Sequence[Word],
+        space: float = 0.0,
+        spaced: Sequence[bool] | None = None,
     ) -> None:
+        """Words as one string where they are of one face and their glyphs tell their text, else one by one."""
+        setting, resources = look.setting, self._resources
+        face = setting.face
+        contested = resources.use_words(words)
+        strings = resources.store.words
+        if not contested:
+            if len(words) == 1 and spaced is None:
+                if words[0].face is face:
+                    self._show(x, baseline, face, look, strings[words[0]])
+                    return
+            elif ((len(words) > 1 and setting.alike) or {word.face for word in words} == {face}) and (
+                setting.space.face is face
+            ):
+                between = self._space(look, space)
+                if spaced is None:
+                    joined = between.join(map(strings.__getitem__, words))
+                else:
+                    joined = "".join([strings[w] + between * s for w, s in zip(words, spaced, strict=True)])
+                resources.use_words((setting.space,))
+                self._show(x, baseline, face, look, joined)
+                return
+        self._word_by_word(x, baseline, look, words, space, spaced or [True] * (len(words) - 1) + [False])
+
+    def _space(self, look: Look, space: float) -> str:
+        """A space as TJ content, with what it is wider than the font's own."""
+        own = look.setting.space
+        more = space - own.advance * look.size - look.letter_spacing
+        strings = self._resources.store.words[own]
+        if abs(more) < 0.001 or not look.size:
+            return strings
+        return f"{strings}{number(-more * 1000 / look.size)}"
+
+    def _word_by_word(
+        self, x: float, baseline: float, look: Look, words: Sequence[Word], space: float, spaced: Sequence[bool]
+    ) -> None:
+        """Words of several faces, with raised marks, or whose glyphs do not tell their text."""
+        own = look.setting.space
+        for word, has_space in zip(words, spaced, strict=True):
+            x = self._word(x, baseline, look, word)
+            if has_space:
+                if own.face is not None:
+                    self._resources.use_words((own,))
+                    self._show(x, baseline, own.face, look, self._resources.store.words[own])
+                x += space
+
+    def _word(self, x: float, baseline: float, look: Look, word: Word) -> float:
+        contested = self._resources.use_words((word,))
+        for run in word.runs:
+            said = contested or not run.exact
+            if said:
+                self._begin_text()
+                self._out.append(f"/Span<</ActualText<FEFF{run.text.encode('utf-16-be', 'surrogatepass').hex()}>>>BDC")
+            self._glyphs(x, baseline, look, run)
+            if said:
+                self._out.append("EMC")
+            x += run.advance * look.size + len(run.glyphs) * look.letter_spacing
+        return x
+
+    def _glyphs(self, x: float, baseline: float, look: Look, run: GlyphRun) -> None:
+        size, spacing = look.size, look.letter_spacing
+        for piece in pieces_of(run):
+            at = x + piece.offset * size + piece.before * spacing
+            self._show(at, baseline - piece.rise * size, run.face, look, piece.strings)
+
+    def _begin_text(self) -> None:
+        if not self._in_text:
+            self._out.append("BT")
+            self._in_text = True
+
+    def _show(self, x: float, baseline: float, face: Face, look: Look, strings: str) -> None:
+        """Sets glyphs: `strings` is the content of a TJ array (§9.4.3)."""
+        setting, size, color, letter_spacing = look
+        synthesis: Synthesis | None = setting.synthesis.get(face) if setting.synthesis else None
         if color != self._fill or color.alpha != self._alpha:
             self._set_fill(color)
         if synthesis is not None and synthesis.bold:
@@ -181,48 +263,51 @@ class PdfCanvas:
         else:
             out.append(f"{place}[{strings}]TJ")
 
-    def use_words(self, words: Sequence[Word]) -> bool:
-        return self._resources.use_words(words)
+    # ---- meaning ----
 
-    def replaced_text(self, text: str) -> None:
-        """Marked content with ActualText (§14.9.4)."""
-        if not self._in_text:
-            self._out.append("BT")
-            self._in_text = True
-        self._out.append(f"/Span<</ActualText<FEFF{text.encode('utf-16-be', 'surrogatepass').hex()}>>>BDC")
+    def begin_tag(self, tag: Tag) -> None:
+        """Marked content (§14.6)."""
+        self._end_text()
+        facts = {name: Name(fact) for name, fact in tag.facts}
+        self._out.append(f"/{tag.role} {write(facts).decode('ascii')} BDC" if facts else f"/{tag.role} BMC")
 
-    def end_replaced_text(self) -> None:
+    def end_tag(self) -> None:
+        self._end_text()
         self._out.append("EMC")
 
     # ---- rows of ledgers ----
 
-    def stamp_rows(self, x: float, y: float, rows: LedgerRows, draw: Callable[[Canvas, Fragment], None]) -> None:
+    def stamp_rows(self, x: float, y: float, rows: Rows) -> None:
         """Each row moves the origin down; its cells are strings that were made ready once."""
         self._end_text()
-        looks = Counter([cell.look for row in rows.rows[:2] for cell in row if cell.strings])
+        looks = Counter([cell.look for row in rows.cells[:2] for cell in row if cell.look is not None])
         if not looks:
-            return
-        look = looks.most_common(1)[0][0]
-        ops = self._resources.cell_operators(look)
-        grounds = [self._ground(stencil, draw) for stencil in rows.stencils]
+            looks = Counter([cell.look for row in rows.cells for cell in row if cell.look is not None])
+        grounds = [self._ground(ground) for ground in rows.grounds]
         step = f"1 0 0 1 0 {round(rows.height, 4):.10g} cm "
-        out = [f"q 1 0 0 1 {num(x)} {num(y)} cm {self._resources.look_operators(look)}"]
-        known = ops.known
-        make = ops.make
-        for offset, row in enumerate(rows.rows):
-            cells = "".join([known.get(cell) or make(cell) for cell in row])
-            out.append(f"{step if offset else ''}{grounds[(rows.first + offset) % 2]}BT {cells}ET")
-        out.append(f"{step}{self._ground(rows.closing, draw)}Q")
+        out = [f"q 1 0 0 1 {num(x)} {num(y)} cm"]
+        if looks:
+            look = looks.most_common(1)[0][0]
+            ops = self._resources.cell_operators(look)
+            out[0] += f" {self._resources.look_operators(look)}"
+            known, make = ops.known, ops.make
+            texts = [f"BT {''.join([known.get(cell) or make(cell) for cell in row])}ET" for row in rows.cells]
+        else:
+            texts = [""] * len(rows.cells)
+        out += [
+            f"{step if offset else ''}{grounds[(rows.first + offset) % 2]}{text}" for offset, text in enumerate(texts)
+        ]
+        out.append(f"{step}{self._ground(rows.closing)}Q")
         self._out.append("\n".join(out))
 
-    def _ground(self, stencil: Fragment, draw: Callable[[Canvas, Fragment], None]) -> str:
-        """The operators of an empty row, drawn once for the whole file."""
-        ground = self._resources.grounds.get(stencil)
+    def _ground(self, drawing: Drawing) -> str:
+        """The operators of an empty row, written once for the whole file."""
+        ground = self._resources.grounds.get(drawing)
         if ground is None:
             canvas = PdfCanvas(self._resources)
-            draw(canvas, stencil)
+            drawing.paint(canvas)
             content = canvas.content()
-            ground = self._resources.grounds[stencil] = f"q {content} Q " if content else ""
+            ground = self._resources.grounds[drawing] = f"q {content} Q " if content else ""
         return ground
 
     # ---- pictures and links ----
@@ -282,15 +367,6 @@ class PdfCanvas:
         self._out.append(f"/{self._resources.shading(gradient, alpha=False)} sh")
         self.restore()
 
-    def draw_path(self, path: Path, color: Rgba, stroke: Stroke) -> None:
-        self._end_text()
-        self._set_stroke(color)
-        self._out.append(f"q {num(stroke.width)} w {stroke.cap} J {stroke.join} j {num(stroke.miter)} M")
-        if stroke.dash:
-            self._out.append(f"[{' '.join(map(num, stroke.dash))}] {num(stroke.offset)} d")
-        self._path(path)
-        self._out.append("S Q")
-
     def drawing(self, drawing: Drawing, x: float, y: float, width: float, height: float) -> None:
         """A form of its own, so that a drawing that stands often is stored once."""
         self._end_text()
@@ -325,7 +401,7 @@ class PdfCanvas:
             points = [(x + reach * math.sin(a), y - reach * math.cos(a)) for a in ends]
             self.fill_path(polygon((x, y), *points), color_at(gradient.stops, (step + 0.5) / SWEEP_STEPS))
 
-    def transform(self, matrix: tuple[float, float, float, float, float, float]) -> None:
+    def transform(self, matrix: Matrix) -> None:
         self._end_text()
         self._out.append(f"{' '.join(f'{round(part, 6):.10g}' for part in matrix)} cm")
 

@@ -9,10 +9,10 @@ from fleetquill.graphics.reduction import PictureRules
 from fleetquill.named import NamedTuple
 from fleetquill.output.pdf.canvas import Link, PdfCanvas
 from fleetquill.output.pdf.file import PdfFile
-from fleetquill.output.pdf.fonts import SubsetStore
 from fleetquill.output.pdf.metadata import information, xmp
 from fleetquill.output.pdf.objects import Name, Ref, number
 from fleetquill.output.pdf.resources import Resources
+from fleetquill.output.pdf.store import PdfStore
 from fleetquill.structure.bookmarks import Bookmark
 from fleetquill.tree.metadata import Metadata
 from fleetquill.units import POINTS_PER_PX
@@ -40,10 +40,9 @@ class WrittenPage(NamedTuple):
 class PdfDocument:
     """Writes one document. Pages go out as they come; all else follows in `finish`."""
 
-    def __init__(self, stream: BinaryIO, subsets: SubsetStore, pictures: PictureRules) -> None:
+    def __init__(self, stream: BinaryIO, store: PdfStore, pictures: PictureRules) -> None:
         self._file = PdfFile(stream)
-        self._resources = Resources(self._file, pictures)
-        self._subsets = subsets
+        self._resources = Resources(self._file, pictures, store)
         self._pages: list[WrittenPage] = []
         self._nodes: list[tuple[Ref, list[Ref]]] = []
         self._root = self._file.reserve()
@@ -130,7 +129,7 @@ class PdfDocument:
             {"Type": Name("Pages"), "Kids": [node for node, _ in self._nodes], "Count": len(self._pages)},
             self._root,
         )
-        self._resources.write(self._subsets)
+        self._resources.write()
         packet = self._file.add_stream(
             xmp(metadata), {"Type": Name("Metadata"), "Subtype": Name("XML"), "Filter": None}
         )

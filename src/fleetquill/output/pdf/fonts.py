@@ -5,11 +5,11 @@ from __future__ import annotations
 import hashlib
 import zlib
 from collections.abc import Iterable, Mapping
-from threading import Lock
 from typing import Any, Final
 
 import uharfbuzz as hb
 
+from fleetquill.caches import Cache
 from fleetquill.output.pdf.file import PdfFile
 from fleetquill.output.pdf.objects import Name, Raw, Ref, number
 from fleetquill.text.face import Face
@@ -23,20 +23,14 @@ class SubsetStore:
     """Subsets that were made before, by face and glyph set, ready to be written."""
 
     def __init__(self) -> None:
-        self._subsets: dict[tuple[Face, frozenset[int]], tuple[bytes, int]] = {}
-        self._lock = Lock()
+        self._subsets: Cache[tuple[Face, frozenset[int]], tuple[bytes, int]] = Cache(MOST_SUBSETS)
 
     def get(self, face: Face, glyphs: frozenset[int]) -> tuple[bytes, int]:
         """The deflated font program and its length before."""
-        key = (face, glyphs)
-        found = self._subsets.get(key)
+        found = self._subsets.get((face, glyphs))
         if found is None:
             program = subset(face, glyphs)
-            found = (zlib.compress(program, 6), len(program))
-            with self._lock:
-                while len(self._subsets) >= MOST_SUBSETS:
-                    self._subsets.pop(next(iter(self._subsets)))
-                self._subsets[key] = found
+            found = self._subsets.put((face, glyphs), (zlib.compress(program, 6), len(program)))
         return found
 
 

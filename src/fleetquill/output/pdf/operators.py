@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING, Final
+from typing import Final
 
+from fleetquill.caches import Cache
+from fleetquill.drawing.canvas import Look
+from fleetquill.drawing.rows import Cell
 from fleetquill.style.values import Rgba
-
-if TYPE_CHECKING:
-    from fleetquill.layout.table.ledger_rows import Cell, Look
-    from fleetquill.text.shaping import Word
+from fleetquill.text.shaping import Word
 
 MOST_CELLS: Final = 10_000
 
@@ -32,25 +32,29 @@ def rgb(color: Rgba) -> str:
 class CellOperators:
     """The operators that set a ledger's cells, made once for each cell; `base` is what rows begin in."""
 
-    def __init__(self, base: Look, look_operators: Callable[[Look], str], use: Callable[[Cell], None]) -> None:
+    def __init__(
+        self,
+        base: Look,
+        look_operators: Callable[[Look], str],
+        use: Callable[[tuple[Word, ...]], object],
+        strings: Callable[[Cell], str],
+    ) -> None:
         self.base = base
-        self.known: dict[Cell, str] = {}
+        self.known: Cache[Cell, str] = Cache(MOST_CELLS)
         self._last_words: tuple[Word, ...] = ()
         self._look_operators = look_operators
         self._use = use
+        self._strings = strings
 
     def make(self, cell: Cell) -> str:
         """The operators of a cell: a place, and a string set there."""
-        if not cell.strings:
+        if cell.look is None:
             return ""
         words = cell.words
         if words is not self._last_words:
-            self._use(cell)
+            self._use(words)
             self._last_words = words
-        op = f"1 0 0 -1 {cell.place} Tm[{cell.strings}]TJ "
+        op = f"1 0 0 -1 {cell.x:.2f} {cell.baseline:.2f} Tm[{self._strings(cell)}]TJ "
         if cell.look != self.base:
             op = f"{self._look_operators(cell.look)} {op}{self._look_operators(self.base)} "
-        if len(self.known) >= MOST_CELLS:
-            self.known.clear()
-        self.known[cell] = op
-        return op
+        return self.known.put(cell, op)

@@ -7,7 +7,7 @@ import struct
 import zlib
 from typing import Any
 
-from fleetquill.graphics.pictures import Picture
+from fleetquill.drawing.pictures import Picture
 from fleetquill.named import NamedTuple
 from fleetquill.output.pdf.file import PdfFile
 from fleetquill.output.pdf.objects import Name, Ref

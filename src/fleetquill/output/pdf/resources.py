@@ -4,24 +4,21 @@ from __future__ import annotations
 
 import zlib
 from collections.abc import Sequence
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
-from fleetquill.drawing.drawing import Drawing
+from fleetquill.drawing.canvas import Drawing, Look
 from fleetquill.drawing.gradients import Axial, Round
-from fleetquill.graphics.pictures import Picture
+from fleetquill.drawing.pictures import Picture
 from fleetquill.graphics.reduction import PictureRules
 from fleetquill.output.pdf.file import COMPRESSION, PdfFile
-from fleetquill.output.pdf.fonts import PdfFont, SubsetStore
+from fleetquill.output.pdf.fonts import PdfFont
 from fleetquill.output.pdf.objects import Name, Ref
 from fleetquill.output.pdf.operators import CellOperators, is_gray, num, rgb
 from fleetquill.output.pdf.pictures import write_picture
 from fleetquill.output.pdf.shadings import round_matrix, shading
+from fleetquill.output.pdf.store import PdfStore
 from fleetquill.text.face import Face
 from fleetquill.text.shaping import Word
-
-if TYPE_CHECKING:
-    from fleetquill.layout.contract.fragments import Fragment
-    from fleetquill.layout.table.ledger_rows import Cell, Look
 
 EVERYWHERE = (-100_000, -100_000, 100_000, 100_000)  # px
 MOST_WORDS = 10_000  # that are known to have been noted
@@ -30,15 +27,16 @@ MOST_WORDS = 10_000  # that are known to have been noted
 class Resources:
     """One resource dictionary for the whole file (ISO 32000-2 §7.8.3)."""
 
-    def __init__(self, file: PdfFile, rules: PictureRules) -> None:
+    def __init__(self, file: PdfFile, rules: PictureRules, store: PdfStore) -> None:
         self._file = file
+        self.store = store
         self._rules = rules
         self._profiles: dict[bytes, Ref] = {}
         self.ref = file.reserve()
         self._fonts: dict[Face, PdfFont] = {}
         self._pictures: dict[str, tuple[str, Ref]] = {}
         self._alphas: dict[float, str] = {}
-        self.grounds: dict[Fragment, str] = {}  # the operators of ledgers' empty rows
+        self.grounds: dict[Drawing, str] = {}  # the operators of ledgers' empty rows
         self._words: set[Word] = set()
         self._cells: dict[Look, CellOperators] = {}
         self._contested: set[Word] = set()
@@ -73,7 +71,7 @@ class Resources:
     def _note(self, word: Word) -> None:
         for run in word.runs:
             font = self.font(run.face)
-            font.glyphs |= run.glyphs
+            font.glyphs.update(run.glyphs)
             if not run.exact or font.said.issuperset(run.meanings):
                 continue
             for meaning in run.meanings:
@@ -85,10 +83,9 @@ class Resources:
 
     def look_operators(self, look: Look) -> str:
         """Font, size, letter spacing and colour of a ledger's cells."""
-        assert not isinstance(look.face, str)
         operator = "g" if is_gray(look.color) else "rg"
         return (
-            f"/{self.font(look.face).name} {num(look.size)} Tf {num(look.letter_spacing)} Tc "
+            f"/{self.font(look.setting.face).name} {num(look.size)} Tf {num(look.letter_spacing)} Tc "
             f"{rgb(look.color)} {operator}"
         )
 
@@ -96,11 +93,10 @@ class Resources:
         """The ready operators of cells in rows that begin in a look."""
         found = self._cells.get(base)
         if found is None:
-            found = self._cells[base] = CellOperators(base, self.look_operators, self._use_cell)
+            found = self._cells[base] = CellOperators(
+                base, self.look_operators, self.use_words, self.store.cell_strings
+            )
         return found
-
-    def _use_cell(self, cell: Cell) -> None:
-        self.use_words(cell.words)
 
     def alpha(self, alpha: float) -> str:
         name = self._alphas.get(alpha)
@@ -150,13 +146,13 @@ class Resources:
         if name is None:
             from fleetquill.output.pdf.canvas import PdfCanvas
 
-            deflated = drawing.deflated
-            if not deflated:
+            deflated = self.store.drawings.get(drawing)
+            if deflated is None:
                 canvas = PdfCanvas(self)
                 drawing.paint(canvas)
                 deflated = zlib.compress(canvas.content().encode("ascii"), COMPRESSION)
                 if drawing.plain:
-                    drawing.deflated = deflated
+                    self.store.drawings.put(drawing, deflated)
             entries = {
                 "Type": Name("XObject"),
                 "Subtype": Name("Form"),
@@ -200,10 +196,10 @@ class Resources:
             name = self._masks[gradient] = self._mask_state(content, "DeviceGray")
         return name
 
-    def write(self, subsets: SubsetStore) -> None:
+    def write(self) -> None:
         """Writes fonts and the resource dictionary: nothing more will be drawn."""
         for font in self._fonts.values():
-            font.write(self._file, subsets)
+            font.write(self._file, self.store.subsets)
         resources: dict[str, Any] = {"Font": {f.name: f.ref for f in self._fonts.values()}}
         if self._pictures or self._form_refs:
             resources["XObject"] = dict(self._pictures.values()) | self._form_refs

@@ -1,0 +1,30 @@
+"""What the PDF room keeps for all documents of a press: subsets of fonts, strings of words, operators of drawings."""
+
+from __future__ import annotations
+
+from typing import Final
+
+from fleetquill.caches import Cache
+from fleetquill.drawing.canvas import Drawing
+from fleetquill.drawing.rows import Cell
+from fleetquill.output.pdf.fonts import SubsetStore
+from fleetquill.output.pdf.strings import FigureHexes, WordStrings
+
+MOST_DRAWINGS: Final = 64  # whose operators are kept, deflated
+
+
+class PdfStore:
+    """Made once for a press."""
+
+    def __init__(self) -> None:
+        self.subsets = SubsetStore()
+        self.words = WordStrings()
+        self.figures = FigureHexes()
+        self.drawings: Cache[Drawing, bytes] = Cache(MOST_DRAWINGS)
+
+    def cell_strings(self, cell: Cell) -> str:
+        """The TJ content of a ledger's cell. It is kept with its operators, not here."""
+        if cell.figures is not None:
+            return f"<{cell.text.translate(self.figures[cell.figures])}>"
+        assert cell.look is not None
+        return self.words[cell.look.setting.space].join([self.words[word] for word in cell.words])

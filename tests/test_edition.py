@@ -9,6 +9,7 @@ from concurrent.futures import ThreadPoolExecutor
 import pytest
 
 import fleetquill as fq
+from fleetquill.process import making
 from fleetquill.remarks import Remarks
 
 
@@ -137,16 +138,21 @@ def test_a_press_keeps_what_it_learnt_and_the_result_does_not_change(press):
     assert fq.Press(locale="en-IE").compose(fq.Manuscript.from_html(source)).to_bytes() == first
 
 
-def test_the_collector_is_as_it_was_once_it_has_run(press):
+def test_the_process_is_as_it_was_once_a_document_is_made(press):
     import gc
+    import sys
 
-    gc.collect()
-    before = gc.get_threshold()
+    before = gc.get_threshold(), sys.getrecursionlimit()
     press.compose(fq.Manuscript.from_html("<p>x")).to_bytes()
     with pytest.raises(fq.LimitError):
         fq.Press(policy=fq.Policy(nesting=3)).compose(fq.Manuscript.from_html("<div>" * 9))
-    gc.collect()
-    assert gc.get_threshold() == before
+    assert (gc.get_threshold(), sys.getrecursionlimit()) == before
+
+
+def test_a_document_as_deep_as_the_policy_lets_it_be_can_be_asked(press):
+    edition = press.compose(fq.Manuscript.from_html("<div>" * 490 + "<p id=deep>heron"))
+    assert edition.pages[0].text == "heron" and len(edition.locate("#deep")) == 1
+    assert edition.outline == () and edition.to_bytes()
 
 
 def test_thresholds_of_the_collector_that_are_set_meanwhile_stay(press):
@@ -155,10 +161,8 @@ def test_thresholds_of_the_collector_that_are_set_meanwhile_stay(press):
     gc.collect()
     before = gc.get_threshold()
     try:
-        press.compose(fq.Manuscript.from_html("<p>x")).to_bytes()
-        gc.set_threshold(900, 9, 9)
-        press.compose(fq.Manuscript.from_html("<p>x")).to_bytes()
-        gc.collect()
+        with making():
+            gc.set_threshold(900, 9, 9)
         assert gc.get_threshold() == (900, 9, 9)
     finally:
         gc.set_threshold(*before)

@@ -7,12 +7,11 @@ import io
 import os
 from collections.abc import Callable
 from pathlib import Path
-from typing import BinaryIO
+from typing import BinaryIO, NamedTuple
 
 from fleetquill.errors import OptionError, OutputError, Where
 from fleetquill.layout.contract.fragments import walk
 from fleetquill.layout.pages.pages import PageFragment
-from fleetquill.named import NamedTuple
 from fleetquill.remarks import Remark
 from fleetquill.structure.bookmarks import Bookmark, bookmarks_of, nested
 from fleetquill.structure.text import text_of

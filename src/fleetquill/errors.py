@@ -3,8 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-
-from fleetquill.named import NamedTuple
+from typing import NamedTuple
 
 
 class Where(NamedTuple):

@@ -7,11 +7,10 @@ import binascii
 import re
 from collections.abc import Sequence
 from pathlib import Path
-from typing import Final
+from typing import Final, NamedTuple
 from urllib.parse import unquote, unquote_to_bytes, urlsplit
 
 from fleetquill.errors import LimitError, PolicyError, SourceError, Where
-from fleetquill.named import NamedTuple
 
 SCHEME: Final = re.compile(r"[A-Za-z][A-Za-z0-9+.-]+:")
 

@@ -3,17 +3,15 @@
 from __future__ import annotations
 
 import os
-import sys
 from collections.abc import Iterable, Mapping, Sequence
 from pathlib import Path
 from threading import Lock
 from time import perf_counter
-from typing import TYPE_CHECKING, Any, BinaryIO, Final
+from typing import TYPE_CHECKING, Any, BinaryIO, Final, NamedTuple
 from urllib.parse import urljoin
 
 from fleetquill.authoring.contents import fill_contents
 from fleetquill.authoring.manuscript import Manuscript
-from fleetquill.collector import resting_collector
 from fleetquill.drawing.canvas import PAGE_ARTIFACT, Drawing
 from fleetquill.edition import Edition, write_whole
 from fleetquill.errors import FleetQuillError, OptionError, Where
@@ -28,7 +26,6 @@ from fleetquill.layout.boxes.replaced_elements import background_pictures
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.pages.kept_pages import KeptPages
 from fleetquill.layout.pages.pages import PageFragment, lay_out_pages, page_area
-from fleetquill.named import NamedTuple
 from fleetquill.output.pdf.canvas import PdfCanvas
 from fleetquill.output.pdf.document import PageSize, PdfDocument
 from fleetquill.output.pdf.store import PdfStore
@@ -36,6 +33,7 @@ from fleetquill.paint.borders import decoration_of
 from fleetquill.paint.page_ground import MARK_ROOM, paint_ground, paint_marks
 from fleetquill.paint.painter import paint_fragment, paint_page
 from fleetquill.policy import Policy, Resource, is_web
+from fleetquill.process import making
 from fleetquill.remarks import Remark, Remarks
 from fleetquill.structure.bookmarks import Bookmark, bookmarks_of, nested
 from fleetquill.style.base_sheet import base_sheet
@@ -63,7 +61,6 @@ MOST_DRAWINGS: Final = 64
 LARGEST_KEPT: Final = 2_000_000  # bytes of an SVG file whose drawing is kept
 MOST_CASCADES: Final = 32
 MOST_FONT_SETS: Final = 32
-FRAMES_FOR_A_LEVEL: Final = 14  # Python frames that one level of nested elements takes at the most
 
 
 class Summary(NamedTuple):
@@ -121,7 +118,6 @@ class Press:
         self.paragraphs: dict[Any, Paragraph] = {}  # measured short texts
         self._templates: Any = None
         self._formats: Formats | None = None
-        _allow_nesting(self.policy.nesting)
 
     @property
     def fonts(self) -> FontLibrary:
@@ -173,13 +169,13 @@ class Press:
         more style sheets, applied after the document's own.
         Raises an error of the FleetQuillError family where source, data or template are at fault.
         """
-        with resting_collector():
+        with making(self.policy.nesting):
             job = _Job(self, self._manuscript(source, data), styles)
             pages = list(job.pages())
             job.context.let_go()
 
         def write(stream: BinaryIO) -> None:
-            with resting_collector():
+            with making(self.policy.nesting):
                 job.write(pages, stream)
 
         return Edition(pages, job.remarks.all, write)
@@ -198,7 +194,7 @@ class Press:
         """
         start = perf_counter()
         counts: list[tuple[int, int]] = []
-        with resting_collector():
+        with making(self.policy.nesting):
             job = _Job(self, self._manuscript(source, data), styles)
 
             def write(stream: BinaryIO) -> None:
@@ -285,13 +281,6 @@ def _cascade(sheets: Sequence[tuple[int, Sheet]]) -> Cascade:
     area = page_area(trial.page_style(PageKind(1, right=True))[0])
     medium = Medium(max(0.0, area.width - area.left - area.right), max(0.0, area.height - area.top - area.bottom))
     return Cascade(sheets, medium)
-
-
-def _allow_nesting(levels: int) -> None:
-    """Deep documents need deep calls: Python's limit guards its own C stack, which these do not use."""
-    needed = levels * FRAMES_FOR_A_LEVEL + 1000
-    if sys.getrecursionlimit() < needed:
-        sys.setrecursionlimit(needed)
 
 
 class _Doors:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from fleetquill.named import NamedTuple
+from typing import NamedTuple
 
 
 class Remark(NamedTuple):

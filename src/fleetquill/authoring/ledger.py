@@ -4,11 +4,9 @@ from __future__ import annotations
 
 import os
 from collections.abc import Callable, Iterator, Sequence
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, NamedTuple
 
 from lxml import etree
-
-from fleetquill.named import NamedTuple
 
 if TYPE_CHECKING:
     from fleetquill.tree.column import Column

@@ -1,8 +1,8 @@
 """The command line. It has nothing that a library user would miss."""
 
-from fleetquill.collector import resting_collector
+from fleetquill.process import making
 
-with resting_collector():  # what is loaded stays, too
+with making():  # what is loaded stays, too
     from fleetquill.cli.main import main, run
 
 __all__ = ["main", "run"]

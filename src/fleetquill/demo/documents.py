@@ -4,14 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from pathlib import Path
-from typing import Final
+from typing import Final, NamedTuple
 
 from fleetquill.authoring.manuscript import Manuscript
 from fleetquill.demo.gallery import gallery
 from fleetquill.demo.labels import crate_labels, toll_receipt
 from fleetquill.demo.statement import statement
 from fleetquill.intake.records import read_data
-from fleetquill.named import NamedTuple
 from fleetquill.press import Press, Summary
 
 HERE: Final = Path(__file__).parent

@@ -6,11 +6,10 @@ Coordinates are px from the page's top-left corner, y down.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Any, Protocol
+from typing import Any, NamedTuple, Protocol
 
 from fleetquill.drawing.gradients import Shade
 from fleetquill.drawing.pictures import Picture
-from fleetquill.named import NamedTuple
 from fleetquill.style.values import Rgba
 from fleetquill.text.shaping import FontSetting, Word
 

@@ -4,9 +4,8 @@ from __future__ import annotations
 
 import math
 from itertools import pairwise
-from typing import Final
+from typing import Final, NamedTuple
 
-from fleetquill.named import NamedTuple
 from fleetquill.style.background_values import Conic, Linear, Radial, Stop
 from fleetquill.style.values import Rgba, resolve
 

@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Final
+from typing import Final, NamedTuple
 
 from fleetquill.drawing.canvas import Path, Segment
-from fleetquill.named import NamedTuple
 
 KAPPA: Final = 0.5522847498307936  # control points of a quarter circle
 

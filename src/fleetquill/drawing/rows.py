@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Protocol, runtime_checkable
+from typing import NamedTuple, Protocol, runtime_checkable
 
 from fleetquill.drawing.canvas import Canvas, Drawing, Look
-from fleetquill.named import NamedTuple
 from fleetquill.text.figures import Figures
 from fleetquill.text.shaping import Word
 

@@ -5,9 +5,8 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Sequence
 from decimal import Decimal
-from typing import Any, Final
+from typing import Any, Final, NamedTuple
 
-from fleetquill.named import NamedTuple
 from fleetquill.style.values import Rgba
 
 KINDS: Final = ("bar", "line", "area", "scatter", "pie", "histogram", "box")

@@ -6,6 +6,8 @@ opacity or transforms are about, it is painted in layers: see `_Layers`.
 
 from __future__ import annotations
 
+from typing import NamedTuple
+
 from fleetquill.drawing.canvas import Canvas, Drawing, Path, Stroke
 from fleetquill.drawing.paths import inset, rectangle, rounded
 from fleetquill.drawing.rows import Rows, draw_rows
@@ -14,7 +16,6 @@ from fleetquill.layout.contract.fragments import Fragment, InlineFragment, LineF
 from fleetquill.layout.contract.sizing import Edges
 from fleetquill.layout.table.geometry import TableDetail
 from fleetquill.layout.table.ledger_rows import LedgerBox, LedgerRows, RowsBox, Stencil
-from fleetquill.named import NamedTuple
 from fleetquill.paint.borders import Frame, Side, corners_of, decoration_of, paint_decoration, stroke_line
 from fleetquill.paint.table_columns import paint_columns
 from fleetquill.paint.table_lines import paint_collapsed

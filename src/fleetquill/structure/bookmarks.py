@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import NamedTuple
 
 from fleetquill.layout.boxes.boxes import element_text
 from fleetquill.layout.contract.fragments import Fragment
-from fleetquill.named import NamedTuple
 from fleetquill.units import POINTS_PER_PX
 
 

@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from typing import Any, Final
+from typing import Any, Final, NamedTuple
 
-from fleetquill.named import NamedTuple
 from fleetquill.style.tokens import Parser, Token, Tokens, ident, split_commas, split_slash
 from fleetquill.style.values import (
     Relative,

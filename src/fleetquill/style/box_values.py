@@ -3,9 +3,8 @@
 from __future__ import annotations
 
 import math
-from typing import Any, Final
+from typing import Any, Final, NamedTuple
 
-from fleetquill.named import NamedTuple
 from fleetquill.style.background_values import angle
 from fleetquill.style.tokens import Token, Tokens, ident, split_commas, split_slash
 from fleetquill.style.values import (

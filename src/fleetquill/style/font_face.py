@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from typing import Final
+from typing import Final, NamedTuple
 
-from fleetquill.named import NamedTuple
 from fleetquill.style.font_values import STRETCHES
 from fleetquill.style.tokens import Token, Tokens, ident, split_commas, without_space
 

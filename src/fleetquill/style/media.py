@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from fleetquill.named import NamedTuple
+from typing import NamedTuple
+
 from fleetquill.style.tokens import Tokens, ident, split_commas
 from fleetquill.style.values import compute_length, length
 

@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from typing import Final
+from typing import Final, NamedTuple
 
 from tinycss2.nth import parse_nth
 
-from fleetquill.named import NamedTuple
 from fleetquill.style.tokens import Token, Tokens, ident, split_commas
 
 MARGIN_BOXES: Final = (  # CSS Paged Media 3 §5.1, in the order in which they are painted

@@ -9,9 +9,8 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from types import MappingProxyType
-from typing import Any, Final, Protocol
+from typing import Any, Final, NamedTuple, Protocol
 
-from fleetquill.named import NamedTuple
 from fleetquill.style import background_values as backgrounds
 from fleetquill.style import box_values as boxes
 from fleetquill.style import font_values as fonts

@@ -3,12 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator
-from typing import Final
+from typing import Final, NamedTuple
 
 from lxml import etree
 from tinycss2.nth import parse_nth
 
-from fleetquill.named import NamedTuple
 from fleetquill.style.page_selectors import is_nth
 from fleetquill.style.tokens import Token, Tokens, ident, split_commas
 

@@ -4,13 +4,12 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable
-from typing import Any, Final
+from typing import Any, Final, NamedTuple
 from urllib.parse import urljoin
 
 import tinycss2
 
 from fleetquill.errors import nearest
-from fleetquill.named import NamedTuple
 from fleetquill.style.font_face import FontFaceRule, read_font_face
 from fleetquill.style.media import MediaQueries, parse_media
 from fleetquill.style.page_selectors import MARGIN_BOXES, PageSelector, parse_page_selectors

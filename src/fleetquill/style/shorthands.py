@@ -3,9 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from typing import Any, Final
+from typing import Any, Final, NamedTuple
 
-from fleetquill.named import NamedTuple
 from fleetquill.style import grid_values
 from fleetquill.style.background_values import LAYER_INITIAL, background_layers
 from fleetquill.style.box_values import columns

@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any, Final
+from typing import TYPE_CHECKING, Any, Final, NamedTuple
 
-from fleetquill.named import NamedTuple
 from fleetquill.style.tokens import Tokens, ident, split_commas
 from fleetquill.style.values import (
     Factor,

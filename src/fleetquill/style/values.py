@@ -8,11 +8,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from typing import Any, Final, Protocol
+from typing import Any, Final, NamedTuple, Protocol
 
 from tinycss2.color4 import parse_color as parse_css_color
 
-from fleetquill.named import NamedTuple
 from fleetquill.style.tokens import Parser, Token, Tokens, ident, split_commas, without_space
 from fleetquill.units import PX_PER_UNIT
 

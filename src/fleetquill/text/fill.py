@@ -10,9 +10,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from operator import attrgetter
-from typing import Final
-
-from fleetquill.named import NamedTuple
+from typing import Final, NamedTuple
 
 STRETCH: Final = 0.5  # of a space's width
 SHRINK: Final = 0.22

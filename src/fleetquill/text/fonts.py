@@ -5,10 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterable
 from importlib.util import find_spec
 from pathlib import Path
-from typing import Final
+from typing import Final, NamedTuple
 
 from fleetquill.errors import SourceError, Where
-from fleetquill.named import NamedTuple
 from fleetquill.text.face import Face
 
 GENERIC: Final = {  # what the generic families stand for

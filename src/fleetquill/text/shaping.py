@@ -10,11 +10,10 @@ import re
 import unicodedata
 from collections.abc import Iterator, Mapping, Sequence
 from types import MappingProxyType
-from typing import Any, Final
+from typing import Any, Final, NamedTuple
 
 import uharfbuzz as hb
 
-from fleetquill.named import NamedTuple
 from fleetquill.text.face import Face
 from fleetquill.text.scripts import script_runs
 

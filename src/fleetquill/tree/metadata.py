@@ -3,8 +3,7 @@
 from __future__ import annotations
 
 from datetime import datetime
-
-from fleetquill.named import NamedTuple
+from typing import NamedTuple
 
 
 class Metadata(NamedTuple):

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 import re
 from collections.abc import Callable
-from typing import Any, Final
+from typing import Any, Final, NamedTuple
 
 import tinycss2
 from lxml import etree
@@ -16,7 +16,6 @@ from fleetquill.drawing.paths import rectangle
 from fleetquill.drawing.pictures import Picture
 from fleetquill.graphics.svg.paths import bounds, first_number, length_of, numbers_of, shape_path, vertices
 from fleetquill.graphics.svg.text import draw_text
-from fleetquill.named import NamedTuple
 from fleetquill.style.box_values import IDENTITY, multiply
 from fleetquill.style.selectors import Selector, SelectorError, Siblings, parse_selectors
 from fleetquill.style.tokens import without_space

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from typing import Final, Protocol
+from typing import Final, NamedTuple, Protocol
 
 from lxml import etree
 
@@ -11,7 +11,6 @@ from fleetquill.drawing.canvas import Drawing, Look
 from fleetquill.drawing.paths import rectangle
 from fleetquill.drawing.words import measured, set_text
 from fleetquill.graphics.svg.paths import first_number, length_of, numbers_of
-from fleetquill.named import NamedTuple
 from fleetquill.style.values import Rgba
 from fleetquill.text.face import Face
 from fleetquill.text.shaping import FontSetting

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import NamedTuple
+
 from fleetquill.layout.block import breaks
 from fleetquill.layout.block.floats import LEAST_BAND, Floats, FloatSpace, is_float, lay_out_float, place_float
 from fleetquill.layout.block.margins import (
@@ -29,7 +31,6 @@ from fleetquill.layout.contract.sizing import (
 )
 from fleetquill.layout.contract.space import SLACK, UNBOUNDED, Laid, Resume, Space
 from fleetquill.layout.inline.lines import border_box_width, paragraph_of, place_marker
-from fleetquill.named import NamedTuple
 
 
 class Placed(NamedTuple):

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from bisect import bisect_left
-from typing import Final
+from typing import Final, NamedTuple
 
 from fleetquill.layout.block.block import Flow, block_content_widths, flow_children
 from fleetquill.layout.block.breaks import forced_kind
@@ -14,7 +14,6 @@ from fleetquill.layout.contract.fragments import Fragment, Rule
 from fleetquill.layout.contract.sizing import clamp_height, edges_of, own_height
 from fleetquill.layout.contract.space import SLACK, UNBOUNDED, Laid, Resume, Space
 from fleetquill.layout.inline.lines import border_box_width
-from fleetquill.named import NamedTuple
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.style.values import resolve_auto
 

@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 import math
-from typing import TYPE_CHECKING, Final
+from typing import TYPE_CHECKING, Final, NamedTuple
 
 from fleetquill.layout.contract.dispatch import content_widths, layout
 from fleetquill.layout.contract.sizing import edges_of, length_or_zero, margin_left_right, own_width
-from fleetquill.named import NamedTuple
 
 if TYPE_CHECKING:
     from fleetquill.layout.boxes.boxes import Box

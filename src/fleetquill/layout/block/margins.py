@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from typing import Final
+from typing import Final, NamedTuple
 
 from fleetquill.layout.boxes.boxes import AnchorBox, BlockBox, Box, CellBox, LinesBox
 from fleetquill.layout.contract.sizing import edges_of, length_or_zero, own_width
-from fleetquill.named import NamedTuple
 
 
 class Margins(NamedTuple):

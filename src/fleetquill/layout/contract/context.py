@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from contextlib import contextmanager
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, NamedTuple
 
 from lxml import etree
 
@@ -12,7 +12,6 @@ from fleetquill.errors import Where
 from fleetquill.formats import Formats
 from fleetquill.layout.boxes.boxes import Box, PageCounterBox, TallyBox, TargetBox
 from fleetquill.layout.boxes.counters import represent
-from fleetquill.named import NamedTuple
 from fleetquill.remarks import Remarks
 from fleetquill.style import generated
 from fleetquill.style.properties import ComputedStyle

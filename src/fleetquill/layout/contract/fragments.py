@@ -3,10 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, NamedTuple
 
 from fleetquill.layout.boxes.boxes import Box, Element
-from fleetquill.named import NamedTuple
 
 if TYPE_CHECKING:
     from fleetquill.layout.inline.inline_items import TextRun

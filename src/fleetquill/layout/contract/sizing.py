@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from operator import add
+from typing import NamedTuple
 
-from fleetquill.named import NamedTuple
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.style.values import Auto, Length, resolve, resolve_auto
 

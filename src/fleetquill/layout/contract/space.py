@@ -3,10 +3,9 @@
 from __future__ import annotations
 
 import math
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, NamedTuple
 
 from fleetquill.layout.contract.fragments import Fragment
-from fleetquill.named import NamedTuple
 
 if TYPE_CHECKING:
     from fleetquill.layout.block.floats import FloatSpace

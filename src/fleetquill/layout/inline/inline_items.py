@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NamedTuple
 
 from fleetquill.drawing.canvas import Look
 from fleetquill.layout.boxes.boxes import AnchorBox, Box, InlineBox
-from fleetquill.named import NamedTuple
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.style.values import Factor, resolve, resolve_auto
 from fleetquill.text.shaping import FontSetting, Word

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from bisect import bisect_right
-from typing import TYPE_CHECKING, Final
+from typing import TYPE_CHECKING, Final, NamedTuple
 
 from fleetquill.layout.boxes.boxes import AnchorBox, Box, InlineBox, PictureBox
 from fleetquill.layout.contract.fragments import Fragment, InlineFragment, LineFragment, TextSpan
@@ -25,7 +25,6 @@ from fleetquill.layout.inline.inline_items import (
     baseline_shift,
     metrics_of,
 )
-from fleetquill.named import NamedTuple
 from fleetquill.text.bidi import visual_order
 from fleetquill.text.shaping import Word
 

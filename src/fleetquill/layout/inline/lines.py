@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Final
+from typing import Final, NamedTuple
 
 from fleetquill.layout.block.floats import Floats, FloatSpace, lay_out_float, place_float
 from fleetquill.layout.block.margins import is_root_of_context
@@ -33,7 +33,6 @@ from fleetquill.layout.inline.inline_items import (
 from fleetquill.layout.inline.line_builder import LineBuilder, hyphen_span
 from fleetquill.layout.inline.paragraph import EPSILON, Paragraph
 from fleetquill.layout.inline.paragraph_builder import measured_paragraph, shared_paragraph
-from fleetquill.named import NamedTuple
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.style.values import resolve
 from fleetquill.text.shaping import Word, clusters

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from bisect import bisect_right
 from collections.abc import Sequence
-from typing import TYPE_CHECKING, Final
+from typing import TYPE_CHECKING, Final, NamedTuple
 
 from fleetquill.layout.boxes.boxes import AnchorBox, Box, BreakBox, InlineBox, LeaderBox, TextBox
 from fleetquill.layout.inline.inline_items import (
@@ -23,7 +23,6 @@ from fleetquill.layout.inline.inline_items import (
     edge_width,
 )
 from fleetquill.layout.inline.paragraph import Paragraph
-from fleetquill.named import NamedTuple
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.style.values import Factor
 from fleetquill.text import bidi

@@ -4,13 +4,12 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from typing import Any, Final
+from typing import Any, Final, NamedTuple
 
 from fleetquill.layout.boxes.boxes import Box, GridBox
 from fleetquill.layout.contract.fragments import Fragment
 from fleetquill.layout.contract.space import Space
 from fleetquill.layout.items.grid_tracks import Sized
-from fleetquill.named import NamedTuple
 from fleetquill.style.grid_values import AUTO_TRACK, FitContent, Fraction, Line, Names, Repeat, Track
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.style.values import resolve

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import math
+from typing import NamedTuple
 
-from fleetquill.named import NamedTuple
 from fleetquill.style.grid_values import FitContent, Fraction, Track
 from fleetquill.style.values import resolve
 

@@ -7,7 +7,7 @@ that the cut crosses is broken by its own layout, and what follows moves down by
 from __future__ import annotations
 
 from bisect import bisect_left, bisect_right
-from typing import Any, Final, Protocol
+from typing import Any, Final, NamedTuple, Protocol
 
 from fleetquill.layout.block import breaks
 from fleetquill.layout.boxes.boxes import Box
@@ -15,7 +15,6 @@ from fleetquill.layout.contract.dispatch import layout
 from fleetquill.layout.contract.fragments import Fragment
 from fleetquill.layout.contract.sizing import Edges
 from fleetquill.layout.contract.space import SLACK, UNBOUNDED, Laid, Resume, Space
-from fleetquill.named import NamedTuple
 from fleetquill.style.properties import ComputedStyle
 
 MOST_KEPT: Final = 4  # sizes of one item that are kept

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from typing import Final
+from typing import Final, NamedTuple
 
 from fleetquill.layout.block.block import flow_children
 from fleetquill.layout.boxes.boxes import AnchorBox, BlockBox, Box, TableBox
@@ -11,7 +11,6 @@ from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.fragments import Fragment, LineFragment
 from fleetquill.layout.contract.sizing import edges_of, length_or_zero
 from fleetquill.layout.contract.space import Resume, Space
-from fleetquill.named import NamedTuple
 from fleetquill.style.properties import ComputedStyle
 
 MOST_OF_A_PAGE: Final = 0.6  # of the page area that notes may take

@@ -6,12 +6,11 @@ no reference, and that begins as it did before, comes out as it did before.
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NamedTuple
 
 from fleetquill.layout.block.breaks import forced_kind
 from fleetquill.layout.boxes.boxes import BlockBox, Box, LinesBox
 from fleetquill.layout.contract.space import Resume
-from fleetquill.named import NamedTuple
 from fleetquill.style.page_selectors import PageKind
 
 if TYPE_CHECKING:

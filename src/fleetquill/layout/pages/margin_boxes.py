@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import Final
+from typing import Final, NamedTuple
 
 from fleetquill.layout.boxes.boxes import BlockBox, Box, LinesBox, PictureBox, TextBox
 from fleetquill.layout.boxes.counters import represent
@@ -14,7 +14,6 @@ from fleetquill.layout.contract.sizing import edges_of, own_height, own_width
 from fleetquill.layout.contract.space import Space
 from fleetquill.layout.inline.paragraph_builder import measured_paragraph
 from fleetquill.layout.pages.page_marks import PageMarks
-from fleetquill.named import NamedTuple
 from fleetquill.style import generated
 from fleetquill.style.page_selectors import MARGIN_BOXES
 from fleetquill.style.properties import INHERITED, ComputedStyle

@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from typing import Generic, TypeVar
+from typing import Generic, NamedTuple, TypeVar
 
 from fleetquill.layout.boxes.boxes import AnchorBox, Box
 from fleetquill.layout.contract.fragments import Fragment, walk_past_quiet
-from fleetquill.named import NamedTuple
 
 T = TypeVar("T")
 

@@ -5,7 +5,7 @@ They are placed when the page around them is laid out: the containing block is k
 
 from __future__ import annotations
 
-from typing import Final
+from typing import Final, NamedTuple
 
 from fleetquill.layout.block.replaced import used_size
 from fleetquill.layout.boxes.boxes import AnchorBox, Box, PictureBox
@@ -24,7 +24,6 @@ from fleetquill.layout.contract.sizing import (
 )
 from fleetquill.layout.contract.space import SLACK, Space
 from fleetquill.layout.items.items import StaticArea
-from fleetquill.named import NamedTuple
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.style.values import resolve_auto
 

@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from typing import Final
+from typing import Final, NamedTuple
 
 from fleetquill.layout.boxes.boxes import CellBox, TableBox
 from fleetquill.layout.contract.sizing import Edges, edges, edges_of
 from fleetquill.layout.table.grid import Grid, GridCell
-from fleetquill.named import NamedTuple
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.style.values import BLACK, Rgba, resolve
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import NamedTuple
+
 from fleetquill.layout.block.block import flow_children
 from fleetquill.layout.boxes.boxes import CellBox, LinesBox
 from fleetquill.layout.contract.context import Context
@@ -13,7 +15,6 @@ from fleetquill.layout.table.borders import cell_edges
 from fleetquill.layout.table.decimals import halves
 from fleetquill.layout.table.geometry import Geometry
 from fleetquill.layout.table.grid import GridCell
-from fleetquill.named import NamedTuple
 
 
 class CellPiece(NamedTuple):

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from decimal import Decimal
+from typing import NamedTuple
 
 from fleetquill.layout.boxes.boxes import TableBox
 from fleetquill.layout.contract.context import Context
@@ -13,7 +14,6 @@ from fleetquill.layout.table.borders import Collapsed
 from fleetquill.layout.table.grid import Grid, GridCell
 from fleetquill.layout.table.tallies import ZERO, Contributions, value_of
 from fleetquill.layout.table.widths import Column, distribute, fixed_columns, measure_columns, preferred_width
-from fleetquill.named import NamedTuple
 
 
 class Geometry(NamedTuple):

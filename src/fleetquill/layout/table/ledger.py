@@ -9,7 +9,7 @@ other row takes the table's own way.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Final
+from typing import Final, NamedTuple
 
 from fleetquill.drawing.canvas import Look
 from fleetquill.drawing.rows import Cell
@@ -27,7 +27,6 @@ from fleetquill.layout.table.grid import GridCell
 from fleetquill.layout.table.ledger_rows import LedgerBox, LedgerRows, RowsBox, Stencil
 from fleetquill.layout.table.table import Band, TablePage, last_page_differs, table_content_widths
 from fleetquill.layout.table.tallies import TallyView
-from fleetquill.named import NamedTuple
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.text.bidi import may_run_from_right
 from fleetquill.text.casing import transform

@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NamedTuple
 
 from fleetquill.drawing.canvas import Drawing
 from fleetquill.drawing.rows import Cell
 from fleetquill.layout.boxes.boxes import Box, TableBox
 from fleetquill.layout.contract.fragments import Fragment
-from fleetquill.named import NamedTuple
 
 if TYPE_CHECKING:
     from fleetquill.layout.table.row_stream import RowStream

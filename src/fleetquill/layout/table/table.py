@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from types import MappingProxyType
-from typing import Final
+from typing import Final, NamedTuple
 
 from fleetquill.layout.block import breaks
 from fleetquill.layout.boxes.boxes import RowBox, RowGroupBox, TableBox
@@ -26,7 +26,6 @@ from fleetquill.layout.table.geometry import (
 )
 from fleetquill.layout.table.grid import Grid, GridCell
 from fleetquill.layout.table.widths import preferred_width
-from fleetquill.named import NamedTuple
 from fleetquill.style.values import resolve_auto
 
 BASELINE: Final = frozenset(("baseline", "sub", "super", "text-top", "text-bottom"))

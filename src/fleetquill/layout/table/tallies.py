@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from decimal import Decimal, InvalidOperation
+from typing import NamedTuple
 
 from fleetquill.errors import DataError, Where
 from fleetquill.layout.boxes.boxes import Element
-from fleetquill.named import NamedTuple
 
 Sums = Mapping[str, Decimal]
 ZERO = Decimal(0)

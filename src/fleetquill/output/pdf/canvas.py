@@ -5,14 +5,13 @@ from __future__ import annotations
 import math
 from collections import Counter
 from collections.abc import Sequence
-from typing import TYPE_CHECKING, Any, Final
+from typing import TYPE_CHECKING, Any, Final, NamedTuple
 
 from fleetquill.drawing.canvas import Drawing, Look, Matrix, Path, Stroke, Tag
 from fleetquill.drawing.gradients import Round, Shade, Sweep, color_at, is_opaque
 from fleetquill.drawing.paths import polygon, rectangle
 from fleetquill.drawing.pictures import Picture
 from fleetquill.drawing.rows import Rows
-from fleetquill.named import NamedTuple
 from fleetquill.output.pdf.objects import Name, number, write
 from fleetquill.output.pdf.operators import is_gray, num, rgb
 from fleetquill.output.pdf.shadings import round_matrix

@@ -3,10 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Any, BinaryIO, Final
+from typing import Any, BinaryIO, Final, NamedTuple
 
 from fleetquill.graphics.reduction import PictureRules
-from fleetquill.named import NamedTuple
 from fleetquill.output.pdf.canvas import Link, PdfCanvas
 from fleetquill.output.pdf.file import PdfFile
 from fleetquill.output.pdf.metadata import information, xmp

@@ -10,9 +10,7 @@ import math
 import re
 from collections.abc import Callable
 from functools import lru_cache
-from typing import Any, Final
-
-from fleetquill.named import NamedTuple
+from typing import Any, Final, NamedTuple
 
 
 class Ref(NamedTuple):

@@ -5,10 +5,9 @@ from __future__ import annotations
 import io
 import struct
 import zlib
-from typing import Any
+from typing import Any, NamedTuple
 
 from fleetquill.drawing.pictures import Picture
-from fleetquill.named import NamedTuple
 from fleetquill.output.pdf.file import PdfFile
 from fleetquill.output.pdf.objects import Name, Ref
 

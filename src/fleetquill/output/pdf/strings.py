@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Final
+from typing import Final, NamedTuple
 
 from fleetquill.caches import Cache
-from fleetquill.named import NamedTuple
 from fleetquill.output.pdf.objects import number
 from fleetquill.text.figures import Figures
 from fleetquill.text.shaping import GlyphRun, Word

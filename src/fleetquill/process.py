@@ -1,0 +1,62 @@
+"""What making a document changes of the whole process, and for how long.
+
+Python's cyclic garbage collector rests: a document is hundreds of thousands of objects that live
+until it is written, and looking through them for cycles again and again finds none and takes up to
+a third of the time. It still runs, but seldom, so that long streams stay flat. And Python's limit
+on nested calls is raised, since deep documents need deep calls. Both are as they were once no
+document is being made.
+"""
+
+from __future__ import annotations
+
+import gc
+import sys
+from collections.abc import Iterator
+from contextlib import contextmanager
+from threading import Lock
+from typing import Final
+
+RESTING: Final = (100_000, 50, 100)  # objects made before the collector looks at young ones, and so on
+USUAL_CALLS: Final = 1000
+CALLS_FOR_A_LEVEL: Final = 14  # nested calls that one level of nested elements takes at the most
+
+_lock = Lock()
+_making = 0
+_thresholds = gc.get_threshold()
+_calls = _raised_calls = sys.getrecursionlimit()
+
+
+@contextmanager
+def making(levels: int = 0) -> Iterator[None]:
+    """While a document with elements nested so deep is made, or while what stays is loaded."""
+    with _lock:
+        _begin(levels * CALLS_FOR_A_LEVEL + USUAL_CALLS)
+    try:
+        yield
+    finally:
+        with _lock:
+            _end()
+
+
+def _begin(needed: int) -> None:
+    global _making, _thresholds, _calls, _raised_calls
+    if not _making:
+        _thresholds, _calls = gc.get_threshold(), sys.getrecursionlimit()
+    _making += 1
+    if 0 < gc.get_threshold()[0] < RESTING[0]:
+        gc.set_threshold(*RESTING)
+    if sys.getrecursionlimit() < needed:
+        sys.setrecursionlimit(needed)
+        _raised_calls = needed
+
+
+def _end() -> None:
+    """What others have set meanwhile stays."""
+    global _making
+    _making -= 1
+    if _making:
+        return
+    if gc.get_threshold() == RESTING:
+        gc.set_threshold(*_thresholds)
+    if sys.getrecursionlimit() == _raised_calls:
+        sys.setrecursionlimit(_calls)

@@ -48,9 +48,9 @@ from fleetquill.text.fonts import FaceEntry, FontLibrary, default_faces
 from fleetquill.text.settings import FontSettings
 
 if TYPE_CHECKING:
-    from fleetquill.authoring.ledger import OpenLedger
     from fleetquill.layout.boxes.boxes import Element
     from fleetquill.layout.inline.paragraph import Paragraph
+    from fleetquill.layout.table.prototype import OpenLedger
 
 Source = str | os.PathLike[str] | Manuscript
 Data = Mapping[str, Any] | str | os.PathLike[str]
@@ -330,7 +330,7 @@ class _Doors:
         )  # fmt: skip
 
     def open_ledger(self, element: Element) -> OpenLedger:
-        from fleetquill.intake.ledger import open_ledger
+        from fleetquill.layout.table.prototype import open_ledger
 
         rows, place = self.manuscript.ledger_rows(element), self.manuscript.place_of(element)
         return open_ledger(element, rows, self._path, self.press.formats(), place)

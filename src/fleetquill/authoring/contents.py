@@ -6,7 +6,7 @@ from typing import Final
 
 from lxml import etree
 
-from fleetquill.authoring.inline import clean
+from fleetquill.tree.texts import clean
 
 Element = etree._Element
 HEADINGS: Final = {"h1": 1, "h2": 2, "h3": 3, "h4": 4, "h5": 5, "h6": 6}

@@ -5,15 +5,15 @@ from __future__ import annotations
 from collections.abc import Iterable
 from datetime import date, datetime, time
 from decimal import Decimal
-from typing import Any, Final
+from typing import Any
 
 from lxml import etree
 
 from fleetquill.errors import OptionError
+from fleetquill.tree.texts import clean
 
 Element = etree._Element
 Text = "str | int | float | Decimal | date | time | Inline"
-CONTROLS: Final = {code: " " for code in range(32) if code not in (9, 10, 13)}
 
 
 class Inline:
@@ -159,8 +159,3 @@ def _add_text(parent: Element, text: str) -> None:
         parent[-1].tail = (parent[-1].tail or "") + text
     else:
         parent.text = (parent.text or "") + text
-
-
-def clean(text: str) -> str:
-    """Text that an element tree can hold: control characters become spaces."""
-    return text.translate(CONTROLS).replace("\ufffe", " ").replace("\uffff", " ")

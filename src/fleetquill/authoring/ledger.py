@@ -1,42 +1,15 @@
-"""A ledger as it goes from its door to layout."""
+"""A ledger as part of an HTML file."""
 
 from __future__ import annotations
 
 import os
-from collections.abc import Callable, Iterator, Sequence
-from typing import TYPE_CHECKING, Any, NamedTuple
+from collections.abc import Sequence
 
 from lxml import etree
 
-if TYPE_CHECKING:
-    from fleetquill.tree.column import Column
+from fleetquill.tree.column import Column
 
 Element = etree._Element
-
-
-class LedgerColumn(NamedTuple):
-    """What the ledger needs to know of a column."""
-
-    name: str
-    format: Callable[[Any], str]
-    totalled: bool
-
-
-class LedgerPlan(NamedTuple):
-    """A ledger as its author wants it."""
-
-    columns: Sequence[LedgerColumn]
-    rows: Iterator[tuple[Any, ...]]
-    group: int | None  # the column by whose value rows are grouped
-    source: str
-
-
-class OpenLedger(NamedTuple):
-    """A ledger ready to be laid out: its prototype stands in the tree, its first rows are read."""
-
-    table: Element
-    plan: LedgerPlan
-    sample: list[tuple[Any, ...]]
 
 
 def write_ledger(element: Element, path: str | os.PathLike[str], columns: Sequence[Column]) -> None:

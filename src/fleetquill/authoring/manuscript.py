@@ -14,13 +14,13 @@ from typing import TYPE_CHECKING, Any
 from lxml import etree
 
 from fleetquill.authoring.figures import write_figure
-from fleetquill.authoring.inline import clean
 from fleetquill.authoring.ledger import write_ledger
 from fleetquill.authoring.lengths import Length
 from fleetquill.authoring.parts import Parts, page_rule
 from fleetquill.errors import DataError, OptionError, Where
 from fleetquill.policy import is_web
 from fleetquill.tree.metadata import Metadata
+from fleetquill.tree.texts import clean
 
 if TYPE_CHECKING:
     from fleetquill.tree.column import Column

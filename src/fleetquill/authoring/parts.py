@@ -12,10 +12,12 @@ from typing import TYPE_CHECKING, Any, Final, Literal
 
 from lxml import etree
 
-from fleetquill.authoring.inline import attributes_of, clean, fill
+from fleetquill.authoring.inline import attributes_of, fill
 from fleetquill.authoring.lengths import Length, css_length, css_lengths, css_page
-from fleetquill.authoring.table_parts import add_head, add_sums, labels_of, value_row
+from fleetquill.authoring.table_rows import value_row
 from fleetquill.errors import OptionError, nearest
+from fleetquill.tree.tables import add_head, add_sums, labels_of
+from fleetquill.tree.texts import clean
 
 if TYPE_CHECKING:
     from fleetquill.authoring.plate import Plate
@@ -185,8 +187,8 @@ class Parts:
         a name is one without a form. Values stay values until they are laid out. Raises DataError
         with row and column where a row lacks a value or has one that its column cannot show.
         """
-        from fleetquill.intake.rows import read_rows, rows_and_names
         from fleetquill.tree.column import Column
+        from fleetquill.tree.rows import read_rows, rows_and_names
 
         if not columns:
             rows, names = rows_and_names(rows)
@@ -324,7 +326,7 @@ class Parts:
         """
         from fleetquill.graphics.charts import KINDS
         from fleetquill.intake.charts import chart_json
-        from fleetquill.intake.rows import as_records
+        from fleetquill.tree.rows import as_records
 
         if kind not in KINDS:
             meant = nearest(kind, KINDS)

@@ -11,11 +11,18 @@ from typing import NamedTuple
 from fleetquill.drawing.canvas import Canvas, Drawing, Path, Stroke
 from fleetquill.drawing.paths import inset, rectangle, rounded
 from fleetquill.drawing.rows import Rows, draw_rows
-from fleetquill.layout.boxes.boxes import Box, FlexBox, GridBox, PictureBox, TableBox
-from fleetquill.layout.contract.fragments import Fragment, InlineFragment, LineFragment, Rule, TextSpan
-from fleetquill.layout.contract.sizing import Edges
-from fleetquill.layout.table.geometry import TableDetail
-from fleetquill.layout.table.ledger_rows import LedgerBox, LedgerRows, RowsBox, Stencil
+from fleetquill.layout.boxes.boxes import Box, PictureBox
+from fleetquill.layout.contract.fragments import (
+    ColumnsFragment,
+    Fragment,
+    InlineFragment,
+    LineFragment,
+    PictureFragment,
+    TextSpan,
+)
+from fleetquill.layout.items.boxes import ItemsBox
+from fleetquill.layout.table.boxes import LedgerBox, RowsBox, TableBox
+from fleetquill.layout.table.measures import RowsFragment, Stencil, TableFragment
 from fleetquill.paint.borders import Frame, Side, corners_of, decoration_of, paint_decoration, stroke_line
 from fleetquill.paint.table_columns import paint_columns
 from fleetquill.paint.table_lines import paint_collapsed
@@ -41,18 +48,18 @@ def paint_fragment(canvas: Canvas, fragment: Fragment, x: float, y: float) -> No
     x += fragment.x
     y += fragment.y
     box = fragment.box
-    if isinstance(box, RowsBox):
-        paint_rows(canvas, fragment.detail, x, y)
+    if isinstance(fragment, RowsFragment):
+        paint_rows(canvas, fragment, x, y)
         return
-    if isinstance(box, (TableBox, LedgerBox)):
+    if isinstance(fragment, TableFragment):
         _paint_table_ground(canvas, fragment, x, y)
         _paint_children(canvas, fragment, x, y)
         _paint_table_lines(canvas, fragment, x, y)
         return
     _decorate(canvas, fragment, x, y)
-    if isinstance(box, PictureBox):
+    if isinstance(fragment, PictureFragment):
         if box.style.visibility == "visible":
-            _paint_picture(canvas, box, fragment, x, y)
+            _paint_picture(canvas, fragment, x, y)
     elif box.style.overflow == "visible":
         _paint_children(canvas, fragment, x, y)
     else:
@@ -167,9 +174,9 @@ class _Layers:
 
     def _ground(self, fragment: Fragment, x: float, y: float) -> None:
         x, y = x + fragment.x, y + fragment.y
-        if isinstance(fragment.box, (TableBox, LedgerBox)):
+        if isinstance(fragment, TableFragment):
             _paint_table_ground(self.canvas, fragment, x, y)
-        elif not isinstance(fragment.box, RowsBox):
+        elif not isinstance(fragment, RowsFragment):
             _decorate(self.canvas, fragment, x, y)
         _link(self.canvas, fragment.box, x, y, fragment.width, fragment.height)
 
@@ -177,11 +184,11 @@ class _Layers:
         """Backgrounds of blocks, then floats, then lines."""
         box, canvas = fragment.box, self.canvas
         x, y = x + fragment.x, y + fragment.y
-        if isinstance(box, RowsBox):
-            paint_rows(canvas, fragment.detail, x, y)
-        elif isinstance(box, PictureBox):
+        if isinstance(fragment, RowsFragment):
+            paint_rows(canvas, fragment, x, y)
+        elif isinstance(fragment, PictureFragment):
             if box.style.visibility == "visible":
-                _paint_picture(canvas, box, fragment, x, y)
+                _paint_picture(canvas, fragment, x, y)
         elif _keeps_together(box):
             self._parts(fragment, x, y)
         else:
@@ -207,7 +214,7 @@ class _Layers:
                 self._atom(child, x, y)
         if clipped:
             canvas.restore()
-        if isinstance(box, (TableBox, LedgerBox)):
+        if isinstance(fragment, TableFragment):
             _paint_table_lines(canvas, fragment, x, y)
 
     def _blocks(self, fragment: Fragment, x: float, y: float) -> None:
@@ -236,7 +243,7 @@ class _Layers:
                 self._content(child, x, y)
             else:
                 self._lines(child, x + child.x, y + child.y)
-        if isinstance(fragment.detail, list):
+        if isinstance(fragment, ColumnsFragment):
             _paint_rules(self.canvas, fragment, x, y)
 
     def _line(self, line: LineFragment, x: float, y: float) -> None:
@@ -261,11 +268,11 @@ def _is_context(style: ComputedStyle) -> bool:
 
 def _is_plain(box: Box) -> bool:
     """A block in flow that is no layer."""
-    return not _is_layer(box.style) and (box.style.float == "none" or "is_item" in box.kept)
+    return not _is_layer(box.style) and (box.style.float == "none" or box.is_item)
 
 
 def _keeps_together(box: Box) -> bool:
-    return isinstance(box, (TableBox, LedgerBox, FlexBox, GridBox)) or box.style.display in (
+    return isinstance(box, (TableBox, LedgerBox, ItemsBox)) or box.style.display in (
         "table-row", "table-row-group", "table-header-group", "table-footer-group",
     )  # fmt: skip
 
@@ -297,7 +304,7 @@ def _decorate(canvas: Canvas, fragment: Fragment, x: float, y: float) -> None:
     if decoration is not None and style.visibility == "visible" and not _is_hidden_empty_cell(fragment):
         whole = style.box_decoration_break == "clone"
         frame = Frame(x, y, fragment.width, fragment.height, fragment.first or whole, fragment.last or whole)
-        paint_decoration(canvas, style, decoration, frame, fragment.box.kept.get("pictures"))
+        paint_decoration(canvas, style, decoration, frame, fragment.box.pictures)
 
 
 def _padding_path(fragment: Fragment, x: float, y: float) -> Path:
@@ -322,7 +329,7 @@ def _paint_children(canvas: Canvas, fragment: Fragment, x: float, y: float) -> N
                     _paint_inline(canvas, item, at_x, at_y)
         else:
             paint_fragment(canvas, child, x, y)
-    if fragment.detail.__class__ is list:
+    if isinstance(fragment, ColumnsFragment):
         _paint_rules(canvas, fragment, x, y)
 
 
@@ -342,44 +349,43 @@ def _paint_inline(canvas: Canvas, item: TextSpan | InlineFragment, x: float, y: 
         if not (item.last or whole):
             sides = (sides[0], sides[1]._replace(width=0.0), *sides[2:])
         frame = Frame(x + item.x, y + item.y, item.width, item.height)
-        paint_decoration(canvas, style, decoration._replace(sides=sides), frame, item.box.kept.get("pictures"))
+        paint_decoration(canvas, style, decoration._replace(sides=sides), frame, item.box.pictures)
     _link(canvas, item.box, x + item.x, y + item.y, item.width, item.height)
 
 
-def _paint_rules(canvas: Canvas, fragment: Fragment, x: float, y: float) -> None:
+def _paint_rules(canvas: Canvas, fragment: ColumnsFragment, x: float, y: float) -> None:
     """The lines between columns (CSS Multi-column 1 §4)."""
     style = fragment.box.style
     color = style.color if style.column_rule_color is None else style.column_rule_color
     side = Side(style.column_rule_width, style.column_rule_style, color)
-    for rule in fragment.detail:
-        if isinstance(rule, Rule):
-            at = x + rule.x
-            stroke_line(canvas, (at, y + rule.y), (at, y + rule.y + rule.height), side)
+    for rule in fragment.rules:
+        at = x + rule.x
+        stroke_line(canvas, (at, y + rule.y), (at, y + rule.y + rule.height), side)
 
 
-def _paint_table_ground(canvas: Canvas, fragment: Fragment, x: float, y: float) -> None:
-    detail: TableDetail = fragment.detail
+def _paint_table_ground(canvas: Canvas, fragment: TableFragment, x: float, y: float) -> None:
+    detail = fragment.detail
     style = fragment.box.style
     decoration = decoration_of(style)
     if decoration is not None and style.visibility == "visible":
         frame = Frame(x, y + detail.top, fragment.width, detail.height, fragment.first, fragment.last)
         if detail.geometry.collapsed is not None:
             decoration = decoration._replace(sides=tuple(s._replace(width=0.0) for s in decoration.sides))  # type: ignore[arg-type]
-        paint_decoration(canvas, style, decoration, frame, fragment.box.kept.get("pictures"))
+        paint_decoration(canvas, style, decoration, frame, fragment.box.pictures)
     if isinstance(fragment.box, TableBox):
         paint_columns(canvas, fragment, detail.geometry.grid, x, y)
 
 
-def _paint_table_lines(canvas: Canvas, fragment: Fragment, x: float, y: float) -> None:
-    detail: TableDetail = fragment.detail
+def _paint_table_lines(canvas: Canvas, fragment: TableFragment, x: float, y: float) -> None:
+    detail = fragment.detail
     if detail.geometry.collapsed is not None:
         paint_collapsed(canvas, detail, x, y)
 
 
-def paint_rows(canvas: Canvas, block: LedgerRows, x: float, y: float) -> None:
+def paint_rows(canvas: Canvas, block: RowsFragment, x: float, y: float) -> None:
     """The plain rows of a ledger on the empty ones that they stand on."""
-    even, odd = (_ground(stencil) for stencil in block.stencils)
-    draw_rows(canvas, x, y, Rows(block.rows, block.height, block.first, (even, odd), _ground(block.closing)))
+    even, odd, closing = (_ground(stencil) for stencil in block.stencils)
+    draw_rows(canvas, x, y, Rows(block.cells, block.row_height, block.first_row, (even, odd), closing))
 
 
 def _ground(stencil: Stencil) -> Drawing:
@@ -389,8 +395,8 @@ def _ground(stencil: Stencil) -> Drawing:
         ground = stencil.ground = Drawing(row.width, row.height)
         if row.height:
             paint_fragment(ground, row, 0.0, 0.0)
-        if row.detail is not None:
-            paint_collapsed(ground, row.detail, 0.0, 0.0)
+        if stencil.lines is not None:
+            paint_collapsed(ground, stencil.lines, 0.0, 0.0)
     return stencil.ground
 
 
@@ -400,8 +406,9 @@ def _is_hidden_empty_cell(fragment: Fragment) -> bool:
     return style.empty_cells == "hide" and style.display == "table-cell" and not fragment.children
 
 
-def _paint_picture(canvas: Canvas, box: PictureBox, fragment: Fragment, x: float, y: float) -> None:
-    edges: Edges = fragment.detail
+def _paint_picture(canvas: Canvas, fragment: PictureFragment, x: float, y: float) -> None:
+    box, edges = fragment.box, fragment.edges
+    assert isinstance(box, PictureBox)
     x += edges.left
     y += edges.top
     width = max(0.0, fragment.width - edges.across)

@@ -7,7 +7,7 @@ from typing import NamedTuple
 
 from fleetquill.drawing.canvas import Canvas
 from fleetquill.layout.table.borders import NO_BORDER, Border, Collapsed, drawn_width
-from fleetquill.layout.table.geometry import TableDetail
+from fleetquill.layout.table.measures import TableDetail
 from fleetquill.paint.borders import Side, stroke_line
 
 Row = tuple[int, float, float]  # index, top and height

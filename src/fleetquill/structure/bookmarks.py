@@ -34,12 +34,12 @@ def _gather(fragment: Fragment, y: float, page: int, found: list[Bookmark]) -> N
     box = fragment.box
     level = box.style.bookmark_level
     if level != "none" and fragment.first and box.element is not None:
-        label = box.kept.get("bookmark") or element_text(box.element)
+        label = (box.says.bookmark if box.says is not None else "") or element_text(box.element)
         if label:
             top = round(y * POINTS_PER_PX, 3)
             found.append(Bookmark(label, int(level), page, top, box.style.bookmark_state == "open"))
     for child in fragment.children:
-        if child.__class__ is Fragment and not child.box.quiet:
+        if isinstance(child, Fragment) and not child.box.quiet:
             _gather(child, y, page, found)
 
 

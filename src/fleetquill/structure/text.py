@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from fleetquill.layout.contract.fragments import Fragment, LineFragment, TextSpan
-from fleetquill.layout.table.ledger_rows import LedgerRows
+from fleetquill.layout.table.measures import RowsFragment
 
 
 def text_of(fragment: Fragment) -> str:
@@ -15,8 +15,8 @@ def text_of(fragment: Fragment) -> str:
 
 def _texts(fragment: Fragment) -> Iterator[str]:
     """The text of each line, and of each cell of a ledger's rows."""
-    if isinstance(fragment.detail, LedgerRows):
-        for row in fragment.detail.texts:
+    if isinstance(fragment, RowsFragment):
+        for row in fragment.texts:
             yield from filter(None, row)
     for child in fragment.children:
         if isinstance(child, LineFragment):

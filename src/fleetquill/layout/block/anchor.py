@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from fleetquill.layout.boxes.boxes import AnchorBox
 from fleetquill.layout.contract.context import Context
-from fleetquill.layout.contract.fragments import Fragment
+from fleetquill.layout.contract.fragments import AnchorFragment
 from fleetquill.layout.contract.space import Laid, Resume, Space
 
 
 def layout_anchor(box: AnchorBox, _space: Space, _resume: Resume | None) -> Laid:
-    return Laid(Fragment(box, 0.0, 0.0), None)
+    return Laid(AnchorFragment(box), None)
 
 
 def anchor_content_widths(_box: AnchorBox, _context: Context) -> tuple[float, float]:

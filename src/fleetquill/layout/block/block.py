@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import NamedTuple
 
 from fleetquill.layout.block import breaks
-from fleetquill.layout.block.floats import LEAST_BAND, Floats, FloatSpace, is_float, lay_out_float, place_float
+from fleetquill.layout.block.floats import is_float, lay_out_float, place_float
 from fleetquill.layout.block.margins import (
     NONE,
     Margins,
@@ -16,10 +16,11 @@ from fleetquill.layout.block.margins import (
     joins_top,
     top_margins,
 )
-from fleetquill.layout.boxes.boxes import AnchorBox, BlockBox, Box, LinesBox
+from fleetquill.layout.boxes.boxes import AnchorBox, BlockBox, Box
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.dispatch import content_widths, layout
-from fleetquill.layout.contract.fragments import Fragment, LineFragment
+from fleetquill.layout.contract.float_space import LEAST_BAND, Floats, FloatSpace
+from fleetquill.layout.contract.fragments import AnchorFragment, Fragment, LineFragment
 from fleetquill.layout.contract.sizing import (
     clamp_height,
     edges_of,
@@ -29,7 +30,8 @@ from fleetquill.layout.contract.sizing import (
     own_height,
     own_width,
 )
-from fleetquill.layout.contract.space import SLACK, UNBOUNDED, Laid, Resume, Space
+from fleetquill.layout.contract.space import SLACK, UNBOUNDED, Laid, Resume, Space, within
+from fleetquill.layout.inline.boxes import LinesBox
 from fleetquill.layout.inline.lines import border_box_width, paragraph_of, place_marker
 
 
@@ -137,7 +139,7 @@ class _FlowRun:
         self.around = FloatSpace(Floats(), 0.0, 0.0) if space.floats is None else space.floats
         self.space = space
         self.index = resume.at if resume else 0
-        self.inner: Resume | None = resume.inner if resume else None
+        self.inner = within(resume)
         self.y = 0.0
         self.margins = NONE
         self.absorbed = joined
@@ -257,7 +259,7 @@ class _FlowRun:
 
     def _anchor(self, child: AnchorBox) -> None:
         """What was taken out of the flow leaves a point where it stood."""
-        fragment = Fragment(child, 0.0, 0.0)
+        fragment = AnchorFragment(child)
         y = self.y + (0.0 if self.absorbed else self.margins.size)
         fragment.y = y
         self.placed.append(Placed(self.index, fragment, y, self.space, None, floating=True))

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from typing import Final
 
-from fleetquill.layout.boxes.boxes import AnchorBox, BlockBox, Box, FlexBox, GridBox
-from fleetquill.layout.contract.space import Resume
+from fleetquill.layout.boxes.boxes import AnchorBox, BlockBox, Box
+from fleetquill.layout.contract.space import Resume, within
+from fleetquill.layout.items.boxes import ItemsBox
 
 FORCED: Final = frozenset(("page", "always", "all", "left", "right", "recto", "verso"))
 AVOID: Final = frozenset(("avoid", "avoid-page"))
@@ -46,12 +47,12 @@ def after(box: Box) -> str:
 def start_page(box: Box) -> str:
     """The name of the page that the box begins on (CSS Paged Media 3 §8.3); '' for none."""
     child = _first(box)
-    return start_page(child) if child is not None else str(box.kept.get("page", ""))
+    return start_page(child) if child is not None else box.page
 
 
 def end_page(box: Box) -> str:
     child = _last(box)
-    return end_page(child) if child is not None else str(box.kept.get("page", ""))
+    return end_page(child) if child is not None else box.page
 
 
 def forced_between(previous: Box | None, following: Box, *, in_columns: int = 0, named: bool = False) -> str:
@@ -77,14 +78,13 @@ def avoided_inside(box: Box, *, in_columns: int = 0) -> bool:
 
 def forces_inside(box: Box) -> bool:
     """Whether a forced break stands anywhere between the box's descendants."""
-    kept = box.kept.get("forces")
-    if kept is None:
-        kept = box.kept["forces"] = _forces_inside(box)
-    return bool(kept)
+    if box.forces is None:
+        box.forces = _forces_inside(box)
+    return box.forces
 
 
 def _forces_inside(box: Box) -> bool:
-    if not isinstance(box, (BlockBox, FlexBox, GridBox)):
+    if not isinstance(box, (BlockBox, ItemsBox)):
         return False
     for index, child in enumerate(box.children):
         values = {child.style.break_before if index else "auto", child.style.break_after}
@@ -98,5 +98,5 @@ def forced_kind(resume: Resume | None) -> str:
     while resume is not None:
         if resume.forced:
             return resume.forced
-        resume = resume.inner if isinstance(resume.inner, Resume) else None
+        resume = within(resume)
     return ""

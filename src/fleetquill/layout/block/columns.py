@@ -10,9 +10,9 @@ from fleetquill.layout.block.block import Flow, block_content_widths, flow_child
 from fleetquill.layout.block.breaks import forced_kind
 from fleetquill.layout.boxes.boxes import Box, ColumnsBox
 from fleetquill.layout.contract.context import Context
-from fleetquill.layout.contract.fragments import Fragment, Rule
+from fleetquill.layout.contract.fragments import ColumnsFragment, Rule
 from fleetquill.layout.contract.sizing import clamp_height, edges_of, own_height
-from fleetquill.layout.contract.space import SLACK, UNBOUNDED, Laid, Resume, Space
+from fleetquill.layout.contract.space import SLACK, UNBOUNDED, Laid, Resume, Space, within
 from fleetquill.layout.inline.lines import border_box_width
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.style.values import resolve_auto
@@ -69,8 +69,7 @@ class _Columns:
         self.given = None if given is None else max(0.0, given - self.edges.down)
         self.top = self.edges.top if resume is None else 0.0
         self.y = 0.0
-        self.fragment = Fragment(box, self.width, 0.0)
-        self.rules: list[Rule] = []
+        self.fragment = ColumnsFragment(box, self.width)
 
     def lay_out(self) -> Laid:
         children = self.box.children
@@ -78,14 +77,14 @@ class _Columns:
         inner = self.resume
         while at < len(children):
             if _spans(children[at]):
-                goes_on = self._spanner(children[at], inner.inner if inner and inner.at == at else None, at)
+                goes_on = self._spanner(children[at], within(inner) if inner and inner.at == at else None, at)
                 at += 1
             else:
                 stop = _next_spanner(self.box, at)
                 segment = children if stop == len(children) else children[:stop]
                 row = self._row(segment, inner or (Resume(at, None, "column") if at else None))
                 if row is None:
-                    goes_on = Resume(at, inner.inner if inner and inner.at == at else None)
+                    goes_on = Resume(at, within(inner) if inner and inner.at == at else None)
                 else:
                     self._place(row)
                     goes_on = row.resume
@@ -100,7 +99,6 @@ class _Columns:
     def _finish(self, resume: Resume | None) -> Laid:
         fragment = self.fragment
         fragment.first, fragment.last = self.resume is None, resume is None
-        fragment.detail = self.rules
         for child in fragment.children:
             child.x += self.edges.left
             child.y += self.top
@@ -208,7 +206,7 @@ class _Columns:
             if number and self.box.style.column_rule_width:
                 rule = self.edges.left + x + (self.column if self.box.style.direction == "rtl" else 0.0)
                 shift = self.gap / 2 if self.box.style.direction == "rtl" else -self.gap / 2
-                self.rules.append(Rule(rule + shift, self.top + self.y, row.height))
+                self.fragment.rules.append(Rule(rule + shift, self.top + self.y, row.height))
         self.y += row.height
 
     def _spanner(self, child: Box, inner: Resume | None, at: int) -> Resume | None:
@@ -238,9 +236,9 @@ def _goes_on(row: Row) -> bool:
 
 def _next_spanner(box: ColumnsBox, start: int) -> int:
     """The index of the next child that spans all columns, or the number of children."""
-    places: list[int] | None = box.kept.get("spanners")
-    if places is None:
-        places = box.kept["spanners"] = [i for i, child in enumerate(box.children) if _spans(child)]
+    if box.spanners is None:
+        box.spanners = [i for i, child in enumerate(box.children) if _spans(child)]
+    places = box.spanners
     following = bisect_left(places, start)
     return places[following] if following < len(places) else len(box.children)
 

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from typing import Final, NamedTuple
 
-from fleetquill.layout.boxes.boxes import AnchorBox, BlockBox, Box, CellBox, LinesBox
+from fleetquill.layout.boxes.boxes import AnchorBox, BlockBox, Box, CellBox
 from fleetquill.layout.contract.sizing import edges_of, length_or_zero, own_width
+from fleetquill.layout.inline.boxes import LinesBox
 
 
 class Margins(NamedTuple):
@@ -32,7 +33,7 @@ def _one(value: object, basis: float) -> Margins:
 
 def is_in_flow(child: Box) -> bool:
     """Whether a child takes part in margin collapsing: all but floats and what is out of the flow."""
-    return (child.style.float == "none" or "is_item" in child.kept) and not isinstance(child, AnchorBox)
+    return (child.style.float == "none" or child.is_item) and not isinstance(child, AnchorBox)
 
 
 def is_root_of_context(box: Box) -> bool:
@@ -43,7 +44,7 @@ def is_root_of_context(box: Box) -> bool:
         box.style.overflow != "visible"
         or box.style.float != "none"
         or box.style.display in ("flow-root", "inline-block", "table-cell", "table-caption")
-        or bool(box.kept.get("is_item"))
+        or box.is_item
     )
 
 
@@ -75,10 +76,9 @@ def is_through(box: Box, basis: float) -> bool:
     """Whether the box's own top and bottom margins adjoin: it has no height and nothing in it."""
     if is_root_of_context(box):
         return False
-    kept = box.kept.get("through")
-    if kept is None:
-        kept = box.kept["through"] = _is_through(box, basis)
-    return bool(kept)
+    if box.through is None:
+        box.through = _is_through(box, basis)
+    return box.through
 
 
 def _is_through(box: Box, basis: float) -> bool:

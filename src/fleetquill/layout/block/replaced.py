@@ -7,7 +7,7 @@ from typing import Final
 from fleetquill.drawing.pictures import Picture
 from fleetquill.layout.boxes.boxes import PictureBox
 from fleetquill.layout.contract.context import Context
-from fleetquill.layout.contract.fragments import Fragment
+from fleetquill.layout.contract.fragments import PictureFragment
 from fleetquill.layout.contract.sizing import Edges, edges_of, limits, own_height, own_width, to_border_box
 from fleetquill.layout.contract.space import Laid, Resume, Space
 from fleetquill.style.properties import ComputedStyle
@@ -22,8 +22,7 @@ def layout_picture(box: PictureBox, space: Space, _resume: Resume | None) -> Lai
     width, height = used_size(box, space.width, space.height, edges)
     width = width if space.fixed_width is None else space.fixed_width
     height = height if space.fixed_height is None else space.fixed_height
-    fragment = Fragment(box, width, height)
-    fragment.detail = edges
+    fragment = PictureFragment(box, width, height, edges)
     _remark_coarse(box, width - edges.across, space.context)
     if not space.at_top and height > space.room:
         return Laid(None, Resume())
@@ -33,13 +32,13 @@ def layout_picture(box: PictureBox, space: Space, _resume: Resume | None) -> Lai
 def _remark_coarse(box: PictureBox, width: float, context: Context) -> None:
     """A picture that prints at less than 150 dpi shows its pixels; said once for each."""
     picture = box.picture
-    if not isinstance(picture, Picture) or width < LEAST_SHOWN or "said" in box.kept:
+    if not isinstance(picture, Picture) or width < LEAST_SHOWN or box.remarked:
         return
     if max(picture.pixels) <= FEW_PIXELS:
         return
     dpi = picture.width / width * 96
     if dpi < COARSE:
-        box.kept["said"] = True
+        box.remarked = True
         context.remark_once(
             "picture", f"The picture prints at {dpi:.0f} dpi; below 150 its pixels can be seen.", box.element
         )

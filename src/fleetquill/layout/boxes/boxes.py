@@ -2,17 +2,16 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 from lxml import etree
 
+from fleetquill.drawing.canvas import Drawing
+from fleetquill.drawing.pictures import Picture
+from fleetquill.layout.contract.sizing import Edges
 from fleetquill.style.properties import ComputedStyle
 
 if TYPE_CHECKING:
-    from fleetquill.drawing.canvas import Drawing
-    from fleetquill.drawing.pictures import Picture
-    from fleetquill.layout.inline.paragraph import Paragraph
-    from fleetquill.layout.table.grid import Grid
     from fleetquill.style.generated import Counter, Tally, Target
 
 Element = etree._Element
@@ -23,22 +22,55 @@ def element_text(element: Element) -> str:
     return " ".join("".join(str(text) for text in element.itertext()).split())
 
 
+class PageSays:
+    """What a box says to the page that it begins on."""
+
+    __slots__ = ("bookmark", "counters", "number", "strings")
+
+    def __init__(self) -> None:
+        self.number: int | None = None  # that the page has from here on
+        self.strings: list[tuple[str, str]] = []  # named strings, set here
+        self.counters: dict[str, int] = {}  # as they are here, where an element moves them
+        self.bookmark = ""  # its label, where it is another than the element's text
+
+
 class Box:
-    """A box of the box tree. `element` is None for an anonymous box; `kept` is for layout's own notes.
+    """A box of the box tree. `element` is None for an anonymous box.
 
     A box is quiet where neither it nor any box in it stands out of the flow or over others, moves a
     counter, bears a name, or says anything else to its page: what asks for such things passes it by.
     """
 
-    __slots__ = ("children", "element", "kept", "marker", "quiet", "style")
+    __slots__ = (
+        "children",
+        "element",
+        "forces",
+        "is_item",
+        "marker",
+        "moves",
+        "page",
+        "pictures",
+        "quiet",
+        "says",
+        "style",
+        "through",
+        "widths",
+    )
 
     def __init__(self, style: ComputedStyle, element: Element | None, children: list[Box]) -> None:
         self.style = style
         self.element = element
         self.children = children
-        self.marker: LinesBox | None = None
+        self.marker: Box | None = None
         self.quiet = False
-        self.kept: dict[Any, Any] = {}
+        self.is_item = False  # whether it is laid out on its own: an item, or out of the flow
+        self.moves = False  # whether text stands in it that hangs on where it, or another element, stands
+        self.page = ""  # the name of the page that it wants to stand on
+        self.says: PageSays | None = None
+        self.pictures: dict[str, Picture | Drawing] | None = None  # of its backgrounds, by address
+        self.widths: tuple[float, float] | None = None  # min-content and max-content, once they are measured
+        self.through: bool | None = None  # whether its margins adjoin, once that is asked
+        self.forces: bool | None = None  # whether a forced break stands in it, once that is asked
 
 
 class BlockBox(Box):
@@ -47,33 +79,14 @@ class BlockBox(Box):
     __slots__ = ()
 
 
-class LinesBox(Box):
-    """A block container whose children are all inline-level: it establishes an inline context."""
+class ColumnsBox(Box):
+    """A multi-column container; its children are block-level. `spanners` are those that span all columns."""
 
-    __slots__ = ("first_line", "paragraph")
+    __slots__ = ("spanners",)
 
     def __init__(self, style: ComputedStyle, element: Element | None, children: list[Box]) -> None:
         super().__init__(style, element, children)
-        self.paragraph: Paragraph | None = None
-        self.first_line: ComputedStyle | None = None  # the style of ::first-line
-
-
-class FlexBox(Box):
-    """A flex container; its children are its items, blockified."""
-
-    __slots__ = ()
-
-
-class GridBox(Box):
-    """A grid container; its children are its items, blockified."""
-
-    __slots__ = ()
-
-
-class ColumnsBox(Box):
-    """A multi-column container; its children are block-level."""
-
-    __slots__ = ()
+        self.spanners: list[int] | None = None
 
 
 class AnchorBox(Box):
@@ -94,7 +107,7 @@ class AnchorBox(Box):
 class PictureBox(Box):
     """A replaced element that shows a picture or a drawing; `picture` is None where there is none to show."""
 
-    __slots__ = ("alternative", "picture")
+    __slots__ = ("alternative", "picture", "remarked")
 
     def __init__(
         self, style: ComputedStyle, element: Element | None, picture: Picture | Drawing | None, alternative: str
@@ -102,18 +115,7 @@ class PictureBox(Box):
         super().__init__(style, element, [])
         self.picture = picture
         self.alternative = alternative
-
-
-class TableBox(Box):
-    """A table; `children` are the captions, `groups` the row groups in visual order."""
-
-    __slots__ = ("columns", "grid", "groups")
-
-    def __init__(self, style: ComputedStyle, element: Element | None) -> None:
-        super().__init__(style, element, [])
-        self.groups: list[RowGroupBox] = []
-        self.columns: list[ColumnBox] = []
-        self.grid: Grid | None = None
+        self.remarked = False  # whether its coarseness has been pointed out
 
 
 class ColumnBox(Box):
@@ -144,9 +146,9 @@ class RowBox(Box):
 
 
 class CellBox(BlockBox):
-    """A table cell around its block-level content."""
+    """A table cell around its block-level content. `edges` are its halves of the borders that it shares."""
 
-    __slots__ = ("column_span", "row_span")
+    __slots__ = ("column_span", "edges", "row_span")
 
     def __init__(
         self,
@@ -157,6 +159,7 @@ class CellBox(BlockBox):
         row_span: int,
     ) -> None:
         super().__init__(style, element, children)
+        self.edges: Edges | None = None
         self.column_span = column_span
         self.row_span = row_span
 

@@ -18,15 +18,12 @@ from fleetquill.layout.boxes.boxes import (
     ColumnBox,
     ColumnsBox,
     Element,
-    FlexBox,
-    GridBox,
     InlineBox,
     LeaderBox,
-    LinesBox,
     PageCounterBox,
+    PageSays,
     RowBox,
     RowGroupBox,
-    TableBox,
     TallyBox,
     TargetBox,
     TextBox,
@@ -38,7 +35,10 @@ from fleetquill.layout.boxes.moving_text import mark_moving_text
 from fleetquill.layout.boxes.replaced_elements import REPLACED, background_pictures, picture_box
 from fleetquill.layout.boxes.table_fixup import TABLE_PARTS, cells_of, fill_table, rows_of, wrap_table_parts
 from fleetquill.layout.contract.context import Context, Target, Targets
-from fleetquill.layout.table.ledger_rows import LedgerBox
+from fleetquill.layout.inline.boxes import LinesBox
+from fleetquill.layout.items.boxes import FlexBox, GridBox, ItemsBox
+from fleetquill.layout.table.boxes import LedgerBox, TableBox
+from fleetquill.layout.table.row_stream import RowStream
 from fleetquill.style import generated
 from fleetquill.style.background_values import Url
 from fleetquill.style.cascade import Cascade, MatchNode
@@ -106,7 +106,7 @@ class _BoxBuilder:
         else:
             style = self.cascade.style(self.root, self.cascade.node(None, self.root), None, self.siblings)
             box = self._container(style, self.root, boxes)
-        box.kept["is_item"] = True  # the root's margins do not collapse with its children's
+        box.is_item = True  # the root's margins do not collapse with its children's
         self._take_canvas(box)
         if self.has_moving_text:
             mark_moving_text(box)
@@ -121,7 +121,7 @@ class _BoxBuilder:
         for box in (root, body):
             if box is not None and _has_background(box.style):
                 self.context.canvas_style = box.style
-                self.context.canvas_pictures = box.kept.get("pictures", {})
+                self.context.canvas_pictures = box.pictures or {}
                 box.style = _without_background(box.style)
                 return
 
@@ -192,20 +192,20 @@ class _BoxBuilder:
             if not style.ordinary:
                 boxes[0].quiet = False  # it may be a child's box, where this element has none
             if counted:
-                boxes[0].kept["counters"] = counted
+                says(boxes[0]).counters = counted
                 self.context.has_page_marks = True
             if style.background_image:
                 self._load_backgrounds(boxes, style, element)
         self.page_name = page_name
         if (item or outside) and display != "contents":
             for box in boxes:
-                box.kept["is_item"] = True
+                box.is_item = True
         return self._taken_out(element, node, style, parent, boxes) if outside and parent is not None else boxes
 
     def _load_backgrounds(self, boxes: list[Box], style: ComputedStyle, element: Element) -> None:
         pictures = background_pictures(style, self.context, element)
         for box in boxes:
-            box.kept["pictures"] = pictures
+            box.pictures = pictures
 
     def _own_counters(self, style: ComputedStyle) -> dict[str, int]:
         """The counters that an element sets or moves, as they are at its start: margin boxes may show them."""
@@ -216,17 +216,17 @@ class _BoxBuilder:
         """What the box says to the pages that it stands on: their name, their number, named strings."""
         if self.page_name:
             for box in boxes:
-                box.kept["page"] = self.page_name
+                box.page = self.page_name
         for name, value in (*style.counter_reset, *style.counter_set):
             if name == "page":
-                boxes[0].kept["page_number"] = value
+                says(boxes[0]).number = value
                 self.context.has_page_marks = True
         if style.string_set:
             texts = [(name, self._content_string(content, style, element)) for name, content in style.string_set]
-            boxes[0].kept["strings"] = texts
+            says(boxes[0]).strings = texts
             self.context.has_page_marks = True
         if style.bookmark_level != "none" and style.bookmark_label != ComputedStyle.bookmark_label:
-            boxes[0].kept["bookmark"] = self._content_string(style.bookmark_label, style, element)
+            says(boxes[0]).bookmark = self._content_string(style.bookmark_label, style, element)
 
     def _taken_out(
         self, element: Element, node: MatchNode, style: ComputedStyle, parent: ComputedStyle, boxes: list[Box]
@@ -298,8 +298,7 @@ class _BoxBuilder:
             strays, self.strays = self.strays, []
             return [box, *strays]
         if display in ("flex", "inline-flex", "grid", "inline-grid"):
-            kind = FlexBox if display.endswith("flex") else GridBox
-            container = kind(style, element, [])
+            container: ItemsBox = (FlexBox if display.endswith("flex") else GridBox)(style, element, [])
             container.children = self._items(element, node, style, container)
             return [container]
         children = self._children(element, node, style)
@@ -367,14 +366,14 @@ class _BoxBuilder:
             box = InlineBox(style, None, [letter])
         siblings[index : index + 1] = [box, rest]
 
-    def _items(self, element: Element, node: MatchNode, style: ComputedStyle, container: Box) -> list[Box]:
+    def _items(self, element: Element, node: MatchNode, style: ComputedStyle, container: ItemsBox) -> list[Box]:
         """Flex and grid items: runs of text become anonymous items, white space between them none (§4)."""
         items: list[Box] = []
         run: list[Box] = []
         children = wrap_table_parts(self, self._children(element, node, style, items=True), style)
         anchors = [box for box in children if isinstance(box, AnchorBox)]
         if anchors:
-            container.kept["anchors"] = anchors
+            container.anchors = anchors
             children = [box for box in children if not isinstance(box, AnchorBox)]
         for box in [*children, None]:
             if isinstance(box, (TextBox, InlineBox, BreakBox)):
@@ -382,7 +381,7 @@ class _BoxBuilder:
                 continue
             if any(not is_blank(text) and not isinstance(text, BreakBox) for text in run):
                 anonymous = self._anonymous_lines(style, run)
-                anonymous.kept["is_item"] = True
+                anonymous.is_item = True
                 items.append(anonymous)
             run = []
             if box is not None:
@@ -407,7 +406,7 @@ class _BoxBuilder:
         lines = LinesBox(self.cascade.anonymous(style, "block"), None, children)
         lines.quiet = all(child.quiet for child in children)
         if self.page_name:
-            lines.kept["page"] = self.page_name
+            lines.page = self.page_name
         return lines
 
     def _blocks(self, style: ComputedStyle, children: list[Box]) -> list[Box]:
@@ -454,7 +453,7 @@ class _BoxBuilder:
         if not cell.quiet:
             self._note_target(element)
         if self.page_name:
-            cell.kept["page"] = self.page_name
+            cell.page = self.page_name
         return cell
 
     def cell_content(self, style: ComputedStyle, children: list[Box]) -> list[Box]:
@@ -482,9 +481,7 @@ class _BoxBuilder:
         prototype = boxes[0] if boxes else None
         if not isinstance(prototype, TableBox):
             return boxes
-        from fleetquill.layout.table.row_stream import RowStream
-
-        return [LedgerBox(prototype, RowStream(opened.plan, opened.sample))]
+        return [LedgerBox(prototype, RowStream(opened.plan))]
 
     def tally(self, element: Element, style: ComputedStyle) -> list[Box]:
         """<fq-tally name scope form>: what -fq-tally() says in generated content, as an element."""
@@ -524,7 +521,7 @@ class _BoxBuilder:
         if own.background_image:
             self._load_backgrounds([box], own, element)
         if item or own.outside:
-            box.kept["is_item"] = True
+            box.is_item = True
         return self._taken_out(element, node, own, style, [box]) if own.outside else [box]
 
     def _content(self, style: ComputedStyle, element: Element) -> list[Box]:
@@ -679,6 +676,13 @@ def _integer(text: str | None, fallback: int) -> int:
         return int(text)
     except ValueError:
         return fallback
+
+
+def says(box: Box) -> PageSays:
+    """What a box says to its page, to be filled in."""
+    if box.says is None:
+        box.says = PageSays()
+    return box.says
 
 
 def _quieten(box: Box, element: Element) -> None:

@@ -26,7 +26,7 @@ def is_inline_level(box: Box) -> bool:
         return True
     if isinstance(box, AnchorBox) or box.style.float != "none":
         return False
-    return box.style.display.startswith("inline") and "is_item" not in box.kept
+    return box.style.display.startswith("inline") and not box.is_item
 
 
 def is_aside(box: Box) -> bool:

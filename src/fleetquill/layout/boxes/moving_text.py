@@ -5,16 +5,14 @@ from __future__ import annotations
 from fleetquill.layout.boxes.boxes import (
     AnchorBox,
     Box,
-    LinesBox,
     PageCounterBox,
-    TableBox,
     TallyBox,
     TargetBox,
     TextBox,
 )
-from fleetquill.layout.table.ledger_rows import LedgerBox
-
-MovingText = TallyBox | PageCounterBox | TargetBox
+from fleetquill.layout.inline.boxes import LinesBox, MovingText
+from fleetquill.layout.items.boxes import ItemsBox
+from fleetquill.layout.table.boxes import LedgerBox, TableBox, TableMeasures
 
 
 def mark_moving_text(box: Box) -> list[MovingText]:
@@ -27,20 +25,20 @@ def mark_moving_text(box: Box) -> list[MovingText]:
                 found.append(child)
         elif not child.quiet:
             found += mark_moving_text(child)
-            marked = marked or "has_moving" in child.kept
-    if found or marked:
-        box.kept["has_moving"] = True
+            marked = marked or child.moves
+    box.moves = bool(found) or marked
     if found and isinstance(box, LinesBox):
-        box.kept["moving"] = found
+        box.moving = found
         return []
     return found
 
 
 def forget_measures(box: Box) -> None:
     """Drops what boxes around moving text keep of their widths: it may say something else from now on."""
-    if "has_moving" in box.kept:
-        for key in [key for key in box.kept if key == "widths" or isinstance(key, tuple)]:
-            del box.kept[key]
+    if box.moves:
+        box.widths = None
+        if isinstance(box, TableBox):
+            box.measures = TableMeasures()
         for child in _inside(box):
             forget_measures(child)
 
@@ -53,4 +51,4 @@ def _inside(box: Box) -> list[Box]:
         return [box.prototype]
     if isinstance(box, TableBox):
         return [*box.children, *box.groups]
-    return [*box.children, *box.kept.get("anchors", ())]
+    return [*box.children, *box.anchors] if isinstance(box, ItemsBox) else box.children

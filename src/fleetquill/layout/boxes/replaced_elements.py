@@ -171,7 +171,7 @@ def background_pictures(
 
 
 def _shortened(url: str) -> str:
-    return url if len(url) <= 80 else f"{url[:77]}…"
+    return url if len(url) <= 80 else f"{url[:30]}…{url[-46:]}"
 
 
 REPLACED: Final[dict[str, Callable[[Context, Element, ComputedStyle], list[Box]]]] = {

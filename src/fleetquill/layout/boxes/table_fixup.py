@@ -6,8 +6,9 @@ from collections.abc import Callable
 from typing import Final, Protocol
 
 from fleetquill.layout.block.floats import is_float
-from fleetquill.layout.boxes.boxes import Box, CellBox, ColumnBox, RowBox, RowGroupBox, TableBox
+from fleetquill.layout.boxes.boxes import Box, CellBox, ColumnBox, RowBox, RowGroupBox
 from fleetquill.layout.boxes.levels import is_blank, is_inline_level
+from fleetquill.layout.table.boxes import TableBox
 from fleetquill.style.cascade import Cascade
 from fleetquill.style.properties import ComputedStyle
 

@@ -21,12 +21,12 @@ from fleetquill.text.shaping import FontSetting
 if TYPE_CHECKING:
     from collections.abc import Callable
 
-    from fleetquill.authoring.ledger import OpenLedger
     from fleetquill.drawing.canvas import Drawing
     from fleetquill.drawing.pictures import Picture
     from fleetquill.graphics.pictures import PictureStore
     from fleetquill.layout.contract.fragments import Fragment
     from fleetquill.layout.inline.paragraph import Paragraph
+    from fleetquill.layout.table.prototype import OpenLedger
     from fleetquill.layout.table.tallies import TallyView
     from fleetquill.style.values import Rgba
 
@@ -50,11 +50,14 @@ class Targets:
         self.pages = 0
 
 
+Size = tuple[float, float | None, float | None, float | None]  # width and height of the space, and those settled
+
+
 class Trials(NamedTuple):
     """What is known of content that is laid out several times over: paragraphs that fit whole, and columns' heights."""
 
-    paragraphs: dict[Any, Fragment]
-    levels: dict[Any, float]
+    paragraphs: dict[tuple[Box, Size], Fragment]
+    levels: dict[tuple[Box, float, int, float, float], float]
 
 
 class Context:
@@ -86,7 +89,8 @@ class Context:
         self.chart = chart
         self.has_faults = False  # whether any line that was tried on this page does not fit
         self.quiet = 0  # above 0 while layout only tries something out
-        self._holding: list[tuple[dict[Any, Any], Any]] = []
+        self.sizes: dict[Box, dict[Size, Fragment]] = {}  # items laid out for a size, while the pages are made
+        self._ends: list[Callable[[], None]] = []
         self.trials: Trials | None = None  # while a page or columns are tried out
         self.page = 0  # number of the page being laid out, from 1
         self.page_counter = 0  # what counter(page) says on it
@@ -103,16 +107,16 @@ class Context:
         self.canvas_style: ComputedStyle | None = None  # whose background is that of every page
         self.canvas_pictures: dict[str, Picture | Drawing] = {}
 
-    def keep(self, box: Box, key: Any, value: Any) -> None:
-        """Keeps fragments with their own box for one layout of the pages: the two hold each other."""
-        box.kept[key] = value
-        self._holding.append((box.kept, key))
+    def at_end(self, let_go: Callable[[], None]) -> None:
+        """What is to be done once the pages have been laid out."""
+        self._ends.append(let_go)
 
     def let_go(self) -> None:
-        """Ends what `keep` began."""
-        for kept, key in self._holding:
-            kept.pop(key, None)
-        self._holding.clear()
+        """Ends one layout of the pages: fragments that were kept for it go."""
+        for end in self._ends:
+            end()
+        self._ends.clear()
+        self.sizes.clear()
 
     @contextmanager
     def trying(self) -> Iterator[None]:

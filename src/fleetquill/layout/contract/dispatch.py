@@ -47,9 +47,9 @@ def layout(box: Box, space: Space, resume: Resume | None) -> Laid:
 
 def content_widths(box: Box, context: Context) -> tuple[float, float]:
     """Min-content and max-content contributions of the border box, in px (CSS Sizing 3 §5)."""
-    kept = box.kept.get("widths")
+    kept = box.widths
     if kept is None:
-        kept = box.kept["widths"] = _content_widths(box, context)
+        kept = box.widths = _content_widths(box, context)
     return kept
 
 

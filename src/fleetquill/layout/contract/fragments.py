@@ -3,19 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from typing import TYPE_CHECKING, Any, NamedTuple
+from typing import Final, NamedTuple
 
-from fleetquill.layout.boxes.boxes import Box, Element
-
-if TYPE_CHECKING:
-    from fleetquill.layout.inline.inline_items import TextRun
-    from fleetquill.text.shaping import Word
+from fleetquill.layout.boxes.boxes import AnchorBox, Box, Element, InlineBox
+from fleetquill.layout.contract.sizing import Edges
+from fleetquill.layout.inline.inline_items import TextRun
+from fleetquill.style.properties import ComputedStyle
+from fleetquill.text.shaping import Word
 
 
 class Fragment:
     """The border box of (a part of) a box. `first` and `last` say which of its ends are here."""
 
-    __slots__ = ("baseline", "box", "children", "detail", "first", "height", "last", "settled", "width", "x", "y")
+    __slots__ = ("baseline", "box", "children", "first", "height", "last", "settled", "width", "x", "y")
 
     def __init__(self, box: Box, width: float, height: float) -> None:
         self.box = box
@@ -27,17 +27,87 @@ class Fragment:
         self.first = True
         self.last = True
         self.baseline: float | None = None  # of the first line, from the top
-        self.detail: Any = None  # what the formatting model wants painted besides
         self.settled = False  # whether positioned boxes in it have been placed
 
     def twin(self) -> Fragment:
         """The same fragment to be placed elsewhere: what is in it is shared."""
-        twin = Fragment(self.box, self.width, self.height)
-        twin.x, twin.y = self.x, self.y
+        twin: Fragment = object.__new__(self.__class__)
+        for kind in self.__class__.__mro__[:-1]:
+            for name in kind.__dict__["__slots__"]:
+                setattr(twin, name, getattr(self, name))
         twin.children = [*self.children]
-        twin.first, twin.last, twin.baseline, twin.detail = self.first, self.last, self.baseline, self.detail
-        twin.settled = self.settled
         return twin
+
+
+class Rule(NamedTuple):
+    """A line between two columns, px from the box's corner."""
+
+    x: float
+    y: float
+    height: float
+
+
+class ColumnsFragment(Fragment):
+    """A multi-column box, with the lines between its columns."""
+
+    __slots__ = ("rules",)
+
+    def __init__(self, box: Box, width: float) -> None:
+        super().__init__(box, width, 0.0)
+        self.rules: list[Rule] = []
+
+
+class PictureFragment(Fragment):
+    """A picture, with the edges around it."""
+
+    __slots__ = ("edges",)
+
+    def __init__(self, box: Box, width: float, height: float, edges: Edges) -> None:
+        super().__init__(box, width, height)
+        self.edges = edges
+
+
+class StaticArea(NamedTuple):
+    """The content box of a container, in which a box without offsets is aligned (CSS Flexbox 1 §4.1)."""
+
+    style: ComputedStyle
+    width: float
+    height: float
+
+    def shares(self, own: ComputedStyle) -> tuple[float, float]:
+        """How much of the spare room lies before the box: across and down."""
+        container = self.style
+        align = container.align_items if own.align_self == "auto" else own.align_self
+        if container.display.endswith("grid"):
+            justify = container.justify_items if own.justify_self == "auto" else own.justify_self
+        else:
+            justify = container.justify_content
+        across, down = SHARES.get(justify, 0.0), SHARES.get(align, 0.0)
+        return (down, across) if container.flex_direction.startswith("column") else (across, down)
+
+
+SHARES: Final = {
+    "center": 0.5,
+    "end": 1.0,
+    "flex-end": 1.0,
+    "self-end": 1.0,
+    "right": 1.0,
+    "space-around": 0.5,
+    "space-evenly": 0.5,
+}
+
+
+class AnchorFragment(Fragment):
+    """The point where a box stood that was taken out of the flow: among the inline boxes `around` it, or in an area."""
+
+    __slots__ = ("area", "around")
+
+    box: AnchorBox
+
+    def __init__(self, box: AnchorBox) -> None:
+        super().__init__(box, 0.0, 0.0)
+        self.around: tuple[InlineBox, ...] = ()
+        self.area: StaticArea | None = None
 
 
 class LineFault(NamedTuple):
@@ -109,14 +179,6 @@ class InlineFragment:
         self.height = height
         self.first = first
         self.last = last
-
-
-class Rule(NamedTuple):
-    """A line between two columns, px from the box's corner."""
-
-    x: float
-    y: float
-    height: float
 
 
 class Placed(NamedTuple):

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from fleetquill.layout.boxes.boxes import Box, InlineBox, LinesBox, TextBox
+from fleetquill.layout.boxes.boxes import Box, InlineBox, TextBox
+from fleetquill.layout.inline.boxes import LinesBox
 from fleetquill.style.properties import INHERITED, ComputedStyle
 
 

@@ -2,17 +2,14 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, NamedTuple
+from typing import NamedTuple
 
 from fleetquill.drawing.canvas import Look
 from fleetquill.layout.boxes.boxes import AnchorBox, Box, InlineBox
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.style.values import Factor, resolve, resolve_auto
+from fleetquill.text.settings import FontSettings
 from fleetquill.text.shaping import FontSetting, Word
-
-if TYPE_CHECKING:
-    from fleetquill.layout.contract.context import Context
-    from fleetquill.layout.contract.fragments import Fragment
 
 
 class Metrics(NamedTuple):
@@ -43,15 +40,14 @@ class Edge:
 
 
 class Atomic:
-    """A box that stands in a line like a single letter. `fragment` is of the last layout."""
+    """A box that stands in a line like a single letter."""
 
-    __slots__ = ("around", "box", "fragment", "level")
+    __slots__ = ("around", "box", "level")
 
     def __init__(self, box: Box, around: tuple[InlineBox, ...], level: int) -> None:
         self.box = box
         self.around = around
         self.level = level
-        self.fragment: Fragment | None = None
 
 
 class ForcedBreak:
@@ -212,7 +208,7 @@ def decorations(style: ComputedStyle, around: tuple[InlineBox, ...]) -> tuple[Co
     return tuple(found)
 
 
-def baseline_shift(style: ComputedStyle, context: Context) -> float:
+def baseline_shift(style: ComputedStyle, fonts: FontSettings) -> float:
     """How far an inline box stands above its parent's baseline, in px (CSS 2.2 §10.8.1)."""
     value = style.vertical_align
     if isinstance(value, str):
@@ -223,12 +219,12 @@ def baseline_shift(style: ComputedStyle, context: Context) -> float:
             return -parent.font_size / 5
         if value == "super":
             return parent.font_size / 3
-        setting = context.font(parent)
-        own = context.font(style)
+        setting = fonts.of(parent)
+        own = fonts.of(style)
         if value == "middle":
             middle = (own.face.ascent - own.face.descent) * style.font_size / 2
             return setting.face.x_height * parent.font_size / 2 - middle
         if value == "text-top":
             return setting.face.ascent * parent.font_size - metrics_of(style, own).ascent
         return metrics_of(style, own).descent - setting.face.descent * parent.font_size
-    return resolve(value, line_height(style, context.font(style)))
+    return resolve(value, line_height(style, fonts.of(style)))

@@ -6,8 +6,8 @@ import math
 from bisect import bisect_right
 from typing import TYPE_CHECKING, Final, NamedTuple
 
-from fleetquill.layout.boxes.boxes import AnchorBox, Box, InlineBox, PictureBox
-from fleetquill.layout.contract.fragments import Fragment, InlineFragment, LineFragment, TextSpan
+from fleetquill.layout.boxes.boxes import Box, InlineBox, PictureBox
+from fleetquill.layout.contract.fragments import AnchorFragment, Fragment, InlineFragment, LineFragment, TextSpan
 from fleetquill.layout.contract.sizing import (
     edges_of,
     length_or_zero,
@@ -118,7 +118,7 @@ class LineBuilder:
                 reach = (metrics_of(style, self.context.font(style)), self._shift(item.around))
             else:
                 if isinstance(item, Atomic):
-                    self._reach_atomic(item)
+                    self._reach_atomic(item, self.paragraph.laid[unit.start])
                 continue
             if root is None:
                 self._reach(*reach)
@@ -143,15 +143,13 @@ class LineBuilder:
 
     def _shift(self, around: tuple[InlineBox, ...]) -> float:
         """The baseline shift of the inline boxes around an item."""
-        return sum([baseline_shift(box.style, self.context) for box in around])
+        return sum([baseline_shift(box.style, self.context.fonts) for box in around])
 
     def _reach(self, metrics: Metrics, shift: float) -> None:
         self.ascent = max(self.ascent, metrics.ascent + shift)
         self.descent = max(self.descent, metrics.descent - shift)
 
-    def _reach_atomic(self, atomic: Atomic) -> None:
-        fragment = atomic.fragment
-        assert fragment is not None
+    def _reach_atomic(self, atomic: Atomic, fragment: Fragment) -> None:
         above, below = atomic_reach(atomic.box, fragment, self.filler.width)
         align = atomic.box.style.vertical_align
         if align in ("top", "bottom"):
@@ -171,7 +169,7 @@ class LineBuilder:
             return face.ascent * parent.font_size - above
         if value == "text-bottom":
             return below - face.descent * parent.font_size
-        return baseline_shift(box.style, self.context)
+        return baseline_shift(box.style, self.context.fonts)
 
     def _place(self, line: LineFragment, units: list[Unit], x: float) -> None:
         """Puts every unit at its place from left to right, and inline boxes behind what they hold."""
@@ -196,7 +194,7 @@ class LineBuilder:
                 x += 0.0 if item.opens == (unit.level % 2 == 0) else margin
                 continue
             elif isinstance(item, Atomic):
-                line.items.append(self._placed(item, x))
+                line.items.append(self._placed(item, self.paragraph.laid[unit.start], x))
                 x += self.paragraph.widths[unit.start]
             elif isinstance(item, Tab) and unit.run is not None:
                 width = self.paragraph.widths[unit.start]
@@ -208,12 +206,12 @@ class LineBuilder:
                 self._place_leader(line, item, x)
                 x += self.leader
             elif isinstance(item, Anchor):
-                anchor = Fragment(item.box, 0.0, 0.0)
+                anchor = AnchorFragment(item.box)
                 if item.box.inline:
                     anchor.x = x
                 elif x > 0.01:  # a block would begin below the line
                     anchor.y = line.height
-                anchor.detail = item.around
+                anchor.around = item.around
                 line.items.append(anchor)
             self._extend(reach, unit.around, left, x)
         inline = [
@@ -251,7 +249,7 @@ class LineBuilder:
             elif isinstance(item, InlineFragment):
                 around = _up_to(item.box, self.runs)
             else:
-                around = item.detail if isinstance(item.box, AnchorBox) else ()
+                around = item.around if isinstance(item, AnchorFragment) else ()
             for box in around:
                 if box.style.position == "relative":
                     x, y = relative_shift(box.style, self.filler.width, space.height)
@@ -307,10 +305,10 @@ class LineBuilder:
         """The border box of an inline box on this line (CSS 2.2 §10.6.1)."""
         style = box.style
         face = self.context.font(style).face
-        shift = baseline_shift(style, self.context)
+        shift = baseline_shift(style, self.context.fonts)
         parent = style.parent
         while parent is not None and parent.display == "inline":
-            shift += baseline_shift(parent, self.context)
+            shift += baseline_shift(parent, self.context.fonts)
             parent = parent.parent
         shift += self._moved(_up_to(box, self.runs))
         edges = edges_of(style, self.filler.width)
@@ -318,9 +316,7 @@ class LineBuilder:
         height = (face.ascent + face.descent) * style.font_size + edges.down
         return InlineFragment(box, left, top, right - left, height, first, last)
 
-    def _placed(self, atomic: Atomic, x: float) -> Fragment:
-        fragment = atomic.fragment
-        assert fragment is not None
+    def _placed(self, atomic: Atomic, fragment: Fragment, x: float) -> Fragment:
         style = atomic.box.style
         left, _ = margin_left_right(style, self.filler.width, None)
         margin_top = length_or_zero(style.margin_top, self.filler.width)

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from typing import Final, NamedTuple
 
-from fleetquill.layout.block.floats import Floats, FloatSpace, lay_out_float, place_float
+from fleetquill.layout.block.floats import lay_out_float, place_float
 from fleetquill.layout.block.margins import is_root_of_context
-from fleetquill.layout.boxes.boxes import Box, Element, LinesBox, PictureBox, TextBox
+from fleetquill.layout.boxes.boxes import Box, Element, PictureBox, TextBox
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.dispatch import content_widths, layout
-from fleetquill.layout.contract.fragments import Fragment, LineFault, LineFragment, TextSpan
+from fleetquill.layout.contract.float_space import Floats, FloatSpace
+from fleetquill.layout.contract.fragments import AnchorFragment, Fragment, LineFault, LineFragment, TextSpan
 from fleetquill.layout.contract.sizing import (
     clamp_height,
     clamp_width,
@@ -20,6 +21,7 @@ from fleetquill.layout.contract.sizing import (
     own_width,
 )
 from fleetquill.layout.contract.space import SLACK, Laid, Resume, Space
+from fleetquill.layout.inline.boxes import LinesBox
 from fleetquill.layout.inline.first_line import first_line_children
 from fleetquill.layout.inline.inline_items import (
     Anchor,
@@ -44,8 +46,8 @@ MOST_SPANS: Final = 8  # places of one short text that are kept
 def paragraph_of(box: LinesBox, context: Context) -> Paragraph:
     """The measured content of the box, made once; short texts in the same style share theirs."""
     paragraph = box.paragraph
-    if "moving" in box.kept:
-        for text in box.kept["moving"]:
+    if box.moving:
+        for text in box.moving:
             text.text = context.moving_text(text)
         return measured_paragraph(box.style, box.children, context)
     if paragraph is None:
@@ -92,7 +94,7 @@ def layout_lines(box: LinesBox, space: Space, resume: Resume | None) -> Laid:
     trials = space.context.trials
     if trials is None or resume is not None or (space.floats is not None and space.floats.floats.rects):
         return _lay_out_lines(box, space, resume)
-    key = (box, space.width, space.height, space.fixed_width, space.fixed_height)
+    key = (box, (space.width, space.height, space.fixed_width, space.fixed_height))
     whole = trials.paragraphs.get(key)
     if whole is not None and max(whole.height, _end_of_lines(whole, space.width)) <= space.room:
         return Laid(whole.twin(), None)
@@ -169,7 +171,7 @@ def _only_anchors(box: LinesBox, paragraph: Paragraph, width: float, space: Spac
     for index in paragraph.anchors:
         item = paragraph.items[index]
         assert isinstance(item, Anchor)
-        stood = Fragment(item.box, 0.0, 0.0)
+        stood = AnchorFragment(item.box)
         stood.x, stood.y = edges.left, edges.top
         fragment.children.append(stood)
     fragment.height = _height(box, space, 0.0, edges.top, edges.bottom, fragment)
@@ -214,10 +216,10 @@ def _height(box: Box, space: Space, content: float, top: float, bottom: float, f
     return clamp_height(box.style, given, space.height, top + bottom)
 
 
-def place_marker(marker: LinesBox, fragment: Fragment, space: Space) -> None:
+def place_marker(marker: Box, fragment: Fragment, space: Space) -> None:
     """Hangs an outside list marker to the left of the first line (CSS Lists 3 §3.1)."""
     _, wide = content_widths(marker, space.context)
-    laid = layout_lines(marker, Space(space.context, wide, fixed_width=wide), None).fragment
+    laid = layout(marker, Space(space.context, wide, fixed_width=wide), None).fragment
     if laid is None:
         return
     gap = marker.style.font_size * 0.5
@@ -508,11 +510,12 @@ class LineFiller:
         for index in paragraph.atomics:
             atomic = paragraph.items[index]
             assert isinstance(atomic, Atomic)
-            atomic.fragment = _layout_atomic(atomic.box, self.width, self.space)
+            fragment = paragraph.laid[index] = _layout_atomic(atomic.box, self.width, self.space)
             left, right = margin_left_right(atomic.box.style, self.width, None)
-            paragraph.set_width(index, atomic.fragment.width + left + right)
+            paragraph.set_width(index, fragment.width + left + right)
             if paragraph.first_line is not None:
-                paragraph.first_line.set_width(index, atomic.fragment.width + left + right)
+                paragraph.first_line.set_width(index, fragment.width + left + right)
+                paragraph.first_line.laid[index] = fragment
 
 
 def _element_of(box: Box) -> Element | None:

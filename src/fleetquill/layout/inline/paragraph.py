@@ -10,8 +10,9 @@ from __future__ import annotations
 from bisect import bisect_left, bisect_right
 from itertools import accumulate, pairwise
 from operator import add
-from typing import TYPE_CHECKING, Final
+from typing import Final
 
+from fleetquill.layout.contract.fragments import Fragment, TextSpan
 from fleetquill.layout.inline.inline_items import (
     Item,
     TextRun,
@@ -22,11 +23,8 @@ from fleetquill.layout.inline.inline_items import (
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.text.fill import Break, best_breaks
 from fleetquill.text.hyphens import hyphenation_points
+from fleetquill.text.settings import FontSettings
 from fleetquill.text.shaping import Word, clusters
-
-if TYPE_CHECKING:
-    from fleetquill.layout.contract.context import Context
-    from fleetquill.layout.contract.fragments import TextSpan
 
 EPSILON: Final = 0.005  # px
 
@@ -34,7 +32,7 @@ EPSILON: Final = 0.005  # px
 class Paragraph:
     """The items of one inline formatting context. It holds nothing of its document."""
 
-    def __init__(self, style: ComputedStyle, context: Context) -> None:
+    def __init__(self, style: ComputedStyle, fonts: FontSettings) -> None:
         self.style = style
         self.items: list[Item] = []
         self.widths: list[float] = []
@@ -43,6 +41,7 @@ class Paragraph:
         self.runs: list[TextRun] = []
         self.edges: list[int] = []  # indexes of Edge items
         self.atomics: list[int] = []
+        self.laid: dict[int, Fragment] = {}  # the boxes of atomics, as they were laid out last
         self.floats: list[int] = []
         self.forced: list[int] = []
         self.anchors: list[int] = []
@@ -53,7 +52,7 @@ class Paragraph:
         self.bidi = False
         self.hyphenates = False
         self.has_tabs = False
-        self.strut = metrics_of(style, context.font(style))
+        self.strut = metrics_of(style, fonts.of(style))
         self.line_extent = (0.0, 0.0)  # of a simple paragraph's line, above and below its baseline
         self._content_widths: tuple[float, float] | None = None
 
@@ -210,6 +209,7 @@ class Paragraph:
         self.run_starts = [later.start for later in self.runs]
         for places in (self.edges, self.atomics, self.forced, self.floats, self.anchors, self.leaders):
             places[:] = [place + more if place > index else place for place in places]
+        self.laid = {place + more if place > index else place: fragment for place, fragment in self.laid.items()}
         self.soft = {place + more if place >= index else place for place in self.soft}
         if hyphen:
             self.soft.update(range(index, index + more))

@@ -50,7 +50,7 @@ MOST_SHARED: Final = 8_000
 
 def measured_paragraph(style: ComputedStyle, children: Sequence[Box], context: Context) -> Paragraph:
     """The paragraph of inline boxes in a block of that style."""
-    paragraph = Paragraph(style, context)
+    paragraph = Paragraph(style, context.fonts)
     builder = Builder(paragraph, context)
     if not (len(children) == 1 and isinstance(children[0], TextBox) and builder.short_way(children[0])):
         builder.build(children)
@@ -245,7 +245,7 @@ class Builder:
         setting = self.context.font(style, "rtl" if level % 2 else "ltr")
         run = TextRun(style, setting, len(self.paragraph.items), level)
         run.around = around
-        run.shift = sum([baseline_shift(box.style, self.context) for box in around]) if around else 0.0
+        run.shift = sum([baseline_shift(box.style, self.context.fonts) for box in around]) if around else 0.0
         run.decorations = decorations(self.paragraph.style, around)
         return run
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from fleetquill.layout.boxes.boxes import Box, FlexBox
+from fleetquill.layout.boxes.boxes import Box
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.dispatch import content_widths, least_content_width
 from fleetquill.layout.contract.fragments import Fragment
@@ -19,7 +19,8 @@ from fleetquill.layout.contract.sizing import (
 )
 from fleetquill.layout.contract.space import SLACK, Laid, Resume, Space
 from fleetquill.layout.inline.lines import border_box_width
-from fleetquill.layout.items.items import Whole, distribute, lay_out_item, layout_container, stand_anchors, whole_of
+from fleetquill.layout.items.boxes import FlexBox, Whole
+from fleetquill.layout.items.items import distribute, lay_out_item, layout_container, stand_anchors, whole_of
 from fleetquill.style.values import resolve_auto
 
 
@@ -100,7 +101,6 @@ class _Flex:
         self._stretch_lines(lines)
         self._align_lines(lines)
         fragment = Fragment(self.box, self.width, 0.0)
-        fragment.detail = self.edges
         if self.style.flex_wrap == "wrap-reverse":
             self._reverse_lines(lines)
         for line in lines:
@@ -114,7 +114,7 @@ class _Flex:
             given = clamp_height(self.style, natural if own is None else own, self.space.height, self.edges.down)
         fragment.height = given
         fragment.baseline = self._baseline(fragment)
-        stand_anchors(fragment, self.space, self.spaces, self.inner_width, self.edges)
+        stand_anchors(self.box, fragment, self.space, self.spaces, self.inner_width, self.edges)
         return whole_of(fragment, self.spaces, self.edges)
 
     # ---- items (§9.2) ----

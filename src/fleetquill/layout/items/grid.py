@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from fleetquill.layout.block.replaced import used_size
-from fleetquill.layout.boxes.boxes import GridBox, PictureBox
+from fleetquill.layout.boxes.boxes import PictureBox
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.dispatch import content_widths
 from fleetquill.layout.contract.fragments import Fragment
@@ -21,9 +21,10 @@ from fleetquill.layout.contract.sizing import (
 )
 from fleetquill.layout.contract.space import Laid, Resume, Space
 from fleetquill.layout.inline.lines import border_box_width
+from fleetquill.layout.items.boxes import GridBox, Whole
 from fleetquill.layout.items.grid_placement import Item, place_items
 from fleetquill.layout.items.grid_tracks import Sized, Span, size_tracks
-from fleetquill.layout.items.items import Whole, distribute, lay_out_item, layout_container, stand_anchors, whole_of
+from fleetquill.layout.items.items import distribute, lay_out_item, layout_container, stand_anchors, whole_of
 from fleetquill.style.values import resolve_auto
 
 
@@ -70,14 +71,13 @@ class _Grid:
                 _stretch_to(rows, height - total)
         row_starts = _starts(rows, self.row_gap, height, style.align_content)
         fragment = Fragment(self.box, self.width, height + self.edges.down)
-        fragment.detail = self.edges
         spaces = []
         for item in items:
             spaces.append(self._place(item, column_starts, columns, row_starts, rows, fragment))
         fragment.baseline = next(
             (c.y + c.baseline for c in fragment.children if isinstance(c, Fragment) and c.baseline is not None), None
         )
-        stand_anchors(fragment, self.space, spaces, self.inner_width, self.edges)
+        stand_anchors(self.box, fragment, self.space, spaces, self.inner_width, self.edges)
         return whole_of(fragment, spaces, self.edges)
 
     # ---- items ----

@@ -6,9 +6,10 @@ import math
 from collections.abc import Sequence
 from typing import Any, Final, NamedTuple
 
-from fleetquill.layout.boxes.boxes import Box, GridBox
+from fleetquill.layout.boxes.boxes import Box
 from fleetquill.layout.contract.fragments import Fragment
 from fleetquill.layout.contract.space import Space
+from fleetquill.layout.items.boxes import GridBox
 from fleetquill.layout.items.grid_tracks import Sized
 from fleetquill.style.grid_values import AUTO_TRACK, FitContent, Fraction, Line, Names, Repeat, Track
 from fleetquill.style.properties import ComputedStyle

@@ -7,26 +7,24 @@ that the cut crosses is broken by its own layout, and what follows moves down by
 from __future__ import annotations
 
 from bisect import bisect_left, bisect_right
-from typing import Any, Final, NamedTuple, Protocol
+from typing import Any, Final, Protocol
 
 from fleetquill.layout.block import breaks
 from fleetquill.layout.boxes.boxes import Box
 from fleetquill.layout.contract.dispatch import layout
-from fleetquill.layout.contract.fragments import Fragment
+from fleetquill.layout.contract.fragments import AnchorFragment, Fragment, StaticArea
 from fleetquill.layout.contract.sizing import Edges
-from fleetquill.layout.contract.space import SLACK, UNBOUNDED, Laid, Resume, Space
-from fleetquill.style.properties import ComputedStyle
+from fleetquill.layout.contract.space import SLACK, UNBOUNDED, Cut, Laid, Resume, Space
+from fleetquill.layout.items.boxes import ItemsBox, Whole
 
 MOST_KEPT: Final = 4  # sizes of one item that are kept
 
 
 def lay_out_item(box: Box, space: Space) -> Fragment:
     """The whole item in an endless room. Trying the same size again costs nothing."""
-    if "has_moving" in box.kept:
+    if box.moves:
         return _laid(box, space)
-    if "sizes" not in box.kept:
-        space.context.keep(box, "sizes", {})
-    sizes: dict[Any, Fragment] = box.kept["sizes"]
+    sizes = space.context.sizes.setdefault(box, {})
     key = (space.width, space.height, space.fixed_width, space.fixed_height)
     kept = sizes.get(key)
     if kept is None:
@@ -40,47 +38,6 @@ def _laid(box: Box, space: Space) -> Fragment:
     fragment = layout(box, space, None).fragment
     assert fragment is not None
     return fragment
-
-
-class StaticArea(NamedTuple):
-    """The content box of a container, in which a box without offsets is aligned (CSS Flexbox 1 §4.1)."""
-
-    style: ComputedStyle
-    width: float
-    height: float
-
-    def shares(self, own: ComputedStyle) -> tuple[float, float]:
-        """How much of the spare room lies before the box: across and down."""
-        container = self.style
-        align = container.align_items if own.align_self == "auto" else own.align_self
-        if container.display.endswith("grid"):
-            justify = container.justify_items if own.justify_self == "auto" else own.justify_self
-        else:
-            justify = container.justify_content
-        across, down = SHARES.get(justify, 0.0), SHARES.get(align, 0.0)
-        return (down, across) if container.flex_direction.startswith("column") else (across, down)
-
-
-SHARES: Final = {
-    "center": 0.5,
-    "end": 1.0,
-    "flex-end": 1.0,
-    "self-end": 1.0,
-    "right": 1.0,
-    "space-around": 0.5,
-    "space-evenly": 0.5,
-}
-
-
-class Whole(NamedTuple):
-    """A container laid out whole: its fragment, the space of each item, its edges."""
-
-    fragment: Fragment
-    spaces: list[Space]  # of the items, in the order of the fragment's children
-    edges: Edges
-    items: list[Fragment]
-    order: list[int]  # of the items, from the top down
-    tops: list[float]  # of the items in that order
 
 
 def whole_of(fragment: Fragment, spaces: list[Space], edges: Edges) -> Whole:
@@ -98,22 +55,23 @@ class Container(Protocol):
     def lay_out(self) -> Whole: ...
 
 
-def layout_container(kind: type[Container], box: Box, space: Space, resume: Resume | None) -> Laid:
+def layout_container(kind: type[Container], box: ItemsBox, space: Space, resume: Resume | None) -> Laid:
     """This page's part of a container. Its whole is kept for the pages after the first."""
     size = (space.width, space.height, space.fixed_width, space.fixed_height)
-    kept_size, whole = box.kept.get("whole", (None, None))
-    if resume is None or kept_size != size:
-        whole = kind(box, space).lay_out()
-        space.context.keep(box, "whole", (size, whole))
-    return _cut_to_page(whole, space, resume)
+    if resume is None or box.whole is None or box.whole[0] != size:
+        box.whole = (size, kind(box, space).lay_out())
+        space.context.at_end(box.forget_whole)
+    return _cut_to_page(box.whole[1], space, resume)
 
 
-def stand_anchors(fragment: Fragment, space: Space, spaces: list[Space], inner_width: float, edges: Edges) -> None:
+def stand_anchors(
+    box: ItemsBox, fragment: Fragment, space: Space, spaces: list[Space], inner_width: float, edges: Edges
+) -> None:
     """The anchors of a container's positioned children, where its content box starts."""
-    for anchor in fragment.box.kept.get("anchors", ()):
-        stood = _laid(anchor, space)
+    for anchor in box.anchors:
+        stood = AnchorFragment(anchor)
         stood.x, stood.y = edges.left, edges.top
-        stood.detail = StaticArea(fragment.box.style, inner_width, fragment.height - edges.down)
+        stood.area = StaticArea(box.style, inner_width, fragment.height - edges.down)
         fragment.children.append(stood)
         spaces.append(space)
 
@@ -135,20 +93,9 @@ def distribute(align: str, spare: float, count: int, gap: float) -> tuple[float,
     return 0.0, gap
 
 
-class Cut(NamedTuple):
-    """Where a page ended: the height in the whole container, and where its broken items go on.
-
-    `spent` is what pages since then have taken of the broken items alone.
-    """
-
-    at: float
-    broken: dict[int, Resume]
-    spent: float = 0.0
-
-
 def _cut_to_page(whole: Whole, space: Space, resume: Resume | None) -> Laid:
     """The part of a container that this page takes."""
-    cut: Cut | None = resume.inner if resume is not None else None
+    cut = resume.inner if resume is not None and isinstance(resume.inner, Cut) else None
     fragment = whole.fragment
     if cut is None and fragment.height <= space.room + SLACK and not _breaks_inside(whole, space):
         return Laid(fragment, None)
@@ -185,7 +132,6 @@ class _PagePart:
         self.near = whole.order[first : last + 1]  # the items that this page can concern, and the next one
         self.more = last + 1 < len(whole.order)
         self.part = Fragment(whole.fragment.box, whole.fragment.width, 0.0)
-        self.part.detail = whole.fragment.detail
         self.part.first = cut is None
         self.broken: dict[int, Resume] = {}
         self.tried: dict[tuple[int, float], Laid] = {}

@@ -6,11 +6,12 @@ from collections.abc import Iterator
 from typing import Final, NamedTuple
 
 from fleetquill.layout.block.block import flow_children
-from fleetquill.layout.boxes.boxes import AnchorBox, BlockBox, Box, TableBox
+from fleetquill.layout.boxes.boxes import AnchorBox, BlockBox, Box
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.fragments import Fragment, LineFragment
 from fleetquill.layout.contract.sizing import edges_of, length_or_zero
-from fleetquill.layout.contract.space import Resume, Space
+from fleetquill.layout.contract.space import Resume, Space, within
+from fleetquill.layout.table.boxes import TableBox
 from fleetquill.style.properties import ComputedStyle
 
 MOST_OF_A_PAGE: Final = 0.6  # of the page area that notes may take
@@ -98,7 +99,6 @@ def lay_out_notes(
     carried: list[Waiting] = []
     if flow.resume is not None:
         carried = [Waiting(box, None) for box in boxes[flow.resume.at :]]
-        inner = flow.resume.inner
-        carried[0] = Waiting(carried[0].box, inner if isinstance(inner, Resume) else None)
+        carried[0] = Waiting(carried[0].box, within(flow.resume))
     fragment.y = length_or_zero(style.margin_top, width)
     return Notes(fragment, fragment.height + margins, carried)

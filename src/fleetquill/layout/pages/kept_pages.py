@@ -9,8 +9,9 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, NamedTuple
 
 from fleetquill.layout.block.breaks import forced_kind
-from fleetquill.layout.boxes.boxes import BlockBox, Box, LinesBox
-from fleetquill.layout.contract.space import Resume
+from fleetquill.layout.boxes.boxes import BlockBox, Box
+from fleetquill.layout.contract.space import Resume, within
+from fleetquill.layout.inline.boxes import LinesBox
 from fleetquill.style.page_selectors import PageKind
 
 if TYPE_CHECKING:
@@ -71,9 +72,9 @@ class KeptPages:
 
 def _is_plain(resume: Resume | None) -> bool:
     """Whether the place is one between blocks, or in lines: numbers alone say where it is."""
-    while isinstance(resume, Resume):
+    while resume is not None and isinstance(resume.inner, Resume):
         resume = resume.inner
-    return resume is None
+    return resume is None or resume.inner is None
 
 
 def _ends_inside(root: Box, resume: Resume | None) -> bool:
@@ -81,8 +82,8 @@ def _ends_inside(root: Box, resume: Resume | None) -> bool:
     box = root
     while resume is not None:
         if not isinstance(box, (BlockBox, LinesBox)):
-            return "has_moving" in box.kept
-        if not isinstance(resume, Resume) or resume.at >= len(box.children):
+            return box.moves
+        if resume.at >= len(box.children):
             return False
-        box, resume = box.children[resume.at], resume.inner
+        box, resume = box.children[resume.at], within(resume)
     return False

@@ -5,13 +5,14 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Final, NamedTuple
 
-from fleetquill.layout.boxes.boxes import BlockBox, Box, LinesBox, PictureBox, TextBox
+from fleetquill.layout.boxes.boxes import BlockBox, Box, PictureBox, TextBox
 from fleetquill.layout.boxes.counters import represent
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.dispatch import content_widths, layout
 from fleetquill.layout.contract.fragments import Fragment
 from fleetquill.layout.contract.sizing import edges_of, own_height, own_width
 from fleetquill.layout.contract.space import Space
+from fleetquill.layout.inline.boxes import LinesBox
 from fleetquill.layout.inline.paragraph_builder import measured_paragraph
 from fleetquill.layout.pages.page_marks import PageMarks
 from fleetquill.style import generated

@@ -67,13 +67,14 @@ class PageMarks:
                         here=[*uses.here, box.target], at_top=uses.at_top or (not uses.here and at_top)
                     )
                 continue
-            if not placed.first or not box.kept:
+            says = box.says
+            if says is None or not placed.first:
                 continue
-            for name, text in box.kept.get("strings", ()):
+            for name, text in says.strings:
                 known = self.strings.get(name) or Uses(None, [], at_top)
                 self.strings[name] = known._replace(
                     here=[*known.here, text], at_top=known.at_top or (not known.here and at_top)
                 )
-            self.counters.update(box.kept.get("counters", ()))
+            self.counters.update(says.counters)
             if self.number is None:
-                self.number = box.kept.get("page_number")
+                self.number = says.number

@@ -12,7 +12,7 @@ from fleetquill.layout.boxes.boxes import Box
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.dispatch import layout
 from fleetquill.layout.contract.fragments import Fragment, lines_of, walk_past_quiet
-from fleetquill.layout.contract.space import SLACK, Laid, Resume, Space
+from fleetquill.layout.contract.space import SLACK, Laid, Resume, Space, within
 from fleetquill.layout.pages.footnotes import Notes, Waiting, called_notes, lay_out_notes
 from fleetquill.layout.pages.kept_pages import KeptPage, KeptPages, PageState
 from fleetquill.layout.pages.margin_boxes import PageArea, PageNumbers, lay_out_margin_boxes
@@ -285,11 +285,9 @@ def _page_name(root: Box, resume: Resume | None) -> str:
     """The name of the page that begins where `resume` says."""
     box = root
     while resume is not None:
-        inner = resume.inner
         if not box.children or resume.at >= len(box.children):
             break
-        box = box.children[resume.at]
-        resume = inner if isinstance(inner, Resume) else None
+        box, resume = box.children[resume.at], within(resume)
     return start_page(box)
 
 

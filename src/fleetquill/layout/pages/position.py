@@ -8,10 +8,10 @@ from __future__ import annotations
 from typing import Final, NamedTuple
 
 from fleetquill.layout.block.replaced import used_size
-from fleetquill.layout.boxes.boxes import AnchorBox, Box, PictureBox
+from fleetquill.layout.boxes.boxes import Box, PictureBox
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.dispatch import content_widths, layout, least_content_width
-from fleetquill.layout.contract.fragments import Fragment, InlineFragment, LineFragment
+from fleetquill.layout.contract.fragments import AnchorFragment, Fragment, InlineFragment, LineFragment, StaticArea
 from fleetquill.layout.contract.sizing import (
     clamp_height,
     clamp_width,
@@ -23,7 +23,6 @@ from fleetquill.layout.contract.sizing import (
     relative_shift,
 )
 from fleetquill.layout.contract.space import SLACK, Space
-from fleetquill.layout.items.items import StaticArea
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.style.values import resolve_auto
 
@@ -85,7 +84,7 @@ class _Placer:
         for child in list(fragment.children):
             if isinstance(child, LineFragment):
                 self._line(child, x, y, around, inner)
-            elif isinstance(child.box, AnchorBox):
+            elif isinstance(child, AnchorFragment):
                 self._anchor(child, x, y, around)
             elif not child.box.quiet:
                 self._walk(child, x, y, around, inner, inner_height)
@@ -96,17 +95,17 @@ class _Placer:
         for item in line.items:
             if not isinstance(item, Fragment):
                 continue
-            if not isinstance(item.box, AnchorBox):
+            if not isinstance(item, AnchorFragment):
                 self._walk(item, x, y, around, width, None)
                 continue
             inside = self._inline_containing(line, item, x, y, around)
             self._anchor(item, x, y, inside)
 
     def _inline_containing(
-        self, line: LineFragment, anchor: Fragment, x: float, y: float, around: Containing
+        self, line: LineFragment, anchor: AnchorFragment, x: float, y: float, around: Containing
     ) -> Containing:
         """The nearest positioned inline box around an anchor, as far as it is on its line."""
-        for box in reversed(anchor.detail or ()):
+        for box in reversed(anchor.around):
             if box.style.position == "static":
                 continue
             for item in line.items:
@@ -115,13 +114,11 @@ class _Placer:
                     return around._replace(rect=rect)
         return around
 
-    def _anchor(self, anchor: Fragment, x: float, y: float, around: Containing) -> None:
+    def _anchor(self, anchor: AnchorFragment, x: float, y: float, around: Containing) -> None:
         box = anchor.box
-        assert isinstance(box, AnchorBox)
         if box.kind == "absolute" and not anchor.settled:
             anchor.settled = True
-            area = anchor.detail if isinstance(anchor.detail, StaticArea) else None
-            self._place(box.target, around, x + anchor.x, y + anchor.y, area)
+            self._place(box.target, around, x + anchor.x, y + anchor.y, anchor.area)
 
     def _place(
         self, box: Box, around: Containing, static_x: float, static_y: float, area: StaticArea | None = None
@@ -244,7 +241,7 @@ class _Placer:
         values["transform_origin"] = (0.0, 0.0)
         box.style = ComputedStyle(style.parent, values)
         box.style.kept["shrunk"] = True
-        box.kept.pop("widths", None)
+        box.widths = None
 
     def _fits(self, box: Box, width: float, height: float | None, rect: Rect, scale: float) -> bool:
         if least_content_width(box, self.context) > width / scale + SLACK:

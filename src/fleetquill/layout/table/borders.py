@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Final, NamedTuple
 
-from fleetquill.layout.boxes.boxes import CellBox, TableBox
+from fleetquill.layout.boxes.boxes import CellBox
 from fleetquill.layout.contract.sizing import Edges, edges, edges_of
 from fleetquill.layout.table.grid import Grid, GridCell
 from fleetquill.style.properties import ComputedStyle
@@ -62,13 +62,13 @@ def has_borders(style: ComputedStyle) -> bool:
 
 def cell_edges(box: CellBox) -> Edges:
     """The cell's border and padding; halves of the shared borders where they collapse."""
-    return box.kept.get("edges") or edges_of(box.style, 0.0)
+    return box.edges or edges_of(box.style, 0.0)
 
 
 class Collapsed:
     """The winning borders of a table: `across[r][c]` above row r, `down[r][c]` left of column c."""
 
-    def __init__(self, table: TableBox, grid: Grid) -> None:
+    def __init__(self, style: ComputedStyle, grid: Grid) -> None:
         rows, columns = len(grid.rows), grid.column_count
         self.bordered = False
         self.across = [[NO_BORDER] * columns for _ in range(rows + 1)]
@@ -76,7 +76,7 @@ class Collapsed:
         self._add_cells(grid)
         self._add_rows(grid, columns)
         self._add_columns(grid, rows, columns)
-        self._add_table(table.style, rows, columns)
+        self._add_table(style, rows, columns)
         for row in grid.cells_of if self.bordered else ():
             for cell in row:
                 self._set_cell_edges(cell)
@@ -172,7 +172,7 @@ class Collapsed:
                 max(self.across[bottom][left:right], key=_width),
                 max([row[left] for row in self.down[top:bottom]], key=_width),
             )
-        cell.box.kept["edges"] = _half_edges(cell.box.style, around)
+        cell.box.edges = _half_edges(cell.box.style, around)
 
     def outer(self) -> tuple[float, float, float, float]:
         """Half of the widest border at the table's top, right, bottom and left."""

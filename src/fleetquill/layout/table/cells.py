@@ -5,23 +5,24 @@ from __future__ import annotations
 from typing import NamedTuple
 
 from fleetquill.layout.block.block import flow_children
-from fleetquill.layout.boxes.boxes import CellBox, LinesBox
+from fleetquill.layout.boxes.boxes import CellBox
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.fragments import Fragment
-from fleetquill.layout.contract.sizing import Edges, own_height
+from fleetquill.layout.contract.sizing import own_height
 from fleetquill.layout.contract.space import Resume, Space
+from fleetquill.layout.inline.boxes import LinesBox
 from fleetquill.layout.inline.lines import paragraph_of, single_line
 from fleetquill.layout.table.borders import cell_edges
 from fleetquill.layout.table.decimals import halves
-from fleetquill.layout.table.geometry import Geometry
 from fleetquill.layout.table.grid import GridCell
+from fleetquill.layout.table.measures import CellFragment, Geometry
 
 
 class CellPiece(NamedTuple):
     """A cell as far as it was laid out: its fragment, and where it goes on."""
 
     cell: GridCell
-    fragment: Fragment
+    fragment: CellFragment
     resume: Resume | None
 
 
@@ -32,11 +33,10 @@ def lay_out_cell(cell: GridCell, geometry: Geometry, space: Space, room: float, 
     edges = cell_edges(box)
     inner_width = max(0.0, width - edges.across)
     inner_room = max(0.0, room - edges.down)
-    fragment = Fragment(box, width, 0.0)
-    fragment.detail = edges
+    fragment = CellFragment(box, width, edges)
     fragment.first = resume is None
     after = geometry.after[cell.column]
-    if resume is None and _lay_out_line(fragment, edges, inner_width, inner_room, after, space.context):
+    if resume is None and _lay_out_line(fragment, inner_width, inner_room, after, space.context):
         return CellPiece(cell, fragment, None)
     page = max(0.0, space.page - edges.down)
     inner = Space(space.context, inner_width, None, inner_room, page, True)
@@ -59,9 +59,9 @@ def lay_out_cell(cell: GridCell, geometry: Geometry, space: Space, room: float, 
     return CellPiece(cell, fragment, flow.resume)
 
 
-def _lay_out_line(fragment: Fragment, edges: Edges, width: float, room: float, after: float, context: Context) -> bool:
+def _lay_out_line(fragment: CellFragment, width: float, room: float, after: float, context: Context) -> bool:
     """The short way for a cell that holds one line of text; False where it does not."""
-    box = fragment.box
+    box, edges = fragment.box, fragment.edges
     child = box.children[0] if len(box.children) == 1 else None
     if not isinstance(child, LinesBox) or child.element is not None:
         return False
@@ -80,12 +80,11 @@ def _lay_out_line(fragment: Fragment, edges: Edges, width: float, room: float, a
     return True
 
 
-def cell_baseline(fragment: Fragment) -> float:
+def cell_baseline(fragment: CellFragment) -> float:
     """The baseline of a cell; the bottom of its content where it has no line (§3.8.3)."""
     if fragment.baseline is not None:
         return fragment.baseline
-    edges = fragment.detail
-    return fragment.height - float(edges.bottom)
+    return fragment.height - fragment.edges.bottom
 
 
 def move_content(fragment: Fragment, shift: float) -> None:

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
-from fleetquill.layout.boxes.boxes import CellBox, LinesBox
+from fleetquill.layout.boxes.boxes import CellBox
 from fleetquill.layout.contract.context import Context
+from fleetquill.layout.inline.boxes import LinesBox
 from fleetquill.layout.inline.lines import paragraph_of
 from fleetquill.layout.inline.paragraph import Paragraph
 from fleetquill.text.shaping import Word

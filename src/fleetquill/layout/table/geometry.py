@@ -1,58 +1,29 @@
-"""The measures of a table that all its pages share: its grid, its borders, the widths of its columns."""
+"""How the measures of a table are found: its grid, its borders, the widths of its columns."""
 
 from __future__ import annotations
 
 from decimal import Decimal
-from typing import NamedTuple
 
-from fleetquill.layout.boxes.boxes import TableBox
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.dispatch import content_widths
 from fleetquill.layout.contract.sizing import clamp_width, edges_of, margin_left_right, own_width
 from fleetquill.layout.contract.space import Space
 from fleetquill.layout.table.borders import Collapsed
-from fleetquill.layout.table.grid import Grid, GridCell
+from fleetquill.layout.table.boxes import TableBox
+from fleetquill.layout.table.grid import Grid
+from fleetquill.layout.table.measures import Geometry
 from fleetquill.layout.table.tallies import ZERO, Contributions, value_of
 from fleetquill.layout.table.widths import Column, distribute, fixed_columns, measure_columns, preferred_width
 
 
-class Geometry(NamedTuple):
-    """The measures of a table that every page shares, in px."""
-
-    grid: Grid
-    collapsed: Collapsed | None
-    width: float  # of the table's border box
-    lefts: list[float]  # left edge of each column, from the border box
-    widths: list[float]
-    spacing_across: float
-    spacing_down: float
-    top: float  # the table's own border and padding
-    bottom: float
-    after: list[float]  # for each column the widest text from the character on that cells are aligned on
-
-    def span_width(self, cell: GridCell) -> float:
-        last = cell.column + cell.columns - 1
-        return self.lefts[last] + self.widths[last] - self.lefts[cell.column]
-
-
-class TableDetail(NamedTuple):
-    """What is painted for the table itself: where its grid stands, and its shared borders."""
-
-    top: float
-    height: float
-    geometry: Geometry
-    rows: list[tuple[int, float, float]]  # (row index, y, height) on this page
-
-
-def contributions_of(box: TableBox, context: Context) -> Contributions | None:
-    """What the table's rows add to tallies; None where no cell does."""
-    if "contributions" not in box.kept:
+def contributions_of(box: TableBox, context: Context) -> Contributions:
+    """What the table's rows add to tallies."""
+    if box.contributions is None:
         grid = grid_of(box)
-        rows = [_contribution(grid, row, context) for row in range(len(grid.rows))]
-        box.kept["contributions"] = Contributions(rows) if any(rows) else None
-        if any(rows):
-            context.tallies = box.kept["contributions"].widest()
-    return box.kept["contributions"]  # type: ignore[no-any-return]
+        box.contributions = Contributions([_contribution(grid, row, context) for row in range(len(grid.rows))])
+        if box.contributions.any:
+            context.tallies = box.contributions.widest()
+    return box.contributions
 
 
 def _contribution(grid: Grid, row: int, context: Context) -> dict[str, Decimal]:
@@ -69,25 +40,25 @@ def _contribution(grid: Grid, row: int, context: Context) -> dict[str, Decimal]:
 
 def grid_of(box: TableBox) -> Grid:
     if box.grid is None:
-        box.grid = Grid(box)
+        box.grid = Grid(box.groups, box.columns)
     return box.grid
 
 
 def collapsed_of(box: TableBox, grid: Grid) -> Collapsed | None:
     if box.style.border_collapse != "collapse":
         return None
-    kept = box.kept.get("collapsed")
-    if kept is None:
-        kept = box.kept["collapsed"] = Collapsed(box, grid)
-    return kept
+    if box.collapsed is None:
+        box.collapsed = Collapsed(box.style, grid)
+    return box.collapsed
 
 
 def geometry_of(box: TableBox, space: Space) -> Geometry:
     """Column widths and edges for a containing block of this width, worked out once."""
-    key = ("geometry", space.width, space.fixed_width)
-    kept = box.kept.get(key)
+    geometries = box.measures.geometries
+    key = (space.width, space.fixed_width)
+    kept = geometries.get(key)
     if kept is None:
-        kept = box.kept[key] = _geometry(box, space)
+        kept = geometries[key] = _geometry(box, space)
     return kept
 
 
@@ -144,8 +115,8 @@ def least_of_captions(box: TableBox, context: Context) -> float:
 
 def columns_of(box: TableBox, grid: Grid, context: Context, spacing: float) -> list[Column]:
     """What the columns of a table ask for, measured once."""
-    key = ("columns", spacing)
-    kept: list[Column] | None = box.kept.get(key)
+    columns = box.measures.columns
+    kept = columns.get(spacing)
     if kept is None:
-        kept = box.kept[key] = measure_columns(grid, context, spacing)
+        kept = columns[spacing] = measure_columns(grid, context, spacing)
     return kept

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from functools import cached_property
 
-from fleetquill.layout.boxes.boxes import Box, CellBox, ColumnBox, RowBox, RowGroupBox, TableBox
+from fleetquill.layout.boxes.boxes import Box, CellBox, ColumnBox, RowBox, RowGroupBox
 from fleetquill.style.properties import ComputedStyle
 
 MOST_COLUMNS = 10_000
@@ -26,17 +26,17 @@ class GridCell:
 class Grid:
     """Rows and columns of a table, head rows first, foot rows last."""
 
-    def __init__(self, table: TableBox) -> None:
+    def __init__(self, groups: list[RowGroupBox], columns: list[ColumnBox]) -> None:
         self.rows: list[RowBox] = []
         self.groups: list[tuple[RowGroupBox, int, int]] = []  # group, first row, row after the last
         self.row_group: list[RowGroupBox] = []
         self.cells_of: list[list[GridCell]] = []  # cells by the row that they start in
         self.column_count = 0
-        for group in _in_visual_order(table.groups):
+        for group in _in_visual_order(groups):
             self._add_group(group)
-        spans = sum(column.span for column in table.columns)
+        spans = sum(column.span for column in columns)
         self.column_count = max(self.column_count, min(spans, MOST_COLUMNS))
-        self.columns: list[ColumnBox | None] = _columns(table.columns, self.column_count)
+        self.columns: list[ColumnBox | None] = _columns(columns, self.column_count)
 
     def _add_group(self, group: RowGroupBox) -> None:
         first = len(self.rows)

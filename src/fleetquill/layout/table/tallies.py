@@ -42,6 +42,11 @@ class Contributions:
             else:
                 self._running.append(self._running[-1])
 
+    @property
+    def any(self) -> bool:
+        """Whether any row adds anything."""
+        return bool(self._running[-1])
+
     def before(self, row: int) -> Sums:
         """The sums of all rows before `row`."""
         return self._running[row]

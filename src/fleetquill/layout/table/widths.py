@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from itertools import pairwise
 
-from fleetquill.layout.boxes.boxes import CellBox, LinesBox
+from fleetquill.layout.boxes.boxes import CellBox
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.dispatch import content_widths
+from fleetquill.layout.inline.boxes import LinesBox
 from fleetquill.layout.inline.lines import lines_content_widths
 from fleetquill.layout.table.borders import cell_edges
 from fleetquill.layout.table.decimals import halves_of

@@ -1,4 +1,4 @@
-"""The ledger door: an fq-ledger element and its rows into a plan and a prototype table."""
+"""An fq-ledger element and its rows as a plan and a prototype table: a sample of all that stands in a ledger."""
 
 from __future__ import annotations
 
@@ -7,21 +7,28 @@ from functools import lru_cache
 from heapq import nlargest
 from itertools import islice
 from pathlib import Path
-from typing import Any, Final
+from typing import Any, Final, NamedTuple
 
 from lxml import etree
 
-from fleetquill.authoring.ledger import LedgerColumn, LedgerPlan, OpenLedger
-from fleetquill.authoring.table_parts import WRAPPED, add_head, add_sums, labels_of, sum_row, text_row
 from fleetquill.errors import DataError, Where
 from fleetquill.formats import Formats
-from fleetquill.intake.rows import csv_head, read_rows
+from fleetquill.layout.table.row_stream import MEASURED, LedgerColumn, LedgerPlan
 from fleetquill.tree.column import Column
+from fleetquill.tree.rows import csv_head, open_rows
+from fleetquill.tree.tables import WRAPPED, add_head, add_sums, labels_of, sum_row, text_row
 
 Element = etree._Element
 
-SAMPLE: Final = 2_000  # rows that the column widths are taken from
+SAMPLE: Final = MEASURED  # rows that the column widths are taken from
 LONGEST: Final = 4  # of the sample's values in each column that are measured
+
+
+class OpenLedger(NamedTuple):
+    """A ledger ready to be laid out: its prototype stands in the tree."""
+
+    table: Element
+    plan: LedgerPlan
 
 
 def open_ledger(
@@ -45,15 +52,14 @@ def open_ledger(
     group = element.get("group")
     if group is not None and group not in names:
         raise DataError(f"The ledger is grouped by '{group}', which is none of its columns.", where=where)
-    stream = read_rows(rows, columns, source)
-    sample = list(islice(stream, SAMPLE))
+    opened = open_rows(rows, columns, source)
     plan = LedgerPlan(
         [LedgerColumn(c.name, _shower(c, formats), c.total == "sum") for c in columns],
-        stream,
+        opened,
         None if group is None else names.index(group),
         source,
     )
-    return OpenLedger(_prototype(element, columns, plan, sample), plan, sample)
+    return OpenLedger(_prototype(element, columns, plan, list(islice(opened.open(), SAMPLE))), plan)
 
 
 def _described(element: Element, find: Callable[[str], Path], where: Where) -> tuple[Path, list[Column], str]:
@@ -109,7 +115,7 @@ def _prototype(
     if carries:
         add_sums(table, "thead", "brought", "continued", columns, labels[0], carried=True)
     body = etree.SubElement(table, "tbody")
-    for _ in range(4):  # see ODD and EVEN in layout/ledger.py
+    for _ in range(4):  # see ODD and EVEN in slots.py
         text_row(body, columns, ["x"] * len(columns))
     _group_row(etree.SubElement(table, "tbody"), columns)
     sum_row(etree.SubElement(table, "tbody"), "subtotal", columns, "x", scope="group", carried=False)

@@ -1,17 +1,108 @@
-"""Rows of a ledger: mappings, sequences, objects, a frame or a CSV file, one at a time."""
+"""Rows of a table or ledger: mappings, sequences, objects, a frame or a CSV file, one at a time and again."""
 
 from __future__ import annotations
 
 import csv
+import pickle
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import fields, is_dataclass
+from itertools import islice
 from pathlib import Path
-from typing import Any
+from tempfile import TemporaryFile
+from typing import Any, Final, Protocol
 
 from fleetquill.errors import DataError, Where, nearest
 from fleetquill.tree.column import Column
 
 Row = tuple[Any, ...]
+
+CHUNK: Final = 512  # rows that are spooled together
+MOST_HELD: Final = 16  # chunks of an iterator that are held before they go to a file
+
+
+class Rows(Protocol):
+    """Rows that can be opened again."""
+
+    def open(self, at: int = 0) -> Iterator[Row]:
+        """The values of each row from number `at` on, in the order of the columns."""
+
+
+class HeldRows:
+    """Rows of what can itself be gone through again: a sequence, a frame, a file."""
+
+    def __init__(self, rows: Any, columns: Sequence[Column], source: str) -> None:
+        self._rows = rows
+        self._columns = columns
+        self._source = source
+
+    def open(self, at: int = 0) -> Iterator[Row]:
+        return islice(read_rows(self._rows, self._columns, self._source), at, None)
+
+
+class SpooledRows:
+    """Rows of an iterator that gives them once: what it gave is kept, many of them in a temporary file."""
+
+    def __init__(self, rows: Iterator[Row]) -> None:
+        self._rows = rows
+        self._chunks: list[list[Row] | int] = []  # each as it is, or where it stands in the file
+        self._file: Any = None
+        self._fault: Exception | None = None
+        self._ended = False
+
+    def open(self, at: int = 0) -> Iterator[Row]:
+        number, skipped = divmod(at, CHUNK)
+        while number < len(self._chunks) or self._read():
+            yield from self._chunk(number)[skipped:]
+            number, skipped = number + 1, 0
+
+    def _chunk(self, number: int) -> list[Row]:
+        chunk = self._chunks[number]
+        if isinstance(chunk, list):
+            return chunk
+        self._file.seek(chunk)
+        found: list[Row] = pickle.load(self._file)
+        return found
+
+    def _read(self) -> bool:
+        """Takes one more chunk from the iterator; False where it has no more."""
+        if self._fault is not None:
+            raise self._fault
+        if self._ended:
+            return False
+        chunk: list[Row] = []
+        try:
+            chunk.extend(islice(self._rows, CHUNK))
+        except Exception as fault:  # whatever the iterator raises, it raises again
+            self._fault = fault
+            if not chunk:
+                raise
+        self._ended = self._fault is None and len(chunk) < CHUNK
+        if chunk:
+            self._chunks.append(chunk)
+            if len(self._chunks) > MOST_HELD:
+                self._put_away(len(self._chunks) - 1 - MOST_HELD)
+        return bool(chunk)
+
+    def _put_away(self, number: int) -> None:
+        """Writes a chunk to the file. One that cannot be written stays as it is."""
+        if self._file is None:
+            self._file = TemporaryFile()  # noqa: SIM115 - it lasts as long as the rows do
+        place = self._file.seek(0, 2)
+        try:
+            pickle.dump(self._chunks[number], self._file, pickle.HIGHEST_PROTOCOL)
+        except (pickle.PicklingError, TypeError, AttributeError):
+            self._file.truncate(place)
+            return
+        self._chunks[number] = place
+
+
+def open_rows(rows: Any, columns: Sequence[Column], source: str = "") -> Rows:
+    """Rows that can be opened again; see `read_rows` for what they may be."""
+    if isinstance(rows, (SpooledRows, HeldRows)):
+        return rows
+    if hasattr(rows, "__next__"):
+        return SpooledRows(read_rows(rows, columns, source))
+    return HeldRows(rows, columns, source)
 
 
 def read_rows(rows: Any, columns: Sequence[Column], source: str = "") -> Iterator[Row]:

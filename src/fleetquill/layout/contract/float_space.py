@@ -1,0 +1,80 @@
+"""The room that floats leave beside them in one block formatting context on one page (CSS 2.2 §9.5)."""
+
+from __future__ import annotations
+
+import math
+from typing import Final, NamedTuple
+
+LEAST_BAND: Final = 0.01  # px of height that a box counts as having
+
+
+class FloatRect(NamedTuple):
+    """The margin box of a placed float, in px of its formatting context."""
+
+    left_side: bool
+    left: float
+    right: float
+    top: float
+    bottom: float
+
+
+class Floats:
+    """The floats of one block formatting context on one page."""
+
+    def __init__(self) -> None:
+        self.rects: list[FloatRect] = []
+
+    def band(self, top: float, height: float, left: float, right: float) -> tuple[float, float]:
+        """The edges of what is free between `left` and `right` over a height."""
+        bottom = top + max(height, LEAST_BAND)
+        for rect in self.rects:
+            if rect.top < bottom and rect.bottom > top:
+                if rect.left_side:
+                    left = max(left, rect.right)
+                else:
+                    right = min(right, rect.left)
+        return left, right
+
+    def next_edge(self, top: float) -> float:
+        """The nearest bottom of a float below `top`; infinity where there is none."""
+        return min((rect.bottom for rect in self.rects if rect.bottom > top + LEAST_BAND), default=math.inf)
+
+    def below(self, side: str, top: float) -> float:
+        """The height at which nothing floats any more on a side: for `clear` (§9.5.2)."""
+        found = [
+            rect.bottom for rect in self.rects if side == "both" or rect.left_side == (side in ("left", "inline-start"))
+        ]
+        return max([top, *found])
+
+    def find(self, width: float, height: float, top: float, left: float, right: float) -> tuple[float, float, float]:
+        """Where something of that size fits first at or below `top`: (top, left edge, right edge)."""
+        while True:
+            free_left, free_right = self.band(top, height, left, right)
+            following = self.next_edge(top)
+            if free_right - free_left >= width - LEAST_BAND or math.isinf(following):
+                return top, free_left, free_right
+            top = following
+
+    def place(self, left_side: bool, width: float, height: float, top: float, left: float, right: float) -> FloatRect:
+        """Places a float's margin box by the rules of §9.5.1."""
+        top = max([top, *(rect.top for rect in self.rects)])
+        top, free_left, free_right = self.find(width, height, top, left, right)
+        x = free_left if left_side else free_right - width
+        rect = FloatRect(left_side, x, x + width, top, top + height)
+        self.rects.append(rect)
+        return rect
+
+    @property
+    def bottom(self) -> float:
+        return max((rect.bottom for rect in self.rects), default=0.0)
+
+
+class FloatSpace(NamedTuple):
+    """The floats around a box, and where the box's content area stands in their context."""
+
+    floats: Floats
+    x: float
+    y: float
+
+    def moved(self, x: float, y: float) -> FloatSpace:
+        return FloatSpace(self.floats, self.x + x, self.y + y)

@@ -1,0 +1,162 @@
+"""Rows laid out together: what their cells ask for, and where cells stand in them (CSS Tables 3 §3.8)."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from types import MappingProxyType
+from typing import Final, NamedTuple
+
+from fleetquill.layout.boxes.boxes import CellBox, RowBox
+from fleetquill.layout.contract.fragments import Fragment
+from fleetquill.layout.contract.sizing import own_height
+from fleetquill.layout.contract.space import UNBOUNDED, Resume, Space
+from fleetquill.layout.table.cells import CellPiece, cell_baseline, lay_out_cell, move_content
+from fleetquill.layout.table.grid import GridCell
+from fleetquill.layout.table.measures import Geometry
+
+BASELINE: Final = frozenset(("baseline", "sub", "super", "text-top", "text-bottom"))
+NOT_ON_BASELINE: Final = frozenset(("top", "middle", "bottom"))
+
+Places = Mapping[CellBox, Resume]  # where cells go on that a page has cut through
+FROM_THE_START: Final[Places] = MappingProxyType({})
+
+
+class Band(NamedTuple):
+    """Rows laid out together: their heights, each with the space below it, and the pieces of their cells."""
+
+    first: int
+    heights: list[float]
+    pieces: list[CellPiece]
+
+    @property
+    def height(self) -> float:
+        return sum(self.heights)
+
+    @property
+    def stop(self) -> int:
+        return self.first + len(self.heights)
+
+
+class RowLayout:
+    """Lays out rows of a table's grid."""
+
+    def __init__(self, geometry: Geometry, space: Space) -> None:
+        self.geometry = geometry
+        self.grid = geometry.grid
+        self.space = space
+
+    def band(
+        self,
+        first: int,
+        stop: int,
+        tell: Callable[[int], None],
+        room: float = UNBOUNDED,
+        places: Places = FROM_THE_START,
+    ) -> Band:
+        """Rows [first, stop) with at most `room` px for what stands in their cells; `tell` is called before each."""
+        heights = [_row_height(self.grid.rows[row]) for row in range(first, stop)]
+        pieces: list[CellPiece] = []
+        late: list[CellPiece] = []
+        for row in range(first, stop):
+            tell(row)
+            height = heights[row - first]
+            on_baseline = False
+            for cell in self._cells_on(row, first, places):
+                piece = lay_out_cell(cell, self.geometry, self.space, room, places.get(cell.box))
+                pieces.append(piece)
+                if cell.rows > 1 and min(cell.row + cell.rows, stop) - max(cell.row, first) > 1:
+                    late.append(piece)
+                else:
+                    height = max(height, piece.fragment.height)
+                on_baseline = on_baseline or cell.box.style.vertical_align in BASELINE
+            heights[row - first] = max(height, _baseline_height(row, pieces)) if on_baseline else height
+        between = self.geometry.spacing_down
+        for piece in late:
+            begin = max(piece.cell.row, first) - first
+            end = min(piece.cell.row + piece.cell.rows, stop) - first
+            missing = piece.fragment.height - sum(heights[begin:end]) - between * (end - begin - 1)
+            if missing > 0:
+                heights[end - 1] += missing
+        return Band(first, [height + between for height in heights], pieces)
+
+    def _cells_on(self, row: int, first: int, places: Places) -> list[GridCell]:
+        """The cells that begin in a row, and at the top of a page those that go on into it."""
+        cells = self.grid.cells_of[row]
+        if row == first and places:
+            return cells + [cell for cell in map(self.grid.cell_of.__getitem__, places) if cell.row < row]
+        return cells
+
+    def of_pieces(self, row: int, pieces: list[CellPiece]) -> Band:
+        """One row of cells that have been laid out."""
+        height = max((piece.fragment.height for piece in pieces), default=0.0)
+        return Band(row, [max(height, _baseline_height(row, pieces)) + self.geometry.spacing_down], pieces)
+
+
+def _row_height(row: RowBox) -> float:
+    return own_height(row.style, None, 0.0) or 0.0
+
+
+def _baseline_height(row: int, pieces: list[CellPiece]) -> float:
+    """The height that cells aligned on a shared baseline ask for together."""
+    above = below = 0.0
+    for piece in pieces:
+        style = piece.cell.box.style
+        if piece.cell.row == row and piece.cell.rows == 1 and style.vertical_align in BASELINE:
+            baseline = cell_baseline(piece.fragment)
+            above = max(above, baseline)
+            below = max(below, piece.fragment.height - baseline)
+    return above + below
+
+
+def row_fragments(band: Band, geometry: Geometry) -> list[Fragment]:
+    """The rows of a band one below the other from 0 on, with their cells in them."""
+    rows: list[Fragment] = []
+    y = 0.0
+    for offset, height in enumerate(band.heights):
+        row = Fragment(geometry.grid.rows[band.first + offset], geometry.row_width, height - geometry.spacing_down)
+        row.y = y
+        y += height
+        rows.append(row)
+    baselines = _shared_baselines(band)
+    for piece in band.pieces:
+        _place_cell(piece, band.first, rows, geometry, baselines)
+    return rows
+
+
+def _shared_baselines(band: Band) -> dict[int, float]:
+    """By row: the lowest baseline of the cells that share one."""
+    found: dict[int, float] = {}
+    for piece in band.pieces:
+        if piece.cell.rows == 1 and piece.cell.box.style.vertical_align not in NOT_ON_BASELINE:
+            row = piece.cell.row
+            found[row] = max(found.get(row, 0.0), cell_baseline(piece.fragment))
+    return found
+
+
+def _place_cell(
+    piece: CellPiece, first: int, rows: list[Fragment], geometry: Geometry, baselines: Mapping[int, float]
+) -> None:
+    cell, fragment, _ = piece
+    begin, end = max(0, cell.row - first), min(len(rows), cell.row + cell.rows - first)
+    natural = fragment.height
+    fragment.height = rows[end - 1].y + rows[end - 1].height - rows[begin].y
+    fragment.x = geometry.lefts[cell.column] - geometry.lefts[0]
+    fragment.y = 0.0
+    shift = _vertical_shift(piece, natural, baselines)
+    if shift:
+        move_content(fragment, shift)
+    rows[begin].children.append(fragment)
+
+
+def _vertical_shift(piece: CellPiece, natural: float, baselines: Mapping[int, float]) -> float:
+    """How far the content moves down in its cell (CSS 2.2 §17.5.3)."""
+    align = piece.cell.box.style.vertical_align
+    if piece.resume is not None or not piece.fragment.first:
+        return 0.0
+    if align == "middle":
+        return (piece.fragment.height - natural) / 2
+    if align == "bottom":
+        return piece.fragment.height - natural
+    if align == "top" or piece.cell.rows > 1:
+        return 0.0
+    return baselines[piece.cell.row] - cell_baseline(piece.fragment)

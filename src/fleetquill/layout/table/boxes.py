@@ -1,0 +1,56 @@
+"""The boxes of tables: those whose rows are held, and ledgers, whose rows come in a stream."""
+
+from __future__ import annotations
+
+from fleetquill.layout.boxes.boxes import Box, ColumnBox, Element, RowGroupBox
+from fleetquill.layout.table.borders import Collapsed
+from fleetquill.layout.table.grid import Grid
+from fleetquill.layout.table.measures import Geometry
+from fleetquill.layout.table.row_stream import RowStream
+from fleetquill.layout.table.slots import Stencils
+from fleetquill.layout.table.tallies import Contributions
+from fleetquill.layout.table.widths import Column
+from fleetquill.style.properties import ComputedStyle
+
+
+class TableMeasures:
+    """What a table's columns ask for, and its measures for a width; dropped whole where texts change."""
+
+    __slots__ = ("columns", "geometries", "stencils")
+
+    def __init__(self) -> None:
+        self.columns: dict[float, list[Column]] = {}  # by the space between them
+        self.geometries: dict[tuple[float, float | None], Geometry] = {}  # by the width around the table, and its own
+        self.stencils: dict[float, Stencils] = {}  # of a ledger, by the table's width
+
+
+class TableBox(Box):
+    """A table; `children` are the captions, `groups` the row groups in the order of the source."""
+
+    __slots__ = ("collapsed", "columns", "contributions", "grid", "groups", "measures")
+
+    def __init__(self, style: ComputedStyle, element: Element | None) -> None:
+        super().__init__(style, element, [])
+        self.groups: list[RowGroupBox] = []
+        self.columns: list[ColumnBox] = []
+        self.grid: Grid | None = None
+        self.collapsed: Collapsed | None = None
+        self.contributions: Contributions | None = None
+        self.measures = TableMeasures()
+
+
+class LedgerBox(Box):
+    """A ledger: its prototype table, and its rows as they come."""
+
+    __slots__ = ("prototype", "stream")
+
+    def __init__(self, prototype: TableBox, stream: RowStream) -> None:
+        super().__init__(prototype.style, prototype.element, [])
+        self.prototype = prototype
+        self.stream = stream
+
+
+class RowsBox(Box):
+    """A block of plain rows on one page."""
+
+    __slots__ = ()

@@ -1,0 +1,133 @@
+"""The body of a table whose rows are held in its grid."""
+
+from __future__ import annotations
+
+from fleetquill.layout.block import breaks
+from fleetquill.layout.boxes.boxes import CellBox
+from fleetquill.layout.contract.space import UNBOUNDED, Resume, Space
+from fleetquill.layout.table.bands import Band, Places, RowLayout
+from fleetquill.layout.table.boxes import TableBox
+from fleetquill.layout.table.geometry import contributions_of
+from fleetquill.layout.table.measures import Geometry
+from fleetquill.layout.table.plan import Ask, BodyPlan
+
+
+class HeldRows:
+    """Rows that spanning cells tie together stay together where a page can hold them."""
+
+    def __init__(self, box: TableBox, geometry: Geometry, space: Space) -> None:
+        self.geometry = geometry
+        self.grid = geometry.grid
+        self.space = space
+        self.rows = RowLayout(geometry, space)
+        self.contributions = contributions_of(box, space.context)
+
+    def first(self) -> int:
+        return self.grid.body.start
+
+    def may_end(self, row: int) -> bool:
+        return True
+
+    def tell(self, page_start: int, place: int, row: int) -> None:
+        if self.contributions.any:
+            self.space.context.tallies = self.contributions.view(page_start, place, self.grid.group_range(row))
+
+    def plan(self, ask: Ask) -> BodyPlan:
+        plan = BodyPlan(ask)
+        body, row, places = self.grid.body, ask.start, dict(ask.places)
+        while row < body.stop:
+            kind = self._forced_before(row) if plan.has_rows and ask.room < UNBOUNDED else ""
+            if kind:
+                return plan.ends_before(row, kind)
+            end = min(self.grid.band_end(row), body.stop)
+            band = self._band(ask, row, end, UNBOUNDED, places)
+            if plan.y + band.height > ask.room:
+                if (plan.has_rows or not ask.at_top) and not self._taller_than_a_page(band, ask):
+                    return plan.ends_within(self._step_back(plan, row, ask) if plan.has_rows else row, places)
+                if plan.y + band.height <= ask.room + ask.kept_free:  # there is room where the table does not end here
+                    return plan.ends_within(row, places)
+                part = self._part(band, plan, ask, places)
+                if part is not None:
+                    following, rows = part
+                    plan.add(row, rows.stop, rows)
+                    return plan.ends_within(following, _going_on(rows, following))
+                if plan.has_rows or not ask.at_top:
+                    return plan.ends_within(row, places)
+                self._remark_too_tall(band, plan.y)
+            plan.add(row, end, band)
+            row, places = end, {}
+        return plan
+
+    def _band(self, ask: Ask, first: int, stop: int, room: float, places: Places) -> Band:
+        return self.rows.band(first, stop, lambda row: self.tell(ask.start, row + 1, row), room, places)
+
+    def _forced_before(self, row: int) -> str:
+        """The kind of a forced break before a row or before the group that it begins; '' for none."""
+        grid = self.grid
+        kind = breaks.forced_between(grid.rows[row - 1], grid.rows[row])
+        if not kind and grid.row_group[row] is not grid.row_group[row - 1]:
+            kind = breaks.forced_between(grid.row_group[row - 1], grid.row_group[row])
+        return kind
+
+    def _step_back(self, plan: BodyPlan, row: int, ask: Ask) -> int:
+        """The row to break before, given that `row` does not fit: `avoid` takes rows along."""
+        starts = [entry.row for entry in plan.entries if entry.row > ask.start]
+        wanted = row
+        while self._avoids_break_before(wanted):
+            if not starts:
+                return row
+            wanted = starts.pop()
+        plan.back_to(wanted)
+        return wanted
+
+    def _avoids_break_before(self, row: int) -> bool:
+        grid = self.grid
+        previous, following = grid.rows[row - 1], grid.rows[row]
+        if breaks.avoided_between(previous, following):
+            return True
+        if grid.row_group[row] is grid.row_group[row - 1]:
+            return breaks.avoided_inside(grid.row_group[row])
+        return breaks.avoided_between(grid.row_group[row - 1], grid.row_group[row])
+
+    def _taller_than_a_page(self, band: Band, ask: Ask) -> bool:
+        around = self.geometry.top + self.geometry.bottom + 2 * self.geometry.spacing_down
+        return band.height + around + ask.repeated > self.space.page
+
+    def _part(self, whole: Band, plan: BodyPlan, ask: Ask, places: Places) -> tuple[int, Band] | None:
+        """What of a band stands here that is taller than a page, after the row to go on with: some of its rows, else
+        a part of the first one's cells."""
+        rest = ask.room - plan.y
+        row = whole.first
+        if len(whole.heights) > 1:
+            fit = 0
+            while fit < len(whole.heights) and sum(whole.heights[: fit + 1]) <= rest:
+                fit += 1
+            for count in range(fit, 0, -1):  # cells that go on below may make the last of these rows higher
+                band = self._band(ask, row, row + count, sum(whole.heights[:count]), places)
+                if band.height <= rest:
+                    return row + count, band
+        band = self._band(ask, row, row + 1, rest, places)
+        if all(piece.fragment.height <= 0 or not piece.fragment.children for piece in band.pieces):
+            return None
+        if not any(piece.resume for piece in band.pieces):
+            return None
+        if band.height > rest and (plan.has_rows or not ask.at_top):  # not so much as a line fits
+            return None
+        return row, band
+
+    def _remark_too_tall(self, band: Band, y: float) -> None:
+        over = (y + band.height - self.space.room) * 0.75
+        self.space.context.remark(
+            "overflow",
+            f"A table row is {over:.1f} pt taller than its page and cannot be broken.",
+            self.grid.rows[band.first].element,
+        )
+
+
+def _going_on(band: Band, row: int) -> dict[CellBox, Resume]:
+    """Where the cells that reach into `row` on the next page go on; past their end where all is laid out."""
+    return {
+        piece.cell.box: piece.resume or Resume(len(piece.cell.box.children))
+        for piece in band.pieces
+        if piece.cell.row + piece.cell.rows > row
+    }

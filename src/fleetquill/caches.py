@@ -9,8 +9,9 @@ V = TypeVar("V")
 
 
 class Cache(dict[K, V]):
-    """A dictionary of at most `most` entries: when it is full, the older half goes.
+    """A dictionary of at most `most` entries: when it is full, it begins anew.
 
+    Where thousands are kept at a time they are set as in any dictionary, and trimmed once they are.
     Several threads may use one: at worst something is made twice.
     """
 
@@ -22,8 +23,11 @@ class Cache(dict[K, V]):
 
     def put(self, key: K, value: V) -> V:
         """Keeps a value, and gives it."""
-        if len(self) >= self.most:
-            for old in list(self)[: (len(self) + 1) // 2]:
-                self.pop(old, None)
+        self.trim()
         self[key] = value
         return value
+
+    def trim(self) -> None:
+        """Begins anew where there are too many."""
+        if len(self) >= self.most:
+            self.clear()

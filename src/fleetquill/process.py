@@ -57,6 +57,9 @@ def _end() -> None:
     if _making:
         return
     if gc.get_threshold() == RESTING:
+        if not gc.get_freeze_count():  # what was made counts as old: no collection looks through all of it now
+            gc.freeze()
+            gc.unfreeze()
         gc.set_threshold(*_thresholds)
     if sys.getrecursionlimit() == _raised_calls:
         sys.setrecursionlimit(_calls)

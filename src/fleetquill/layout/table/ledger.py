@@ -114,6 +114,8 @@ class StreamedRows:
         if count < 1:
             return 0
         texts = self.stream.slice(row, count)
+        for slot in (*self.stencils.slots[0], *self.stencils.slots[1]):
+            slot.cells.trim()
         rows: list[list[Cell]] = []
         known = [[(slot.cells.get, slot.cell) for slot in slots] for slots in self.stencils.slots]
         for offset, values in enumerate(texts):

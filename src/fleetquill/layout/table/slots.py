@@ -28,12 +28,14 @@ MOST_CELLS: Final = 2_000  # kept for one column
 # kind, so that shared borders are those of the middle of a table; then the headings and sums of groups.
 ODD, EVEN, GROUP, SUBTOTAL = 2, 1, 4, 5
 
+FigureSets = dict[FontSetting, Figures]
+
 
 class Slot:
     """One column of plain rows: where its text stands, and the cells made so far."""
 
     def __init__(
-        self, cell: Fragment, context: Context, left: float, figures: dict[FontSetting, Figures], after: float
+        self, cell: Fragment, context: Context, left: float, after: float, figures: FigureSets, looks: dict[Look, Look]
     ) -> None:
         box = cell.box
         self.after = after
@@ -52,7 +54,8 @@ class Slot:
         self.width = max(0.0, cell.width - edges.across)
         self.baseline = line.y + line.baseline
         self.align = last_alignment(style, style.direction == "rtl")
-        self.look = Look(self.setting, style.font_size, style.color, style.letter_spacing)
+        look = Look(self.setting, style.font_size, style.color, style.letter_spacing)
+        self.look = looks.setdefault(look, look)
         self.plain = style.direction == "ltr" and not style.word_spacing and not style.text_decoration_line
         self.space = self.setting.space.advance * style.font_size + style.letter_spacing
         self.transforms = style.text_transform != "none"
@@ -69,7 +72,9 @@ class Slot:
     def cell(self, text: str) -> Cell:
         """The cell of a text; TALL where it does not fit on one line or needs more care."""
         found = self.cells.get(text)
-        return self.cells.put(text, self._make(text)) if found is None else found
+        if found is None:
+            found = self.cells[text] = self._make(text)
+        return found
 
     def _make(self, text: str) -> Cell:
         size, spacing = self.look.size, self.look.letter_spacing
@@ -126,7 +131,8 @@ class Stencils(NamedTuple):
 def make_stencils(geometry: Geometry, space: Space) -> Stencils:
     """Lays out the two plain rows of the prototype and takes their text away."""
     layout = RowLayout(geometry, space)
-    figures: dict[FontSetting, Figures] = {}
+    figures: FigureSets = {}
+    looks: dict[Look, Look] = {}
     rows: list[Stencil] = []
     heights: list[float] = []
     slots: list[list[Slot]] = []
@@ -139,7 +145,7 @@ def make_stencils(geometry: Geometry, space: Space) -> Stencils:
         cells = [child for child in row.children if isinstance(child, Fragment)]
         slots.append(
             [
-                Slot(cell, space.context, geometry.lefts[0], figures, geometry.after[number])
+                Slot(cell, space.context, geometry.lefts[0], geometry.after[number], figures, looks)
                 for number, cell in enumerate(cells)
             ]
         )

@@ -289,6 +289,7 @@ class PdfCanvas:
             look = looks.most_common(1)[0][0]
             ops = self._resources.cell_operators(look)
             out[0] += f" {self._resources.look_operators(look)}"
+            ops.known.trim()
             known, make = ops.known, ops.make
             texts = [f"BT {''.join([known.get(cell) or make(cell) for cell in row])}ET" for row in rows.cells]
         else:

@@ -8,6 +8,7 @@ from typing import Final
 from fleetquill.caches import Cache
 from fleetquill.drawing.canvas import Look
 from fleetquill.drawing.rows import Cell
+from fleetquill.output.pdf.strings import FigureHexes, WordStrings
 from fleetquill.style.values import Rgba
 from fleetquill.text.shaping import Word
 
@@ -37,24 +38,32 @@ class CellOperators:
         base: Look,
         look_operators: Callable[[Look], str],
         use: Callable[[tuple[Word, ...]], object],
-        strings: Callable[[Cell], str],
+        words: WordStrings,
+        hexes: FigureHexes,
     ) -> None:
         self.base = base
         self.known: Cache[Cell, str] = Cache(MOST_CELLS)
         self._last_words: tuple[Word, ...] = ()
         self._look_operators = look_operators
         self._use = use
-        self._strings = strings
+        self._words = words
+        self._hexes = hexes
 
     def make(self, cell: Cell) -> str:
         """The operators of a cell: a place, and a string set there."""
-        if cell.look is None:
+        look = cell.look
+        if look is None:
             return ""
         words = cell.words
         if words is not self._last_words:
             self._use(words)
             self._last_words = words
-        op = f"1 0 0 -1 {cell.x:.2f} {cell.baseline:.2f} Tm[{self._strings(cell)}]TJ "
-        if cell.look != self.base:
-            op = f"{self._look_operators(cell.look)} {op}{self._look_operators(self.base)} "
-        return self.known.put(cell, op)
+        if cell.figures is not None:
+            strings = f"<{cell.text.translate(self._hexes[cell.figures])}>"
+        else:
+            strings = self._words[look.setting.space].join([self._words[word] for word in words])
+        op = f"1 0 0 -1 {cell.x:.2f} {cell.baseline:.2f} Tm[{strings}]TJ "
+        if look is not self.base and look != self.base:
+            op = f"{self._look_operators(look)} {op}{self._look_operators(self.base)} "
+        self.known[cell] = op
+        return op

@@ -94,7 +94,7 @@ class Resources:
         found = self._cells.get(base)
         if found is None:
             found = self._cells[base] = CellOperators(
-                base, self.look_operators, self.use_words, self.store.cell_strings
+                base, self.look_operators, self.use_words, self.store.words, self.store.figures
             )
         return found
 

@@ -6,7 +6,6 @@ from typing import Final
 
 from fleetquill.caches import Cache
 from fleetquill.drawing.canvas import Drawing
-from fleetquill.drawing.rows import Cell
 from fleetquill.output.pdf.fonts import SubsetStore
 from fleetquill.output.pdf.strings import FigureHexes, WordStrings
 
@@ -21,10 +20,3 @@ class PdfStore:
         self.words = WordStrings()
         self.figures = FigureHexes()
         self.drawings: Cache[Drawing, bytes] = Cache(MOST_DRAWINGS)
-
-    def cell_strings(self, cell: Cell) -> str:
-        """The TJ content of a ledger's cell. It is kept with its operators, not here."""
-        if cell.figures is not None:
-            return f"<{cell.text.translate(self.figures[cell.figures])}>"
-        assert cell.look is not None
-        return self.words[cell.look.setting.space].join([self.words[word] for word in cell.words])

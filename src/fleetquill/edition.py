@@ -11,7 +11,7 @@ from typing import BinaryIO, NamedTuple
 
 from fleetquill.errors import OptionError, OutputError, Where
 from fleetquill.layout.contract.fragments import walk
-from fleetquill.layout.pages.pages import PageFragment
+from fleetquill.layout.pages.page import PageFragment
 from fleetquill.remarks import Remark
 from fleetquill.structure.bookmarks import Bookmark, bookmarks_of, nested
 from fleetquill.structure.text import text_of

@@ -25,7 +25,8 @@ from fleetquill.layout.boxes.moving_text import forget_measures
 from fleetquill.layout.boxes.replaced_elements import background_pictures
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.pages.kept_pages import KeptPages
-from fleetquill.layout.pages.pages import PageFragment, lay_out_pages, page_area
+from fleetquill.layout.pages.page import PageFragment
+from fleetquill.layout.pages.pages import lay_out_pages, page_area
 from fleetquill.output.pdf.canvas import PdfCanvas
 from fleetquill.output.pdf.document import PageSize, PdfDocument
 from fleetquill.output.pdf.store import PdfStore
@@ -172,6 +173,8 @@ class Press:
         with making(self.policy.nesting):
             job = _Job(self, self._manuscript(source, data), styles)
             pages = list(job.pages())
+            for page in pages:
+                page.margin_boxes(len(pages), job.context)
             job.context.let_go()
 
         def write(stream: BinaryIO) -> None:

@@ -14,7 +14,7 @@ if TYPE_CHECKING:
 
     from fleetquill.drawing.canvas import Drawing
     from fleetquill.drawing.pictures import Picture
-    from fleetquill.layout.pages.pages import PageFragment
+    from fleetquill.layout.pages.page import PageFragment
 
 MARK_LENGTH: Final = 18.0  # px
 MARK_GAP: Final = 4.0

@@ -5,7 +5,8 @@ from __future__ import annotations
 from fleetquill.layout.boxes.boxes import AnchorBox
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.fragments import AnchorFragment
-from fleetquill.layout.contract.space import Laid, Resume, Space
+from fleetquill.layout.contract.resume import Resume
+from fleetquill.layout.contract.space import Laid, Space
 
 
 def layout_anchor(box: AnchorBox, _space: Space, _resume: Resume | None) -> Laid:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import NamedTuple
 
 from fleetquill.layout.block import breaks
-from fleetquill.layout.block.floats import is_float, lay_out_float, place_float
+from fleetquill.layout.block.floats import go_on_with_floats, is_float, set_float
 from fleetquill.layout.block.margins import (
     NONE,
     Margins,
@@ -21,6 +21,7 @@ from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.dispatch import content_widths, layout
 from fleetquill.layout.contract.float_space import LEAST_BAND, Floats, FloatSpace
 from fleetquill.layout.contract.fragments import AnchorFragment, Fragment, LineFragment
+from fleetquill.layout.contract.resume import Resume, within
 from fleetquill.layout.contract.sizing import (
     clamp_height,
     edges_of,
@@ -30,7 +31,7 @@ from fleetquill.layout.contract.sizing import (
     own_height,
     own_width,
 )
-from fleetquill.layout.contract.space import SLACK, UNBOUNDED, Laid, Resume, Space, within
+from fleetquill.layout.contract.space import SLACK, UNBOUNDED, Laid, Space
 from fleetquill.layout.inline.boxes import LinesBox
 from fleetquill.layout.inline.lines import border_box_width, paragraph_of, place_marker
 
@@ -43,6 +44,7 @@ class Placed(NamedTuple):
     y: float
     space: Space
     resume: Resume | None
+    mark: tuple[int, int]  # of the floats before it
     floating: bool = False
 
 
@@ -146,6 +148,10 @@ class _FlowRun:
         self.floated = False  # whether a float stands before what follows here
         self.truncated = resume is not None and not resume.forced  # margins at an unforced break go (§5.2)
         self.placed: list[Placed] = []
+        going_on = resume.floats if resume is not None and self.own_floats else ()
+        for part in go_on_with_floats(going_on, self.around, space):
+            self.placed.append(Placed(-1, part, 0.0, space, None, (0, 0), floating=True))
+        self.goes_on = bool(going_on)  # whether floats of the page before stand here
 
     def run(self) -> Flow | None:
         first = self.index
@@ -187,8 +193,11 @@ class _FlowRun:
 
     def _flow(self, resume: Resume | None) -> Flow:
         height, margins = self.y, self.margins
-        if self.own_floats and self.around.floats.rects:
-            bottom = self.around.floats.bottom
+        floats = self.around.floats
+        if self.own_floats and floats.broken:
+            resume = (resume or Resume(len(self.children)))._replace(floats=tuple(floats.broken))
+        if self.own_floats and floats.rects:
+            bottom = floats.bottom
             if bottom > height + margins.size:  # a context is as tall as its floats (CSS 2.2 §10.6.7)
                 height, margins = bottom, NONE
         return Flow(self.placed, height, margins, resume)
@@ -200,7 +209,7 @@ class _FlowRun:
         fragment = Fragment(child, max(0.0, border_box_width(child, self.space)), 0.0)
         _place_across(child, fragment, self.space)
         y = self.y if self.absorbed else self.y + self.margins.size
-        self.placed.append(Placed(self.index, fragment, y, self.space, None))
+        self.placed.append(Placed(self.index, fragment, y, self.space, None, self.around.floats.mark()))
         self.index += 1
 
     def _lay_out(self, child: Box) -> tuple[Laid, float]:
@@ -224,11 +233,14 @@ class _FlowRun:
             left_margin = (fixed or margin_left_right(child.style, width, own_or_none(child, width)))[0]
             floats = self.around.moved(left_margin, self.y + gap)
         child_space = space._replace(width=available, room=space.room - self.y - gap, at_top=at_top, floats=floats)
+        mark = self.around.floats.mark()
         laid = _lay_out_child(child, child_space, self.inner)
-        if laid.fragment is not None:
+        if laid.fragment is None:
+            self.around.floats.back_to(mark)
+        else:
             _place_across(child, laid.fragment, child_space)
             laid.fragment.x += left_edge
-            self.placed.append(Placed(self.index, laid.fragment, self.y + gap, child_space, self.inner))
+            self.placed.append(Placed(self.index, laid.fragment, self.y + gap, child_space, self.inner, mark))
         return laid, gap
 
     def _beside_floats(self, child: Box, gap: float) -> tuple[float, float, float]:
@@ -245,14 +257,14 @@ class _FlowRun:
 
     def _float(self, child: Box) -> bool:
         """A float among blocks; False where it must wait for the next page."""
-        fragment = lay_out_float(child, self.space)
         y = self.y + (0.0 if self.absorbed else self.margins.size)
-        bottom = place_float(child, fragment, self.around, self.space.width, y)
         at_top = self.space.at_top and not any(p.fragment.height for p in self.placed)
-        if bottom > self.space.room + SLACK and not at_top:
-            self.around.floats.rects.pop()
+        mark = self.around.floats.mark()
+        placed = set_float(child, self.space, self.around, y, at_top=at_top)
+        if placed is None:
             return False
-        self.placed.append(Placed(self.index, fragment, fragment.y, self.space, None, floating=True))
+        fragment, _ = placed
+        self.placed.append(Placed(self.index, fragment, fragment.y, self.space, None, mark, floating=True))
         self.index += 1
         self.floated = True
         return True
@@ -262,7 +274,7 @@ class _FlowRun:
         fragment = AnchorFragment(child)
         y = self.y + (0.0 if self.absorbed else self.margins.size)
         fragment.y = y
-        self.placed.append(Placed(self.index, fragment, y, self.space, None, floating=True))
+        self.placed.append(Placed(self.index, fragment, y, self.space, None, self.around.floats.mark(), floating=True))
         self.index += 1
 
     def _previous(self, first: int) -> Box | None:
@@ -274,7 +286,13 @@ class _FlowRun:
 
     def _break(self) -> Flow | None:
         """The child at hand does not fit."""
-        return _break_before(self.children, self.placed, self.index, self.inner, self.space)
+        if self.goes_on and all(placed.child < 0 for placed in self.placed):
+            return self._flow(Resume(self.index, self.inner))  # beside a float that goes on: it will have more room
+        flow = _break_before(self.children, self.placed, self.index, self.inner, self.space, self.around.floats)
+        if flow is None or not self.own_floats:
+            return flow
+        self.placed, self.y, self.margins = flow.placed, flow.height, flow.margins
+        return self._flow(flow.resume)
 
 
 def own_or_none(box: Box, width: float) -> float | None:
@@ -319,7 +337,7 @@ def _place_across(child: Box, fragment: Fragment, space: Space) -> None:
 
 
 def _break_before(
-    children: list[Box], placed: list[Placed], index: int, inner: Resume | None, space: Space
+    children: list[Box], placed: list[Placed], index: int, inner: Resume | None, space: Space, floats: Floats
 ) -> Flow | None:
     """The child at `index` does not fit: ends the page at the last place where a break is welcome."""
     if not placed:
@@ -334,13 +352,16 @@ def _break_before(
         and breaks.avoided_between(children[kept[-1].child], children[following], in_columns=columns)
     ):
         last = kept[-1]
+        floats.back_to(last.mark)
         shorter = last.space._replace(room=last.fragment.height - 2 * SLACK, at_top=False)
         laid = layout(children[last.child], shorter, last.resume) if last.fragment.height else Laid(None, None)
         whole = breaks.avoided_inside(children[last.child], in_columns=columns)
         if laid.fragment is not None and laid.resume is not None and not whole:
             _place_across(children[last.child], laid.fragment, space)
             kept[-1] = last._replace(fragment=laid.fragment)
-            return Flow([*floating, *kept], last.y + laid.fragment.height, NONE, Resume(last.child, laid.resume))
+            stay = [p for p in floating if p.child < last.child]
+            return Flow([*stay, *kept], last.y + laid.fragment.height, NONE, Resume(last.child, laid.resume))
+        floats.back_to(last.mark)
         kept.pop()
         following = last.child
         inner = last.resume

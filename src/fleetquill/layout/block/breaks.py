@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Final
 
 from fleetquill.layout.boxes.boxes import AnchorBox, BlockBox, Box
-from fleetquill.layout.contract.space import Resume, within
+from fleetquill.layout.contract.resume import Resume, within
 from fleetquill.layout.items.boxes import ItemsBox
 
 FORCED: Final = frozenset(("page", "always", "all", "left", "right", "recto", "verso"))

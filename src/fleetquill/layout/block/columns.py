@@ -11,8 +11,9 @@ from fleetquill.layout.block.breaks import forced_kind
 from fleetquill.layout.boxes.boxes import Box, ColumnsBox
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.fragments import ColumnsFragment, Rule
+from fleetquill.layout.contract.resume import Resume, within
 from fleetquill.layout.contract.sizing import clamp_height, edges_of, own_height
-from fleetquill.layout.contract.space import SLACK, UNBOUNDED, Laid, Resume, Space, within
+from fleetquill.layout.contract.space import SLACK, UNBOUNDED, Laid, Space
 from fleetquill.layout.inline.lines import border_box_width
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.style.values import resolve_auto
@@ -75,12 +76,13 @@ class _Columns:
         children = self.box.children
         at = self.resume.at if self.resume else 0
         inner = self.resume
-        while at < len(children):
-            if _spans(children[at]):
+        while at < len(children) or (inner is not None and inner.floats):
+            spans = at < len(children) and _spans(children[at])
+            if spans and not (inner is not None and inner.floats):
                 goes_on = self._spanner(children[at], within(inner) if inner and inner.at == at else None, at)
                 at += 1
             else:
-                stop = _next_spanner(self.box, at)
+                stop = at if spans else _next_spanner(self.box, at)  # floats end before what spans all columns
                 segment = children if stop == len(children) else children[:stop]
                 row = self._row(segment, inner or (Resume(at, None, "column") if at else None))
                 if row is None:

@@ -1,33 +1,89 @@
-"""Floats: boxes moved to the side, and the room that they leave beside them (CSS 2.2 §9.5)."""
+"""Floats: boxes moved to the side, on as many pages as they need (CSS 2.2 §9.5, CSS Fragmentation 3 §4)."""
 
 from __future__ import annotations
 
-import math
-
-from fleetquill.layout.boxes.boxes import Box
+from fleetquill.layout.boxes.boxes import Box, PictureBox
 from fleetquill.layout.contract.dispatch import content_widths, layout
-from fleetquill.layout.contract.float_space import FloatSpace
+from fleetquill.layout.contract.float_space import FloatRect, FloatSpace
 from fleetquill.layout.contract.fragments import Fragment
+from fleetquill.layout.contract.resume import BrokenFloat, Resume
 from fleetquill.layout.contract.sizing import edges_of, length_or_zero, margin_left_right, own_width
-from fleetquill.layout.contract.space import Space
+from fleetquill.layout.contract.space import SLACK, UNBOUNDED, Laid, Space
 
 
 def is_float(box: Box) -> bool:
     return box.style.float != "none" and not box.is_item
 
 
-def lay_out_float(box: Box, space: Space) -> Fragment:
-    """A float, shrunk to fit (§10.3.5). It is not broken."""
+def lay_out_float(box: Box, space: Space, room: float = UNBOUNDED, resume: Resume | None = None) -> Laid:
+    """A float, shrunk to fit (§10.3.5), or as much of it as fits into that room."""
     style = box.style
     across = edges_of(style, space.width).across
     width = own_width(style, space.width, across)
-    if width is None and not hasattr(box, "picture"):
+    if width is None and not isinstance(box, PictureBox):
         least, most = content_widths(box, space.context)
         width = max(least, min(most, space.width - sum(margin_left_right(style, space.width, None))))
-    inner = space._replace(room=math.inf, at_top=True, fixed_width=width, fixed_height=None, floats=None)
-    fragment = layout(box, inner, None).fragment
+    inner = space._replace(
+        room=room, at_top=room == UNBOUNDED or space.at_top, fixed_width=width, fixed_height=None, floats=None
+    )
+    return layout(box, inner, resume)
+
+
+def set_float(box: Box, space: Space, around: FloatSpace, y: float, *, at_top: bool) -> tuple[Fragment, float] | None:
+    """Places a float at `y` or below, and gives it with its bottom edge, both from the top of the content area.
+
+    None where it waits for the next page: it would fit there, or nothing of it fits here. One that is
+    taller than a page, or that stands at the top of one, goes on on the next.
+    """
+    fragment = lay_out_float(box, space).fragment
     assert fragment is not None
-    return fragment
+    mark = around.floats.mark()
+    bottom = place_float(box, fragment, around, space.width, y)
+    if bottom <= space.room + SLACK:
+        return fragment, bottom
+    whole = around.floats.rects[-1]
+    if not at_top and whole.bottom - whole.top <= space.page + SLACK:
+        around.floats.back_to(mark)
+        return None
+    room = space.room - fragment.y
+    laid = lay_out_float(box, space._replace(at_top=at_top), max(room, 0.0))
+    part = laid.fragment
+    if part is None or (laid.resume is None and not at_top):
+        around.floats.back_to(mark)
+        return None
+    part.x, part.y = fragment.x, fragment.y
+    if laid.resume is None:
+        _remark_too_tall(box, space, part.height - room)
+        return part, bottom
+    around.floats.rects[-1] = whole._replace(bottom=around.y + fragment.y + part.height)
+    around.floats.broken.append(BrokenFloat(box, laid.resume, whole.left_side, whole.left, whole.right - whole.left))
+    return part, fragment.y + part.height
+
+
+def go_on_with_floats(broken: tuple[BrokenFloat, ...], around: FloatSpace, space: Space) -> list[Fragment]:
+    """The parts of floats that the page before has cut through, at the top of this one."""
+    parts: list[Fragment] = []
+    for cut in broken:
+        laid = lay_out_float(cut.box, space._replace(at_top=True), space.room, cut.resume)
+        part = laid.fragment
+        if part is None:
+            around.floats.broken.append(cut)
+            continue
+        part.x = cut.left + margin_left_right(cut.box.style, space.width, None)[0]
+        around.floats.rects.append(FloatRect(cut.left_side, cut.left, cut.left + cut.width, 0.0, part.height))
+        parts.append(part)
+        if laid.resume is not None:
+            around.floats.broken.append(cut._replace(resume=laid.resume))
+        elif part.height > space.room + SLACK:
+            _remark_too_tall(cut.box, space, part.height - space.room)
+    return parts
+
+
+def _remark_too_tall(box: Box, space: Space, over: float) -> None:
+    space.context.remark(
+        "overflow", f"A float is {over * 0.75:.1f} pt taller than the page has room for and cannot be broken.",
+        box.element,
+    )  # fmt: skip
 
 
 def place_float(box: Box, fragment: Fragment, around: FloatSpace, width: float, y: float) -> float:

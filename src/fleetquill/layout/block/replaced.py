@@ -8,8 +8,9 @@ from fleetquill.drawing.pictures import Picture
 from fleetquill.layout.boxes.boxes import PictureBox
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.fragments import PictureFragment
+from fleetquill.layout.contract.resume import Resume
 from fleetquill.layout.contract.sizing import Edges, edges_of, limits, own_height, own_width, to_border_box
-from fleetquill.layout.contract.space import Laid, Resume, Space
+from fleetquill.layout.contract.space import Laid, Space
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.style.values import resolve_auto
 

@@ -82,6 +82,7 @@ class Context:
         self.source = source
         self.place_of = place_of
         self.paragraphs = paragraphs  # short ones, by style and text: those of the press
+        self.said: set[tuple[str, str]] = set()  # what was pointed out already and is not to be for each page
         self.tallies: TallyView | None = None  # of the place in a table that is being laid out
         self.open_ledger = open_ledger
         self.formats = formats

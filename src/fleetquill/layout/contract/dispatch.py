@@ -8,8 +8,9 @@ from typing import Any, Final
 
 from fleetquill.layout.boxes.boxes import Box
 from fleetquill.layout.contract.context import Context
+from fleetquill.layout.contract.resume import Resume
 from fleetquill.layout.contract.sizing import edges_of, limits, own_width
-from fleetquill.layout.contract.space import Laid, Resume, Space
+from fleetquill.layout.contract.space import Laid, Space
 
 Layout = Callable[[Any, Space, Resume | None], Laid]
 ContentWidths = Callable[[Any, Context], tuple[float, float]]

@@ -5,6 +5,8 @@ from __future__ import annotations
 import math
 from typing import Final, NamedTuple
 
+from fleetquill.layout.contract.resume import BrokenFloat
+
 LEAST_BAND: Final = 0.01  # px of height that a box counts as having
 
 
@@ -23,6 +25,15 @@ class Floats:
 
     def __init__(self) -> None:
         self.rects: list[FloatRect] = []
+        self.broken: list[BrokenFloat] = []  # floats that go on on the next page
+
+    def mark(self) -> tuple[int, int]:
+        """How many floats there are, to go back to."""
+        return len(self.rects), len(self.broken)
+
+    def back_to(self, mark: tuple[int, int]) -> None:
+        """Forgets the floats that came since: what they stand in is laid out elsewhere."""
+        del self.rects[mark[0] :], self.broken[mark[1] :]
 
     def band(self, top: float, height: float, left: float, right: float) -> tuple[float, float]:
         """The edges of what is free between `left` and `right` over a height."""

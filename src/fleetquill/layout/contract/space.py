@@ -5,10 +5,10 @@ from __future__ import annotations
 import math
 from typing import NamedTuple
 
-from fleetquill.layout.boxes.boxes import CellBox
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.float_space import FloatSpace
 from fleetquill.layout.contract.fragments import Fragment
+from fleetquill.layout.contract.resume import Resume
 
 UNBOUNDED = math.inf
 SLACK = 0.01  # px that rounding may cost before a box counts as too tall
@@ -35,42 +35,6 @@ class Space(NamedTuple):
     fixed_height: float | None = None
     floats: FloatSpace | None = None
     in_columns: int = 0
-
-
-class Resume(NamedTuple):
-    """Where to go on: at which child, row or item, and where within.
-
-    `forced` is the kind of a forced break ('page', 'left', …) where one led here.
-    """
-
-    at: int = 0
-    inner: Inner = None
-    forced: str = ""
-
-
-class Cut(NamedTuple):
-    """Where a page ended in a flex or grid container: the height in the whole, and where its broken items go on.
-
-    `spent` is what pages since then have taken of the broken items alone.
-    """
-
-    at: float
-    broken: dict[int, Resume]
-    spent: float = 0.0
-
-
-class BrokenCells(NamedTuple):
-    """Where the cells of a row go on that was cut through."""
-
-    cells: tuple[tuple[CellBox, Resume], ...]
-
-
-Inner = Resume | Cut | BrokenCells | None
-
-
-def within(resume: Resume | None) -> Resume | None:
-    """Where to go on within a child, where that is a place between children again."""
-    return resume.inner if resume is not None and isinstance(resume.inner, Resume) else None
 
 
 class Laid(NamedTuple):

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from typing import Final, NamedTuple
 
-from fleetquill.layout.block.floats import lay_out_float, place_float
+from fleetquill.layout.block.floats import go_on_with_floats, set_float
 from fleetquill.layout.block.margins import is_root_of_context
 from fleetquill.layout.boxes.boxes import Box, Element, PictureBox, TextBox
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.dispatch import content_widths, layout
 from fleetquill.layout.contract.float_space import Floats, FloatSpace
 from fleetquill.layout.contract.fragments import AnchorFragment, Fragment, LineFault, LineFragment, TextSpan
+from fleetquill.layout.contract.resume import BrokenAtomic, BrokenLine, Resume
 from fleetquill.layout.contract.sizing import (
     clamp_height,
     clamp_width,
@@ -20,7 +21,7 @@ from fleetquill.layout.contract.sizing import (
     own_height,
     own_width,
 )
-from fleetquill.layout.contract.space import SLACK, Laid, Resume, Space
+from fleetquill.layout.contract.space import SLACK, UNBOUNDED, Laid, Space
 from fleetquill.layout.inline.boxes import LinesBox
 from fleetquill.layout.inline.first_line import first_line_children
 from fleetquill.layout.inline.inline_items import (
@@ -126,24 +127,42 @@ def _lay_out_lines(box: LinesBox, space: Space, resume: Resume | None) -> Laid:
         around = space.floats.moved(edges.left, top)
     if paragraph.anchors and paragraph.is_empty:
         return Laid(_only_anchors(box, paragraph, width, space), None)
-    filler = LineFiller(box, paragraph, inner, space, around)
+    filler = LineFiller(box, paragraph, inner, space._replace(width=inner, room=room), around)
     start = resume.at if resume else 0
-    lines, end = filler.fill(start, room)
+    going_on = filler.go_on(resume) if resume is not None else []
+    inner_place = resume.inner if resume is not None else None
+    broken = _go_on_line(inner_place.atomics, inner, filler.space) if isinstance(inner_place, BrokenLine) else None
+    used = broken.line.height if broken is not None else 0.0
+    if broken is not None and broken.atomics:
+        lines, end = list[Line](), start
+    else:
+        lines, end = filler.fill(start, room, used)
     count = len(paragraph.items)
-    if end < count or (lines and filler.height_of(lines) > room):
-        kept = _lines_kept(lines, room, style, filler, end, space.at_top, start)
-        if not kept:
-            if lines and not space.at_top:
+    forced: BrokenLine | None = None
+    if end < count or (lines and filler.height_of(lines) + used > room):
+        kept = _lines_kept(lines, room - used, style, filler, end, space.at_top, start)
+        if not kept and not (going_on or broken):
+            if not space.at_top or not lines:
                 return Laid(None, resume or Resume())
             kept = 1
+            forced = filler.break_line(lines[0], start, room)
+            if forced is not None:
+                lines[0] = filler.line(start)
+        filler.forget_floats(lines[kept - 1].end if kept else start)
         lines = lines[:kept]
-        end = lines[-1].end if lines else end
+        end = lines[-1].end if lines else start
     fragment = Fragment(box, width, 0.0)
+    for part in going_on:
+        _add_float(fragment, part, edges.left, top)
     y = top
+    if broken is not None:
+        broken.line.x, broken.line.y = edges.left, y
+        y += broken.line.height
+        fragment.children.append(broken.line)
     floating = filler.placed_floats
     for line in lines:
-        while floating and floating[0][0] < line.end:
-            _add_float(fragment, floating.pop(0)[1], edges.left, top)
+        while floating and floating[0].item < line.end:
+            _add_float(fragment, floating.pop(0).fragment, edges.left, top)
         built = line.fragment
         built.x += edges.left
         y += built.y  # what a line was moved down below floats
@@ -152,8 +171,9 @@ def _lay_out_lines(box: LinesBox, space: Space, resume: Resume | None) -> Laid:
         fragment.children.append(built)
     if filler.own_floats:
         y = max(y, top + filler.around.floats.bottom)
+    goes_on = filler.resume(end, forced if broken is None else BrokenLine(broken.atomics))
     fragment.first = resume is None
-    fragment.last = end >= count
+    fragment.last = goes_on is None
     if lines:
         fragment.baseline = lines[0].fragment.y + lines[0].fragment.baseline
     fragment.height = _height(box, space, y - top, top, edges.bottom, fragment)
@@ -161,7 +181,7 @@ def _lay_out_lines(box: LinesBox, space: Space, resume: Resume | None) -> Laid:
         fragment.height += edges.bottom
     if box.marker and fragment.first:
         place_marker(box.marker, fragment, space)
-    return Laid(fragment, None if fragment.last else Resume(end))
+    return Laid(fragment, goes_on)
 
 
 def _only_anchors(box: LinesBox, paragraph: Paragraph, width: float, space: Space) -> Fragment:
@@ -234,6 +254,38 @@ class Line(NamedTuple):
     end: int  # index after its last item
 
 
+class PlacedFloat(NamedTuple):
+    """A float of the paragraph: its item, where it was placed, and the floats before it."""
+
+    item: int
+    fragment: Fragment
+    mark: tuple[int, int]
+
+
+class GoingOn(NamedTuple):
+    """What stands on this page of a line that was cut through, and what goes on still."""
+
+    line: LineFragment
+    atomics: tuple[BrokenAtomic, ...]
+
+
+def _go_on_line(broken: tuple[BrokenAtomic, ...], width: float, space: Space) -> GoingOn:
+    """The boxes of a line that the page before has cut through: its words stand there."""
+    line = LineFragment(width, 0.0, 0.0)
+    rest: list[BrokenAtomic] = []
+    for atomic in broken:
+        laid = layout(atomic.box, _atomic_space(atomic.box, width, space, space.room), atomic.resume)
+        if laid.fragment is None:
+            rest.append(atomic)
+            continue
+        laid.fragment.x = atomic.x
+        line.items.append(laid.fragment)
+        line.height = line.baseline = max(line.height, laid.fragment.height)
+        if laid.resume is not None:
+            rest.append(atomic._replace(resume=laid.resume))
+    return GoingOn(line, tuple(rest))
+
+
 def _lines_kept(
     lines: list[Line],
     room: float,
@@ -275,7 +327,7 @@ class LineFiller:
         self.own_floats = around is None
         self.around = FloatSpace(Floats(), 0.0, 0.0) if around is None else around
         self.floats = bool(paragraph.floats or self.around.floats.rects)
-        self.placed_floats: list[tuple[int, Fragment]] = []  # with the item that each is
+        self.placed_floats: list[PlacedFloat] = []
         self.space = space
         style = paragraph.style
         self.indent = resolve(style.text_indent, width)
@@ -286,12 +338,30 @@ class LineFiller:
             self._lay_out_atomics()
         self.fill_width = self._balanced() if style.text_wrap == "balance" else width
 
-    def fill(self, start: int, room: float) -> tuple[list[Line], int]:
-        """Lines from item `start` until one does not fit into `room`; that one is among them."""
+    def go_on(self, resume: Resume) -> list[Fragment]:
+        """The parts of floats that stand here of those that the page before has cut through."""
+        parts = go_on_with_floats(resume.floats, self.around, self.space)
+        self.floats = self.floats or bool(parts)
+        return parts
+
+    def resume(self, end: int, line: BrokenLine | None) -> Resume | None:
+        """Where to go on after the item before `end`: with boxes of its line, or floats, that go on."""
+        inner = line if line is not None and line.atomics else None
+        floats = tuple(self.around.floats.broken) if self.own_floats else ()
+        if end >= len(self.paragraph.items) and inner is None and not floats:
+            return None
+        return Resume(end, inner, "", floats)
+
+    def fill(self, start: int, room: float, used: float = 0.0) -> tuple[list[Line], int]:
+        """Lines from item `start` until one does not fit into `room`; that one is among them.
+
+        Where a float in a line must wait for the next page, the line waits, too, and is not.
+        """
         lines: list[Line] = []
-        used = 0.0
         while start < len(self.paragraph.items):
             line = self._beside_floats(start, used, room) if self.floats else self.line(start)
+            if line is None:
+                break
             lines.append(line)
             start = line.end
             used += line.fragment.y + line.fragment.height
@@ -299,11 +369,11 @@ class LineFiller:
                 break
         return lines, start
 
-    def _beside_floats(self, start: int, y: float, room: float) -> Line:
+    def _beside_floats(self, start: int, y: float, room: float) -> Line | None:
         """A line in what floats leave free at `y`; floats that stand in it are placed first."""
         full, around = self.width, self.around
         height = sum(self.paragraph.strut)
-        placed = {index for index, _ in self.placed_floats}
+        placed = {placed.item for placed in self.placed_floats}
         pending = [index for index in self.paragraph.floats if index >= start and index not in placed]
         try:
             while True:
@@ -312,7 +382,8 @@ class LineFiller:
                 self.width = self.fill_width = max(0.0, right - left)
                 if not pending or pending[0] >= self._line_end(start):
                     break
-                self._place_float(pending.pop(0), y, full)
+                if not self._place_float(pending.pop(0), y):
+                    return None
             line = self.line(start)
         finally:
             self.width = self.fill_width = full
@@ -328,12 +399,51 @@ class LineFiller:
             stop += 1
         return paragraph.ends[stop] - paragraph.starts[start]
 
-    def _place_float(self, index: int, y: float, width: float) -> None:
+    def _place_float(self, index: int, y: float) -> bool:
         item = self.paragraph.items[index]
         assert isinstance(item, FloatItem)
-        fragment = lay_out_float(item.box, self.space._replace(width=width))
-        place_float(item.box, fragment, self.around, width, y)
-        self.placed_floats.append((index, fragment))
+        mark = self.around.floats.mark()
+        at_top = self.space.at_top and y == 0.0 and not self.placed_floats
+        placed = set_float(item.box, self.space, self.around, y, at_top=at_top)
+        if placed is None:
+            return False
+        self.placed_floats.append(PlacedFloat(index, placed[0], mark))
+        return True
+
+    def forget_floats(self, end: int) -> None:
+        """Floats in lines that wait for the next page wait, too."""
+        for number, placed in enumerate(self.placed_floats):
+            if placed.item >= end:
+                self.around.floats.back_to(placed.mark)
+                del self.placed_floats[number:]
+                return
+
+    def break_line(self, line: Line, start: int, room: float) -> BrokenLine | None:
+        """Cuts the boxes of a line that is taller than its page; the line is to be built again. None where it has
+        none that can be cut: then it says that it runs off the paper."""
+        over = line.fragment.height - room
+        if over <= SLACK:
+            return None
+        left_edges = {item.box: item.x for item in line.fragment.items if isinstance(item, Fragment)}
+        broken: list[BrokenAtomic] = []
+        for index in self.paragraph.atomics:
+            atomic = self.paragraph.items[index]
+            if not start <= index < line.end or not isinstance(atomic, Atomic):
+                continue
+            fragment = self.paragraph.laid[index]
+            if fragment.height <= room - over or isinstance(atomic.box, PictureBox):
+                continue
+            space = _atomic_space(atomic.box, self.width, self.space, max(0.0, fragment.height - over))
+            laid = layout(atomic.box, space, None)
+            if laid.fragment is not None and laid.resume is not None:
+                self.paragraph.laid[index] = laid.fragment
+                broken.append(BrokenAtomic(atomic.box, laid.resume, left_edges.get(atomic.box, 0.0)))
+        if not broken:
+            message = f"A line is {over * 0.75:.1f} pt taller than its page; it runs off the paper."
+            line.fragment.fault = LineFault(message, _element_of(self.box))
+            self.space.context.has_faults = True
+            return None
+        return BrokenLine(tuple(broken))
 
     def count_more(self, start: int, most: int) -> int:
         """How many lines follow, up to `most`."""
@@ -544,7 +654,14 @@ def _fitting(word: Word, run: TextRun, room: float) -> str:
 
 
 def _layout_atomic(box: Box, width: float, space: Space) -> Fragment:
-    """An inline-block or the like, shrunk to fit (CSS 2.2 §10.3.9)."""
+    """An inline-block or the like, whole."""
+    fragment = layout(box, _atomic_space(box, width, space, UNBOUNDED), None).fragment
+    assert fragment is not None
+    return fragment
+
+
+def _atomic_space(box: Box, width: float, space: Space, room: float) -> Space:
+    """The space of an inline-block or the like, shrunk to fit (CSS 2.2 §10.3.9)."""
     fixed = None
     if not isinstance(box, PictureBox):
         across = edges_of(box.style, width).across
@@ -552,10 +669,7 @@ def _layout_atomic(box: Box, width: float, space: Space) -> Fragment:
             least, most = content_widths(box, space.context)
             left, right = margin_left_right(box.style, width, None)
             fixed = max(least, min(most, width - left - right))
-    inner = Space(space.context, width, space.height, page=space.page, fixed_width=fixed)
-    fragment = layout(box, inner, None).fragment
-    assert fragment is not None
-    return fragment
+    return Space(space.context, width, space.height, room, space.page, fixed_width=fixed)
 
 
 def lines_content_widths(box: LinesBox, context: Context) -> tuple[float, float]:

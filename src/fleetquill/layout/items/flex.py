@@ -6,6 +6,7 @@ from fleetquill.layout.boxes.boxes import Box
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.dispatch import content_widths, least_content_width
 from fleetquill.layout.contract.fragments import Fragment
+from fleetquill.layout.contract.resume import Resume
 from fleetquill.layout.contract.sizing import (
     clamp_height,
     clamp_width,
@@ -17,7 +18,7 @@ from fleetquill.layout.contract.sizing import (
     own_width,
     to_border_box,
 )
-from fleetquill.layout.contract.space import SLACK, Laid, Resume, Space
+from fleetquill.layout.contract.space import SLACK, Laid, Space
 from fleetquill.layout.inline.lines import border_box_width
 from fleetquill.layout.items.boxes import FlexBox, Whole
 from fleetquill.layout.items.items import distribute, lay_out_item, layout_container, stand_anchors, whole_of

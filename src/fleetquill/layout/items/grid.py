@@ -9,6 +9,7 @@ from fleetquill.layout.boxes.boxes import PictureBox
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.dispatch import content_widths
 from fleetquill.layout.contract.fragments import Fragment
+from fleetquill.layout.contract.resume import Resume
 from fleetquill.layout.contract.sizing import (
     clamp_height,
     clamp_width,
@@ -19,7 +20,7 @@ from fleetquill.layout.contract.sizing import (
     own_height,
     own_width,
 )
-from fleetquill.layout.contract.space import Laid, Resume, Space
+from fleetquill.layout.contract.space import Laid, Space
 from fleetquill.layout.inline.lines import border_box_width
 from fleetquill.layout.items.boxes import GridBox, Whole
 from fleetquill.layout.items.grid_placement import Item, place_items

@@ -13,8 +13,9 @@ from fleetquill.layout.block import breaks
 from fleetquill.layout.boxes.boxes import Box
 from fleetquill.layout.contract.dispatch import layout
 from fleetquill.layout.contract.fragments import AnchorFragment, Fragment, StaticArea
+from fleetquill.layout.contract.resume import Cut, Resume
 from fleetquill.layout.contract.sizing import Edges
-from fleetquill.layout.contract.space import SLACK, UNBOUNDED, Cut, Laid, Resume, Space
+from fleetquill.layout.contract.space import SLACK, UNBOUNDED, Laid, Space
 from fleetquill.layout.items.boxes import ItemsBox, Whole
 
 MOST_KEPT: Final = 4  # sizes of one item that are kept

@@ -9,8 +9,9 @@ from fleetquill.layout.block.block import flow_children
 from fleetquill.layout.boxes.boxes import AnchorBox, BlockBox, Box
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.fragments import Fragment, LineFragment
+from fleetquill.layout.contract.resume import Resume, within
 from fleetquill.layout.contract.sizing import edges_of, length_or_zero
-from fleetquill.layout.contract.space import Resume, Space, within
+from fleetquill.layout.contract.space import Space
 from fleetquill.layout.table.boxes import TableBox
 from fleetquill.style.properties import ComputedStyle
 

@@ -10,13 +10,13 @@ from typing import TYPE_CHECKING, NamedTuple
 
 from fleetquill.layout.block.breaks import forced_kind
 from fleetquill.layout.boxes.boxes import BlockBox, Box
-from fleetquill.layout.contract.space import Resume, within
+from fleetquill.layout.contract.resume import Resume, within
 from fleetquill.layout.inline.boxes import LinesBox
 from fleetquill.style.page_selectors import PageKind
 
 if TYPE_CHECKING:
+    from fleetquill.layout.pages.page import PageFragment
     from fleetquill.layout.pages.page_marks import PageMarks
-    from fleetquill.layout.pages.pages import PageFragment
 
 
 class PageState(NamedTuple):
@@ -72,16 +72,16 @@ class KeptPages:
 
 def _is_plain(resume: Resume | None) -> bool:
     """Whether the place is one between blocks, or in lines: numbers alone say where it is."""
-    while resume is not None and isinstance(resume.inner, Resume):
+    while resume is not None and isinstance(resume.inner, Resume) and not resume.floats:
         resume = resume.inner
-    return resume is None or resume.inner is None
+    return resume is None or (resume.inner is None and not resume.floats)
 
 
 def _ends_inside(root: Box, resume: Resume | None) -> bool:
     """Whether the place is inside a box that was measured whole and shows a reference somewhere."""
     box = root
     while resume is not None:
-        if not isinstance(box, (BlockBox, LinesBox)):
+        if resume.floats or not isinstance(box, (BlockBox, LinesBox)):
             return box.moves
         if resume.at >= len(box.children):
             return False

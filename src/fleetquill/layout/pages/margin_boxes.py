@@ -8,7 +8,7 @@ from typing import Final, NamedTuple
 from fleetquill.layout.boxes.boxes import BlockBox, Box, PictureBox, TextBox
 from fleetquill.layout.boxes.counters import represent
 from fleetquill.layout.contract.context import Context
-from fleetquill.layout.contract.dispatch import content_widths, layout
+from fleetquill.layout.contract.dispatch import MODELS, content_widths, layout
 from fleetquill.layout.contract.fragments import Fragment
 from fleetquill.layout.contract.sizing import edges_of, own_height, own_width
 from fleetquill.layout.contract.space import Space
@@ -57,6 +57,8 @@ ALIGNMENT: Final = {  # CSS Paged Media 3 §5.2: (text-align, vertical-align)
     "left-top": ("center", "top"),
 }
 
+LEAST_OVER: Final = 1.0  # px that content may be larger than its box before that is pointed out
+
 Rect = tuple[float, float, float, float]  # x, y, width, height
 
 
@@ -71,6 +73,12 @@ def lay_out_margin_boxes(
             boxes[name] = _box(_aligned(style, name), numbers, marks, context)
     rects = _rectangles(boxes, area, context)
     return [_lay_out(name, box, rects[name], context) for name, box in boxes.items()]
+
+
+def shown_elements(styles: Mapping[str, ComputedStyle]) -> set[str]:
+    """The names of the running elements that margin boxes of those styles show."""
+    contents = [style.content for style in styles.values() if isinstance(style.content, tuple)]
+    return {part.name for content in contents for part in content if isinstance(part, generated.RunningElement)}
 
 
 def _aligned(style: ComputedStyle, name: str) -> ComputedStyle:
@@ -231,4 +239,20 @@ def _lay_out(name: str, box: Box, rect: Rect, context: Context) -> Fragment:
     shift = spare / 2 if align == "middle" else spare if align == "bottom" else 0.0
     for child in fragment.children:
         child.y += shift
+    _remark_fit(name, box, max(0.0, width - edges.across), -spare, context)
     return fragment
+
+
+def _remark_fit(name: str, box: Box, width: float, over: float, context: Context) -> None:
+    """What is larger than its margin box is said once for all pages."""
+    if over > LEAST_OVER:
+        what = f"taller than the margin box '{name}' by {over * 0.75:.1f} pt"
+    else:
+        over = MODELS[box.__class__][1](box, context)[0] - width
+        if over <= LEAST_OVER:
+            return
+        what = f"wider than the margin box '{name}' by {over * 0.75:.1f} pt"
+    if (name, what[:5]) not in context.said:
+        context.said.add((name, what[:5]))
+        element = next((child.element for child in box.children if child.element is not None), None)
+        context.remark("overflow", f"What stands in the margin is {what}.", element)

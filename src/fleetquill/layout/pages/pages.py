@@ -11,11 +11,13 @@ from fleetquill.layout.block.breaks import forced_kind, start_page
 from fleetquill.layout.boxes.boxes import Box
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.dispatch import layout
-from fleetquill.layout.contract.fragments import Fragment, lines_of, walk_past_quiet
-from fleetquill.layout.contract.space import SLACK, Laid, Resume, Space, within
+from fleetquill.layout.contract.fragments import lines_of
+from fleetquill.layout.contract.resume import Resume, within
+from fleetquill.layout.contract.space import SLACK, Laid, Space
 from fleetquill.layout.pages.footnotes import Notes, Waiting, called_notes, lay_out_notes
 from fleetquill.layout.pages.kept_pages import KeptPage, KeptPages, PageState
-from fleetquill.layout.pages.margin_boxes import PageArea, PageNumbers, lay_out_margin_boxes
+from fleetquill.layout.pages.margin_boxes import PageArea, shown_elements
+from fleetquill.layout.pages.page import PageFragment
 from fleetquill.layout.pages.page_marks import PageMarks
 from fleetquill.layout.pages.position import Rect, place_positioned
 from fleetquill.style.cascade import Cascade
@@ -29,67 +31,6 @@ LEAST_AREA: Final = 1.0  # px that the page area keeps, whatever the margins
 ROLL: Final = 1e7  # px that a page has which is as tall as its content
 LONGEST_PAGE: Final = 14_400 / 0.75  # px; readers take no taller one (ISO 32000-2 annex C.2)
 MOST_TRIES: Final = 6  # layouts of one page until its footnotes have their room
-BLEED_WITH_MARKS: Final = 8.0  # px; 'auto' is 6pt where there are crop marks (CSS Paged Media 3 §7.2)
-
-
-class PageFragment:
-    """One laid-out page: its area, what stands on it, and its margin boxes' styles."""
-
-    __slots__ = ("_places", "area", "boxes", "content", "counter", "kind", "layered", "marks", "notes", "style")
-
-    def __init__(self, kind: PageKind, area: PageArea, style: ComputedStyle, boxes: dict[str, ComputedStyle]) -> None:
-        self.kind = kind
-        self.area = area
-        self.style = style
-        self.boxes = boxes
-        self.content: Fragment | None = None
-        self.notes: Fragment | None = None
-        self.counter = 0  # what counter(page) says
-        self.marks = PageMarks()
-        self.layered = False
-        self._places: list[tuple[str, float, float]] | None = None
-
-    def emptied(self) -> PageFragment:
-        """The page without its content: what is kept of a page that has been painted."""
-        page = PageFragment(self.kind, self.area, self.style, self.boxes)
-        page.counter, page.marks = self.counter, self.marks
-        return page
-
-    def margin_boxes(self, pages: int, context: Context) -> list[Fragment]:
-        """The margin boxes; `pages` is known when the last page is."""
-        context.page, context.page_counter = self.kind.number, self.counter
-        numbers = PageNumbers(self.counter, pages)
-        return lay_out_margin_boxes(self.boxes, self.area, numbers, self.marks, context)
-
-    @property
-    def has_margin_boxes(self) -> bool:
-        return any(name != "footnote" for name in self.boxes)
-
-    @property
-    def parts(self) -> list[Fragment]:
-        """The page area's content and the notes below it."""
-        return [part for part in (self.content, self.notes) if part is not None]
-
-    @property
-    def places(self) -> list[tuple[str, float, float]]:
-        """Identifiers on the finished page with the place where their element begins, in px."""
-        if self._places is None:
-            self._places = []
-            for placed in (placed for part in self.parts for placed in walk_past_quiet(part)):
-                element = placed.box.element
-                if element is not None and placed.first:
-                    name = element.get("id") or (element.get("name") if element.tag == "a" else None)
-                    if name:
-                        self._places.append((name, placed.x, placed.y))
-        return self._places
-
-    @property
-    def bleed(self) -> float:
-        """Px that the page is painted beyond its edges."""
-        bleed = self.style.bleed
-        if isinstance(bleed, str):
-            return BLEED_WITH_MARKS if "crop" in self.style.marks else 0.0
-        return bleed
 
 
 def page_area(style: ComputedStyle) -> PageArea:
@@ -131,6 +72,7 @@ class _PageRun:
         self.marks = PageMarks()
         self.carried: list[Waiting] = []
         self.ended = False
+        self.shown: set[str] = set()  # running elements that margin boxes of any page show
 
     def run(self) -> Iterator[PageFragment]:
         while True:
@@ -142,6 +84,7 @@ class _PageRun:
             before = self.resume
             yield self._kept(kind, self.kept) if self.kept is not None else self._filled(kind)
             if self.resume is None and not self.carried:
+                self._remark_unshown()
                 return
             if self.resume is not None and self.resume == before:
                 self.context.remark(
@@ -149,6 +92,13 @@ class _PageRun:
                 )
                 return
             self.ended = self.resume is None
+
+    def _remark_unshown(self) -> None:
+        """Running elements that no margin box shows are nowhere."""
+        for name, uses in self.marks.running.items():
+            box = uses.pick("last")
+            if name not in self.shown and box is not None:
+                self.context.remark("running", f"No margin box shows the running element '{name}'.", box.element)
 
     def _filled(self, kind: PageKind) -> PageFragment:
         page = self._page(kind)
@@ -160,6 +110,7 @@ class _PageRun:
         context, before, carried = self.context, self._state(), self.carried
         again = kept.again(kind, before) if not carried else None
         if again is not None:
+            self.shown |= shown_elements(again.page.boxes)
             self.resume, self.counter, self.marks = again.after
             return again.page
         context.shows_references = False
@@ -230,6 +181,7 @@ class _PageRun:
             self._remark_faults(page)
         page.marks = self.marks.following()
         if context.has_page_marks:
+            self.shown |= shown_elements(page.boxes)
             for part in page.parts:
                 page.marks.read(part, area.top)
             if page.marks.number is not None:

@@ -8,8 +8,9 @@ from typing import Final, NamedTuple
 
 from fleetquill.layout.boxes.boxes import CellBox, RowBox
 from fleetquill.layout.contract.fragments import Fragment
+from fleetquill.layout.contract.resume import Resume
 from fleetquill.layout.contract.sizing import own_height
-from fleetquill.layout.contract.space import UNBOUNDED, Resume, Space
+from fleetquill.layout.contract.space import UNBOUNDED, Space
 from fleetquill.layout.table.cells import CellPiece, cell_baseline, lay_out_cell, move_content
 from fleetquill.layout.table.grid import GridCell
 from fleetquill.layout.table.measures import Geometry

@@ -8,8 +8,9 @@ from fleetquill.layout.block.block import flow_children
 from fleetquill.layout.boxes.boxes import CellBox
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.fragments import Fragment
+from fleetquill.layout.contract.resume import Resume
 from fleetquill.layout.contract.sizing import own_height
-from fleetquill.layout.contract.space import Resume, Space
+from fleetquill.layout.contract.space import Space
 from fleetquill.layout.inline.boxes import LinesBox
 from fleetquill.layout.inline.lines import paragraph_of, single_line
 from fleetquill.layout.table.borders import cell_edges

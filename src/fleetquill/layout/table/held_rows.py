@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from fleetquill.layout.block import breaks
 from fleetquill.layout.boxes.boxes import CellBox
-from fleetquill.layout.contract.space import UNBOUNDED, Resume, Space
+from fleetquill.layout.contract.resume import Resume
+from fleetquill.layout.contract.space import UNBOUNDED, Space
 from fleetquill.layout.table.bands import Band, Places, RowLayout
 from fleetquill.layout.table.boxes import TableBox
 from fleetquill.layout.table.geometry import contributions_of

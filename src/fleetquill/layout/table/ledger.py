@@ -14,7 +14,8 @@ from typing import Final
 from fleetquill.drawing.rows import Cell
 from fleetquill.layout.boxes.boxes import CellBox, TextBox
 from fleetquill.layout.contract.context import Context
-from fleetquill.layout.contract.space import UNBOUNDED, Laid, Resume, Space
+from fleetquill.layout.contract.resume import Resume
+from fleetquill.layout.contract.space import UNBOUNDED, Laid, Space
 from fleetquill.layout.inline.boxes import LinesBox
 from fleetquill.layout.table.bands import Band, Places, RowLayout
 from fleetquill.layout.table.boxes import LedgerBox

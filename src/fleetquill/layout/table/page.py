@@ -7,8 +7,9 @@ from typing import NamedTuple
 from fleetquill.layout.boxes.boxes import Box, RowGroupBox
 from fleetquill.layout.contract.dispatch import layout
 from fleetquill.layout.contract.fragments import Fragment
+from fleetquill.layout.contract.resume import BrokenCells, Resume
 from fleetquill.layout.contract.sizing import own_height
-from fleetquill.layout.contract.space import SLACK, UNBOUNDED, BrokenCells, Laid, Resume, Space
+from fleetquill.layout.contract.space import SLACK, UNBOUNDED, Laid, Space
 from fleetquill.layout.table.bands import FROM_THE_START, Band, Places, RowLayout, row_fragments
 from fleetquill.layout.table.boxes import RowsBox, TableBox
 from fleetquill.layout.table.cells import move_content

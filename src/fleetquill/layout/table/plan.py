@@ -6,7 +6,7 @@ from typing import NamedTuple, Protocol
 
 from fleetquill.drawing.rows import Cell
 from fleetquill.layout.boxes.boxes import CellBox
-from fleetquill.layout.contract.space import Resume
+from fleetquill.layout.contract.resume import Resume
 from fleetquill.layout.table.bands import Band, Places
 from fleetquill.layout.table.measures import Stencil
 

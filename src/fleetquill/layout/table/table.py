@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from fleetquill.layout.contract.context import Context
+from fleetquill.layout.contract.resume import Resume
 from fleetquill.layout.contract.sizing import edges_of, own_height
-from fleetquill.layout.contract.space import Laid, Resume, Space
+from fleetquill.layout.contract.space import Laid, Space
 from fleetquill.layout.table.boxes import TableBox
 from fleetquill.layout.table.geometry import collapsed_of, columns_of, geometry_of, grid_of, least_of_captions
 from fleetquill.layout.table.held_rows import HeldRows

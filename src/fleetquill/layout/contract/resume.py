@@ -1,0 +1,69 @@
+"""Where layout goes on: a place between children, and what each formatting model has to say of the place within."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+from fleetquill.layout.boxes.boxes import Box, CellBox
+
+
+class Resume(NamedTuple):
+    """Where to go on: at which child, row or item, and where within.
+
+    `forced` is the kind of a forced break ('page', 'left', …) where one led here. `floats` are those
+    of the formatting context that the box begins which go on, too.
+    """
+
+    at: int = 0
+    inner: Inner = None
+    forced: str = ""
+    floats: tuple[BrokenFloat, ...] = ()
+
+
+class BrokenFloat(NamedTuple):
+    """A float that a page has cut through: where it goes on, and the margin box that it had across."""
+
+    box: Box
+    resume: Resume
+    left_side: bool
+    left: float  # px of its formatting context
+    width: float
+
+
+class Cut(NamedTuple):
+    """Where a page ended in a flex or grid container: the height in the whole, and where its broken items go on.
+
+    `spent` is what pages since then have taken of the broken items alone.
+    """
+
+    at: float
+    broken: dict[int, Resume]
+    spent: float = 0.0
+
+
+class BrokenCells(NamedTuple):
+    """Where the cells of a row go on that was cut through."""
+
+    cells: tuple[tuple[CellBox, Resume], ...]
+
+
+class BrokenAtomic(NamedTuple):
+    """A box of a line that a page has cut through: where it goes on, and its left edge in the line."""
+
+    box: Box
+    resume: Resume
+    x: float
+
+
+class BrokenLine(NamedTuple):
+    """The boxes of a line that go on; its words stand on the page before."""
+
+    atomics: tuple[BrokenAtomic, ...]
+
+
+Inner = Resume | Cut | BrokenCells | BrokenLine | None
+
+
+def within(resume: Resume | None) -> Resume | None:
+    """Where to go on within a child, where that is a place between children again."""
+    return resume.inner if resume is not None and isinstance(resume.inner, Resume) else None

@@ -1,0 +1,80 @@
+"""One laid-out page."""
+
+from __future__ import annotations
+
+from typing import Final
+
+from fleetquill.layout.contract.context import Context
+from fleetquill.layout.contract.fragments import Fragment, walk_past_quiet
+from fleetquill.layout.pages.margin_boxes import PageArea, PageNumbers, lay_out_margin_boxes
+from fleetquill.layout.pages.page_marks import PageMarks
+from fleetquill.style.page_selectors import PageKind
+from fleetquill.style.properties import ComputedStyle
+
+BLEED_WITH_MARKS: Final = 8.0  # px; 'auto' is 6pt where there are crop marks (CSS Paged Media 3 §7.2)
+
+
+class PageFragment:
+    """One laid-out page: its area, what stands on it, and its margin boxes' styles."""
+
+    __slots__ = (
+        *("_margins", "_places", "area", "boxes", "content", "counter"),
+        *("kind", "layered", "marks", "notes", "style"),
+    )
+
+    def __init__(self, kind: PageKind, area: PageArea, style: ComputedStyle, boxes: dict[str, ComputedStyle]) -> None:
+        self.kind = kind
+        self.area = area
+        self.style = style
+        self.boxes = boxes
+        self.content: Fragment | None = None
+        self.notes: Fragment | None = None
+        self.counter = 0  # what counter(page) says
+        self.marks = PageMarks()
+        self.layered = False
+        self._places: list[tuple[str, float, float]] | None = None
+        self._margins: list[Fragment] | None = None
+
+    def emptied(self) -> PageFragment:
+        """The page without its content: what is kept of a page that has been painted."""
+        page = PageFragment(self.kind, self.area, self.style, self.boxes)
+        page.counter, page.marks, page._margins = self.counter, self.marks, self._margins
+        return page
+
+    def margin_boxes(self, pages: int, context: Context) -> list[Fragment]:
+        """The margin boxes; `pages` is known when the last page is."""
+        if self._margins is None:
+            context.page, context.page_counter = self.kind.number, self.counter
+            numbers = PageNumbers(self.counter, pages)
+            self._margins = lay_out_margin_boxes(self.boxes, self.area, numbers, self.marks, context)
+        return self._margins
+
+    @property
+    def has_margin_boxes(self) -> bool:
+        return any(name != "footnote" for name in self.boxes)
+
+    @property
+    def parts(self) -> list[Fragment]:
+        """The page area's content and the notes below it."""
+        return [part for part in (self.content, self.notes) if part is not None]
+
+    @property
+    def places(self) -> list[tuple[str, float, float]]:
+        """Identifiers on the finished page with the place where their element begins, in px."""
+        if self._places is None:
+            self._places = []
+            for placed in (placed for part in self.parts for placed in walk_past_quiet(part)):
+                element = placed.box.element
+                if element is not None and placed.first:
+                    name = element.get("id") or (element.get("name") if element.tag == "a" else None)
+                    if name:
+                        self._places.append((name, placed.x, placed.y))
+        return self._places
+
+    @property
+    def bleed(self) -> float:
+        """Px that the page is painted beyond its edges."""
+        bleed = self.style.bleed
+        if isinstance(bleed, str):
+            return BLEED_WITH_MARKS if "crop" in self.style.marks else 0.0
+        return bleed

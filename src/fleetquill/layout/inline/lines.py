@@ -142,7 +142,8 @@ def _lay_out_lines(box: LinesBox, space: Space, resume: Resume | None) -> Laid:
     if end < count or (lines and filler.height_of(lines) + used > room):
         kept = _lines_kept(lines, room - used, style, filler, end, space.at_top, start)
         if not kept and not (going_on or broken):
-            if not space.at_top or not lines:
+            waits = bool(lines) and lines[0].fragment.y > SLACK and not filler.placed_floats  # below floats around it
+            if not space.at_top or not lines or waits:
                 return Laid(None, resume or Resume())
             kept = 1
             forced = filler.break_line(lines[0], start, room)
@@ -421,19 +422,20 @@ class LineFiller:
     def break_line(self, line: Line, start: int, room: float) -> BrokenLine | None:
         """Cuts the boxes of a line that is taller than its page; the line is to be built again. None where it has
         none that can be cut: then it says that it runs off the paper."""
-        over = line.fragment.height - room
+        over = line.fragment.y + line.fragment.height - room
         if over <= SLACK:
             return None
+        within = [index for index in self.paragraph.atomics if start <= index < line.end]
+        tallest = max((self.paragraph.laid[index].height for index in within), default=0.0)
+        limit = max(0.0, tallest - over)  # what the tallest of them may have
         left_edges = {item.box: item.x for item in line.fragment.items if isinstance(item, Fragment)}
         broken: list[BrokenAtomic] = []
-        for index in self.paragraph.atomics:
+        for index in within:
             atomic = self.paragraph.items[index]
-            if not start <= index < line.end or not isinstance(atomic, Atomic):
+            assert isinstance(atomic, Atomic)
+            if self.paragraph.laid[index].height <= limit or isinstance(atomic.box, PictureBox):
                 continue
-            fragment = self.paragraph.laid[index]
-            if fragment.height <= room - over or isinstance(atomic.box, PictureBox):
-                continue
-            space = _atomic_space(atomic.box, self.width, self.space, max(0.0, fragment.height - over))
+            space = _atomic_space(atomic.box, self.width, self.space, limit)
             laid = layout(atomic.box, space, None)
             if laid.fragment is not None and laid.resume is not None:
                 self.paragraph.laid[index] = laid.fragment
@@ -455,7 +457,7 @@ class LineFiller:
 
     @staticmethod
     def height_of(lines: list[Line]) -> float:
-        return sum([line.fragment.height for line in lines])
+        return sum([line.fragment.y + line.fragment.height for line in lines])
 
     def _line_end(self, start: int) -> int:
         if self.pretty and not self.floats:
@@ -675,15 +677,22 @@ def _atomic_space(box: Box, width: float, space: Space, room: float) -> Space:
 def lines_content_widths(box: LinesBox, context: Context) -> tuple[float, float]:
     """Min-content and max-content widths of the content box."""
     paragraph = paragraph_of(box, context)
-    for index in paragraph.atomics:
-        atomic = paragraph.items[index]
-        assert isinstance(atomic, Atomic)
-        _, most = content_widths(atomic.box, context)
-        left, right = margin_left_right(atomic.box.style, 0.0, None)
-        paragraph.set_width(index, most + left + right)
     narrow, wide = paragraph.content_widths()
+    if paragraph.atomics:
+        narrow = _with_atomics(paragraph, context, 0)[0]
+        wide = _with_atomics(paragraph, context, 1)[1]
     indent = box.style.text_indent
     if indent == 0.0:
         return narrow, wide
     indent = resolve(indent, 0.0)
     return narrow + max(0.0, indent), wide + max(0.0, indent)
+
+
+def _with_atomics(paragraph: Paragraph, context: Context, which: int) -> tuple[float, float]:
+    """The paragraph's widths where its atomic boxes are as narrow as they can be (0), or as wide as they want (1)."""
+    for index in paragraph.atomics:
+        atomic = paragraph.items[index]
+        assert isinstance(atomic, Atomic)
+        left, right = margin_left_right(atomic.box.style, 0.0, None)
+        paragraph.set_width(index, content_widths(atomic.box, context)[which] + left + right)
+    return paragraph.content_widths()

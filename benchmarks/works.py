@@ -17,7 +17,7 @@ from typing import Any, NamedTuple
 import fleetquill as fq
 from benchmarks.floors import Floor, blocks_of, fonts
 from fleetquill.demo import documents
-from fleetquill.intake.records import read_data
+from fleetquill.tree.data import read_data
 
 DEMO = Path(documents.__file__).parent
 NOUNS = (

@@ -11,15 +11,13 @@ from pathlib import Path
 from PIL import Image
 
 import fleetquill as fq
-from fleetquill.intake.pictures import read_pictures
 
 
 def main(folder: Path) -> fq.Edition:
     for name, color in (("morning.jpg", "#7eacce"), ("evening.jpg", "#ecb078")):
         Image.new("RGB", (1500, 900), color).save(folder / name)
-    edition = fq.compose(
-        read_pictures([folder / "morning.jpg", folder / "evening.jpg"], page="A6 landscape", margin="5mm")
-    )
+    pictures = [folder / "morning.jpg", folder / "evening.jpg"]
+    edition = fq.compose(fq.Manuscript.from_pictures(pictures, page="A6 landscape", margin="5mm"))
     print(edition.save(folder / "pictures.pdf"))
     return edition
 

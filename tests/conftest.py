@@ -12,7 +12,7 @@ import pytest
 
 import fleetquill as fq
 from fleetquill.demo import documents
-from fleetquill.intake.records import read_data
+from fleetquill.tree.data import read_data
 
 DEMO = Path(documents.__file__).parent
 PLAIN = """<style>

@@ -171,7 +171,7 @@ def test_thresholds_of_the_collector_that_are_set_meanwhile_stay(press):
 def test_a_missing_document_is_an_error_that_says_so(tmp_path):
     with pytest.raises(fq.SourceError, match=r"none\.html: The document does not exist"):
         fq.compose(tmp_path / "none.html")
-    with pytest.raises(fq.SourceError, match="is a folder"):
+    with pytest.raises(fq.SourceError, match="The folder has no pictures"):
         fq.compose(tmp_path)
 
 

@@ -12,7 +12,7 @@ import pytest
 
 import fleetquill as fq
 from conftest import DEMO
-from fleetquill.intake.records import read_data
+from fleetquill.tree.data import read_data
 
 
 @pytest.mark.parametrize("name", ["short", "long"])

@@ -33,7 +33,7 @@ if TYPE_CHECKING:
     from fleetquill.authoring.inline import value as value
     from fleetquill.authoring.manuscript import Manuscript as Manuscript
     from fleetquill.authoring.plate import Plate as Plate
-    from fleetquill.delivery import safe_name as safe_name
+    from fleetquill.drawing.paged import Bookmark as Bookmark
     from fleetquill.edition import Edition as Edition
     from fleetquill.edition import Page as Page
     from fleetquill.edition import Placement as Placement
@@ -47,11 +47,11 @@ if TYPE_CHECKING:
     from fleetquill.errors import StrictError as StrictError
     from fleetquill.errors import TemplateError as TemplateError
     from fleetquill.errors import Where as Where
+    from fleetquill.output.delivery import safe_name as safe_name
     from fleetquill.policy import Policy as Policy
     from fleetquill.press import Press as Press
     from fleetquill.press import Summary as Summary
     from fleetquill.remarks import Remark as Remark
-    from fleetquill.structure.bookmarks import Bookmark as Bookmark
     from fleetquill.tree.column import Column as Column
 
 __version__ = "0.1.0"
@@ -59,7 +59,7 @@ __version__ = "0.1.0"
 _HOMES = {
     "compose": "api",
     "write": "api",
-    "safe_name": "delivery",
+    "safe_name": "output.delivery",
     "Edition": "edition",
     "Page": "edition",
     "Placement": "edition",
@@ -92,7 +92,7 @@ _HOMES = {
     "value": "authoring.inline",
     "Manuscript": "authoring.manuscript",
     "Plate": "authoring.plate",
-    "Bookmark": "structure.bookmarks",
+    "Bookmark": "drawing.paged",
     "Policy": "policy",
     "Press": "press",
     "Summary": "press",

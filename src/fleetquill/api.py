@@ -4,16 +4,19 @@ from __future__ import annotations
 
 import os
 from collections.abc import Sequence
-from functools import cache
-from typing import BinaryIO
+from typing import BinaryIO, Final
 
+from fleetquill.caches import Cache
 from fleetquill.edition import Edition
 from fleetquill.press import Data, Press, Source, Summary
 
+MOST_PRESSES: Final = 32  # by locale
 
-@cache
+_presses: Cache[str, Press] = Cache(MOST_PRESSES)
+
+
 def _press(locale: str) -> Press:
-    return Press(locale=locale)
+    return _presses.get(locale) or _presses.put(locale, Press(locale=locale))
 
 
 def compose(
@@ -35,9 +38,10 @@ def write(
     source: Source,
     target: str | os.PathLike[str] | BinaryIO,
     *,
+    kind: str | None = None,
     data: Data | None = None,
     styles: Sequence[str | os.PathLike[str]] = (),
     locale: str = "en",
 ) -> Summary:
     """Lays out a document and writes it in one streaming run: see Press.write."""
-    return _press(locale).write(source, target, data=data, styles=styles)
+    return _press(locale).write(source, target, kind=kind, data=data, styles=styles)

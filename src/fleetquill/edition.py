@@ -9,11 +9,12 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import BinaryIO, NamedTuple
 
+from fleetquill.drawing.paged import Bookmark
 from fleetquill.errors import OptionError, OutputError, Where
 from fleetquill.layout.contract.fragments import walk
 from fleetquill.layout.pages.page import PageFragment
 from fleetquill.remarks import Remark
-from fleetquill.structure.bookmarks import Bookmark, bookmarks_of, nested
+from fleetquill.structure.bookmarks import bookmarks_of, nested
 from fleetquill.structure.text import text_of
 from fleetquill.style.selectors import SelectorError, Siblings, parse_selectors
 from fleetquill.style.tokens import Token
@@ -138,7 +139,7 @@ class Edition:
         Content-Type, Content-Disposition (RFC 6266; the name may be in any script), Content-Length
         and ETag. `inline` shows the file in the browser; else it is downloaded.
         """
-        from fleetquill.delivery import content_disposition
+        from fleetquill.output.delivery import content_disposition
 
         content = self.to_bytes()
         return {

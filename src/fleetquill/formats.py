@@ -22,19 +22,29 @@ MOST_PATTERNS: Final = 256
 MOST_DATES: Final = 4_096
 
 
+def check_locale(locale: str) -> None:
+    """Raises OptionError where a locale is none. The usual one is known to be one without a look."""
+    if locale != "en":
+        _locale(locale)
+
+
+def _locale(name: str) -> Locale:
+    from babel import Locale, UnknownLocaleError
+
+    try:
+        return Locale.parse(name.replace("-", "_"))
+    except (UnknownLocaleError, ValueError, TypeError, AttributeError) as error:
+        raise OptionError(
+            f"The locale '{name}' is not known.",
+            remedy="Use a language or a language and a country: 'de', 'en-IE'.",
+        ) from error
+
+
 class Formats:
     """The formats of one locale, such as 'en-IE' or 'de'."""
 
     def __init__(self, locale: str) -> None:
-        from babel import Locale, UnknownLocaleError
-
-        try:
-            self.locale = Locale.parse(locale.replace("-", "_"))
-        except (UnknownLocaleError, ValueError) as error:
-            raise OptionError(
-                f"The locale '{locale}' is not known.",
-                remedy="Use a language or a language and a country: 'de', 'en-IE'.",
-            ) from error
+        self.locale = _locale(locale)
 
     def money(self, value: Any, currency: str = "EUR") -> str:
         """An amount with its currency as the locale writes it."""

@@ -15,7 +15,6 @@ from PIL import Image
 import fleetquill as fq
 from fleetquill.graphics import qr
 from fleetquill.graphics.svg.paths import bounds, path_data
-from fleetquill.intake.pictures import read_pictures
 
 RED, GREEN, BLUE, WHITE = (255, 0, 0), (0, 128, 0), (0, 0, 255), (255, 255, 255)
 
@@ -414,16 +413,16 @@ def test_a_folder_of_pictures_becomes_a_page_for_each(tmp_path, press):
     (tmp_path / "2.png").write_bytes(picture((300, 450), "PNG"))
     (tmp_path / "3.svg").write_text('<svg xmlns="http://www.w3.org/2000/svg" width="96" height="48"/>')
     (tmp_path / "note.txt").write_text("x")
-    edition = press.compose(read_pictures([tmp_path]))
+    edition = press.compose(fq.Manuscript.from_pictures([tmp_path]))
     assert [(p.width, p.height) for p in edition.pages] == [(144, 72), (144, 216), (72, 36)]
-    fitted = press.compose(read_pictures([tmp_path / "1.jpg"], page="A4", margin="10mm"))
+    fitted = press.compose(fq.Manuscript.from_pictures([tmp_path / "1.jpg"], page="A4", margin="10mm"))
     (place,) = fitted.locate("img")
     assert place.width == pytest.approx(190 / 25.4 * 72, abs=0.02) and place.y == pytest.approx(
         (297 - 95) / 2 / 25.4 * 72, abs=0.05
     )
     for bad in (tmp_path / "gone.jpg", tmp_path / "note.txt"):
         with pytest.raises(fq.SourceError):
-            read_pictures([bad])
+            fq.Manuscript.from_pictures([bad])
 
 
 def test_a_press_keeps_drawings_by_content_and_not_by_name(tmp_path):

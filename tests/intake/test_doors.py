@@ -8,7 +8,7 @@ import pytest
 
 import fleetquill as fq
 from fleetquill.formats import Formats
-from fleetquill.intake.records import read_data
+from fleetquill.tree.data import read_data
 
 
 def text(template: str, data: dict, **options) -> str:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import dataclasses
 import io
 import re
+import threading
 from decimal import Decimal
 
 import pytest
@@ -13,6 +14,8 @@ from hypothesis import strategies as st
 
 import fleetquill as fq
 from fleetquill import Column
+from fleetquill.layout.table.row_stream import LedgerColumn, LedgerPlan, RowStream
+from fleetquill.tree.rows import HeldRows, SpooledRows, read_rows
 
 STYLE = (
     "<html lang=en><style>@page{size:400px 300px;margin:20px;@bottom-right{content:counter(page) '/' counter(pages)}}"
@@ -220,11 +223,96 @@ def test_a_generator_that_fails_halfway_leaves_no_file(tmp_path):
     assert list(tmp_path.iterdir()) == []
 
 
-def test_an_iterator_is_read_once_and_says_so_the_second_time():
-    manuscript = ledger(iter(rows(3)))
-    fq.compose(manuscript)
-    with pytest.raises(fq.DataError, match="have been read already"):
-        fq.compose(manuscript)
+@pytest.mark.parametrize("count", [3, 512, 513, 20_000])
+def test_an_iterator_is_kept_for_the_second_time(count):
+    manuscript = ledger(iter(rows(count)))
+    first, second = (fq.compose(manuscript) for _ in range(2))
+    assert first.to_bytes() == second.to_bytes() and first.page_count > count / 60
+
+
+def test_an_iterator_that_fails_fails_again_and_loses_nothing():
+    def failing():
+        yield from rows(700)
+        raise RuntimeError("the database went away")
+
+    manuscript = ledger(failing())
+    for _ in range(2):
+        with pytest.raises(RuntimeError, match="went away"):
+            fq.compose(manuscript)
+
+
+@pytest.mark.parametrize("kind", [iter, list])
+@pytest.mark.parametrize(
+    "reference",
+    ["contents", "<p class=pages>", "<p>see <a class=page href='#end'></a></p>"],
+)
+def test_long_ledgers_stand_in_documents_with_references(kind, reference):
+    style = ".pages::before{content:counter(pages)} .page::before{content:target-counter(attr(href),page)}"
+    manuscript = fq.Manuscript(page="A5", style=style)
+    if reference == "contents":
+        manuscript.contents()
+    else:
+        manuscript.html(reference)
+    manuscript.heading("Log")
+    manuscript.ledger(kind([(f"w{number:05d}", number) for number in range(3000)]), COLUMNS_OF_TWO)
+    manuscript.html("<p id=end>end")
+    edition = fq.compose(manuscript)
+    text = "\n".join(page.text for page in edition.pages)
+    assert re.findall(r"w\d{5}", text) == [f"w{number:05d}" for number in range(3000)]
+    assert text.count("4,498,500") == 1
+    number = str(edition.page_count)
+    assert reference == "contents" or number in edition.pages[0].text
+
+
+COLUMNS_OF_TWO = [Column("word"), Column("sum", form="#,##0", align="right", total="sum", carry=True)]
+
+
+class Unwritable:
+    """A value that cannot go to a file."""
+
+    def __init__(self, number):
+        self.number = number
+        self.lock = threading.Lock()
+
+    def __str__(self):
+        return f"w{self.number:05d}"
+
+
+def test_rows_that_cannot_be_written_to_a_file_are_held():
+    source = SpooledRows(read_rows(((Unwritable(number),) for number in range(12_000)), [Column("x")]))
+    for at in (0, 5_000, 11_999, 12_000):
+        assert [str(value) for (value,) in source.open(at)] == [f"w{number:05d}" for number in range(at, 12_000)]
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.integers(0, 9_000), st.lists(st.integers(0, 9_500), min_size=1, max_size=6))
+def test_spooled_rows_can_be_opened_anywhere_and_again(count, places):
+    source = SpooledRows(read_rows(((number,) for number in range(count)), [Column("x")]))
+    opened = [source.open(place) for place in places]
+    for _ in range(3):  # side by side
+        for place, rows_from in zip(places, opened, strict=True):
+            found = next(rows_from, None)
+            assert found is None or found[0] >= place
+    for place in places:
+        assert list(source.open(place)) == [(number,) for number in range(place, count)]
+
+
+@settings(max_examples=80, deadline=None)
+@given(st.lists(st.integers(0, 3_000), min_size=1, max_size=12), st.booleans())
+def test_a_stream_goes_back_and_knows_its_sums(places, grouped):
+    values = [(f"g{number // 7}", Decimal(number)) for number in range(2_500)]
+    columns = [LedgerColumn("name", str, False), LedgerColumn("sum", str, True)]
+    source = HeldRows(values, [Column("name"), Column("sum")], "rows")
+    stream = RowStream(LedgerPlan(columns, source, 0 if grouped else None, "rows"))
+    for place in places:
+        text = stream.text(place)
+        assert text == ((f"g{place // 7}", str(place)) if place < 2_500 else None)
+        below = min(place, 2_500)
+        assert stream.sums(below) == {"sum": Decimal(below * (below - 1) // 2)}
+        if grouped and below:
+            first = (below - 1) // 7 * 7
+            assert stream.group_sums(below) == {"sum": Decimal(sum(range(first, below)))}
+        stream.forget(below)
 
 
 def test_thousands_of_columns_are_a_remark_and_not_a_hang():

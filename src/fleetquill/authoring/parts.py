@@ -7,15 +7,16 @@ import io
 import os
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from contextlib import contextmanager
-from pathlib import Path
 from typing import TYPE_CHECKING, Any, Final, Literal
 
 from lxml import etree
 
 from fleetquill.authoring.inline import attributes_of, fill
-from fleetquill.authoring.lengths import Length, css_length, css_lengths, css_page
 from fleetquill.authoring.table_rows import value_row
 from fleetquill.errors import OptionError, nearest
+from fleetquill.tree.document import Document
+from fleetquill.tree.head import add_rule, margin_rules, page_rule
+from fleetquill.tree.lengths import Length, css_length
 from fleetquill.tree.tables import add_head, add_sums, labels_of
 from fleetquill.tree.texts import clean
 
@@ -24,7 +25,6 @@ if TYPE_CHECKING:
     from fleetquill.tree.column import Column
 
 Element = etree._Element
-PAGE_PLACES: Final = ("left", "center", "right")
 Side = Literal["", "left", "right"]
 
 
@@ -35,11 +35,9 @@ class Parts:
     of points. What stands in a part is text, numbers, dates and pieces such as `strong()`.
     """
 
-    root: Element
-    base: Path | str
+    document: Document
     _place: Element
     _count: int
-    _figures: list[Any]
 
     # ---- where parts go ----
 
@@ -71,14 +69,7 @@ class Parts:
             self._place = outer
 
     def _rule(self, css: str) -> None:
-        """Adds a rule to the manuscript's own style element."""
-        head = self.root.find("head")
-        assert head is not None
-        style = head.find("style[@class='fq-parts']")
-        if style is None:
-            style = etree.Element("style", {"class": "fq-parts"})
-            head.insert(0, style)
-        style.text = f"{style.text or ''}{css}\n"
+        add_rule(self.document.root, css)
 
     def _page_name(self) -> str:
         self._count += 1
@@ -159,7 +150,7 @@ class Parts:
 
     def html(self, fragment: str) -> None:
         """Any HTML, as it would stand in a file."""
-        from fleetquill.intake.html import parse_html
+        from fleetquill.tree.html import parse_html
 
         parsed = parse_html(fragment)
         for part in (parsed.find("head"), parsed.find("body")):
@@ -324,8 +315,8 @@ class Parts:
         `form` is how numbers are written: a CLDR pattern, 'money:EUR' or 'percent'. Raises
         OptionError for an unknown kind and DataError where the data lacks what is named.
         """
+        from fleetquill.graphics.chart_elements import chart_json
         from fleetquill.graphics.charts import KINDS
-        from fleetquill.intake.charts import chart_json
         from fleetquill.tree.rows import as_records
 
         if kind not in KINDS:
@@ -361,8 +352,8 @@ class Parts:
         """A Matplotlib figure, drawn as vectors with its text in the document's fonts."""
         if not hasattr(figure, "draw") or not hasattr(figure, "get_size_inches"):
             raise OptionError(f"{figure!r} is not a Matplotlib figure.")
-        attributes = {"number": str(len(self._figures)), "alt": alt}
-        self._figures.append(figure)
+        attributes = {"number": str(len(self.document.figures)), "alt": alt}
+        self.document.figures.append(figure)
         attributes |= attributes_of(picture_style(width, height, "") + style, id, class_)
         if not caption:
             self._add("fq-figure", attributes)
@@ -434,11 +425,8 @@ class Parts:
         self._margin_boxes("bottom", (left, center, right), style)
 
     def _margin_boxes(self, edge: str, texts: tuple[str, str, str], style: str) -> None:
-        for place, text in zip(PAGE_PLACES, texts, strict=True):
-            if text:
-                self._rule(f"@page {{ @{edge}-{place} {{ content: {margin_content(text)}; {style} }} }}")
-                if "{title}" in text:
-                    self._rule("h1 { string-set: fq-title content() }")
+        for rule in margin_rules(edge, texts, style):
+            self._rule(rule)
 
     @contextmanager
     def plate(
@@ -457,34 +445,6 @@ class Parts:
         from fleetquill.authoring.plate import Plate, page_layer
 
         yield from page_layer(self, Plate, above, first_page_only, page, guides)
-
-
-def page_rule(name: str, page: str, margin: Length) -> str:
-    css = f"size:{css_page(page)};" if page else ""
-    if margin != "":
-        css += f"margin:{css_lengths(margin, 'margin')};"
-    return f"@page {name} {{ {css} }}"
-
-
-def margin_content(text: str) -> str:
-    """'Page {page} of {pages}' as CSS content."""
-    parts: list[str] = []
-    names = {"page": "counter(page)", "pages": "counter(pages)", "title": "string(fq-title)"}
-    rest = text
-    while rest:
-        before, brace, after = rest.partition("{")
-        if before:
-            escaped = before.replace("\\", "\\\\").replace('"', '\\"').replace("\n", "\\a ")
-            parts.append(f'"{escaped}"')
-        if not brace:
-            break
-        name, closing, rest = after.partition("}")
-        if not closing or name not in names:
-            meant = nearest(name, names)
-            hint = f"Did you mean '{{{meant}}}'?" if meant else "It may name {page}, {pages} and {title}."
-            raise OptionError(f"'{{{name}}}' is not known in the head or foot of a page.", remedy=hint)
-        parts.append(names[name])
-    return " ".join(parts)
 
 
 def code_attributes(kind: str, text: str, width: Length, height: Length, correction: str, style: str) -> dict[str, str]:

@@ -9,9 +9,10 @@ from typing import TYPE_CHECKING, Any, Final
 from lxml import etree
 
 from fleetquill.authoring.inline import attributes_of, fill
-from fleetquill.authoring.lengths import Length, css_length, page_px, points, px_of
-from fleetquill.authoring.parts import code_attributes, page_rule, picture_source, picture_style
+from fleetquill.authoring.parts import code_attributes, picture_source, picture_style
 from fleetquill.errors import OptionError
+from fleetquill.tree.head import page_rule
+from fleetquill.tree.lengths import Length, css_length, page_px, points, px_of
 from fleetquill.tree.texts import clean
 from fleetquill.units import PX_PER_UNIT
 

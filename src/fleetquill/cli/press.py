@@ -15,7 +15,7 @@ from fleetquill.cli.faces import open_press
 from fleetquill.cli.report import report, report_remarks
 from fleetquill.edition import write_whole
 from fleetquill.errors import DataError, StrictError
-from fleetquill.intake.pictures import is_picture_name, read_pictures
+from fleetquill.intake.doors import door_of
 from fleetquill.policy import Policy, is_web
 from fleetquill.press import Summary
 
@@ -68,10 +68,10 @@ def press(
     '-' for HTML on standard input. Several pictures, or a folder of them, become a page each.
     """
     source = sources[0]
-    pictures = _are_pictures(sources)
-    if len(sources) > 1 and not pictures:
+    door = door_of(sources)
+    if len(sources) > 1 and not door.several:
         raise click.UsageError("Only pictures can be given several at a time.")
-    if pictures and (data_file or settings):
+    if door.several and (data_file or settings):
         raise click.UsageError("Pictures take no data.")
     if source == "-" and data_file == "-":
         raise click.UsageError("Only one of source and data can be standard input.")
@@ -79,7 +79,7 @@ def press(
     policy = Policy(network=network or is_web(source), timeout=timeout)
     sent = _pairs("--header", headers), _pairs("--cookie", cookies)
     engine = open_press(folders, system_fonts, locale, policy, *sent, picture_dpi=dpi, jpeg_quality=quality)
-    document = read_pictures(sources, page=page, margin=margin) if pictures else _document(source, data, locale)
+    document = engine.read(*sources, page=page, margin=margin) if door.several else _document(source, data, locale)
     summaries: list[Summary] = []
 
     def write(stream: BinaryIO) -> None:
@@ -99,10 +99,6 @@ def press(
     report(target, summaries[0])
 
 
-def _are_pictures(sources: tuple[str, ...]) -> bool:
-    return all(not is_web(source) and (is_picture_name(source) or Path(source).is_dir()) for source in sources)
-
-
 def _document(source: str, data: dict[str, Any] | None, locale: str) -> str | Manuscript:
     """What the press is given: standard input is read here."""
     if source != "-":
@@ -112,7 +108,7 @@ def _document(source: str, data: dict[str, Any] | None, locale: str) -> str | Ma
         return Manuscript.from_html(text, source="standard input")
     from fleetquill.intake.template import Templates
 
-    return Templates(locale).from_text(text, data, Path())
+    return Manuscript.of(Templates(locale).from_text(text, data, Path()))
 
 
 def _beside(source: str) -> Path:
@@ -120,7 +116,7 @@ def _beside(source: str) -> Path:
     if not is_web(source):
         path = Path(source)
         return path.parent / f"{path.resolve().name}.pdf" if path.is_dir() else path.with_suffix(".pdf")
-    from fleetquill.delivery import safe_name
+    from fleetquill.output.delivery import safe_name
 
     parts = urlsplit(source)
     name = PurePosixPath(parts.path).stem or parts.hostname or "page"
@@ -140,7 +136,7 @@ def _pairs(option: str, given: tuple[str, ...]) -> dict[str, str]:
 def _data(data_file: str | None, settings: tuple[str, ...]) -> dict[str, Any] | None:
     if data_file is None and not settings:
         return None
-    from fleetquill.intake.records import read_data, read_stream
+    from fleetquill.tree.data import read_data, read_stream
 
     data: dict[str, Any] = {}
     if data_file is not None:

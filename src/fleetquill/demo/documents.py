@@ -10,8 +10,8 @@ from fleetquill.authoring.manuscript import Manuscript
 from fleetquill.demo.gallery import gallery
 from fleetquill.demo.labels import crate_labels, toll_receipt
 from fleetquill.demo.statement import statement
-from fleetquill.intake.records import read_data
 from fleetquill.press import Press, Summary
+from fleetquill.tree.data import read_data
 
 HERE: Final = Path(__file__).parent
 

@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import Any
 
 import fleetquill as fq
-from fleetquill.intake.records import read_data
+from fleetquill.tree.data import read_data
 
 STYLE = """
 html { font: 8.5pt/1.3 "Source Sans Pro", sans-serif; color: #1d2a2f }

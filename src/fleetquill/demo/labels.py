@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import Any
 
 import fleetquill as fq
-from fleetquill.intake.records import read_data
+from fleetquill.tree.data import read_data
 
 STYLE = 'html { font: 9pt/1.25 "Source Sans Pro", sans-serif; color: #1d2a2f }'
 ACROSS, DOWN = 2, 4  # labels on a sheet

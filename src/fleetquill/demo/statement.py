@@ -6,7 +6,7 @@ from decimal import Decimal
 from pathlib import Path
 
 import fleetquill as fq
-from fleetquill.intake.records import read_data
+from fleetquill.tree.data import read_data
 
 STYLE = """
 html { font: 10pt/1.45 "Source Sans Pro", sans-serif; color: #1d2a2f }

@@ -8,7 +8,6 @@ from __future__ import annotations
 import io
 import math
 import warnings
-from collections.abc import Callable
 from threading import RLock
 from typing import Any, Final
 
@@ -24,9 +23,8 @@ from fleetquill.drawing.paths import rectangle
 from fleetquill.drawing.pictures import Picture
 from fleetquill.drawing.words import measured, set_text
 from fleetquill.style.values import Rgba
-from fleetquill.text.shaping import FontSetting
+from fleetquill.text.shaping import FindFont, FontSetting
 
-FindFont = Callable[[str, str, str], FontSetting]
 PX_PER_INCH: Final = 96.0
 PX_PER_POINT: Final = 96 / 72
 CAPS: Final = {"butt": 0, "round": 1, "projecting": 2}

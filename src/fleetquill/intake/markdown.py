@@ -7,22 +7,26 @@ from typing import Any, Final
 
 from lxml import etree
 
-from fleetquill.authoring.manuscript import Manuscript
 from fleetquill.errors import DataError, Where, nearest
-from fleetquill.intake.html import parse_html, read_text
+from fleetquill.intake.order import Order
+from fleetquill.tree.base import Base
+from fleetquill.tree.document import Document
+from fleetquill.tree.files import read_text
+from fleetquill.tree.head import PAGE_PLACES, add_rule, margin_rules, new_document
+from fleetquill.tree.html import parse_html
 
 Element = etree._Element
 KNOWN: Final = ("title", "author", "language", "style", "page", "margin", "styles", "header", "footer")
-PLACES: Final = ("left", "center", "right")
 
 
-def read_markdown(path: Path) -> Manuscript:
-    """The manuscript of a Markdown file; its links are relative to its folder."""
-    return markdown(read_text(path, "document"), base=path.parent, source=str(path))
+def read(order: Order) -> Document:
+    """The document of a Markdown file; its links are relative to its folder."""
+    path = Path(order.source)
+    return markdown(read_text(path, "document"), path.parent, str(path))
 
 
-def markdown(text: str, *, base: Path | str = ".", source: str = "") -> Manuscript:
-    """A manuscript from Markdown text.
+def markdown(text: str, base: Base, source: str = "") -> Document:
+    """A document from Markdown text.
 
     Front matter is YAML between two lines of '---': title, author, language, style (CSS), styles
     (files), page, margin, header and footer. Raises DataError where it says something else.
@@ -37,39 +41,40 @@ def markdown(text: str, *, base: Path | str = ".", source: str = "") -> Manuscri
     facts = _front_matter(tokens, source)
     parsed = parse_html(str(parser.renderer.render(tokens, parser.options, {})))
     _place_footnotes(parsed)
-    manuscript = Manuscript(
-        title=str(facts.get("title", "")),
-        author=str(facts.get("author", "")),
-        language=str(facts.get("language", "")),
-        style=str(facts.get("style", "")),
-        page=str(facts.get("page", "")),
+    document = new_document(
+        base,
+        source,
         margin=facts.get("margin", ""),
-        base=base,
-        source=source,
+        **{name: str(facts.get(name, "")) for name in ("title", "author", "language", "style", "page")},
     )
-    for name in ("header", "footer"):
-        given = facts.get(name)
-        if given:
-            places = given if isinstance(given, dict) else {"center": str(given)}
-            unknown = [place for place in places if place not in PLACES]
-            if unknown:
-                raise DataError(f"The {name} has no place '{unknown[0]}'.", where=Where(source, 1))
-            getattr(manuscript, name)(**{place: str(words) for place, words in places.items()})
-    head, body = manuscript.root.find("head"), manuscript.root.find("body")
-    assert head is not None and body is not None
+    for name, edge in (("header", "top"), ("footer", "bottom")):
+        for rule in margin_rules(edge, _places(name, facts.get(name), source)):
+            add_rule(document.root, rule)
+    head, body = document.root.find("head"), document.body
+    assert head is not None
     for sheet in facts.get("styles", ()) or ():
         etree.SubElement(head, "link", {"rel": "stylesheet", "href": str(sheet)})
     content = parsed.find("body")
     if content is not None:
         body.text = content.text
         body.extend(list(content))
-    return manuscript
+    return document
+
+
+def _places(name: str, given: Any, source: str) -> tuple[str, str, str]:
+    """What stands at the left, the center and the right of a head or foot."""
+    places = given if isinstance(given, dict) else {"center": str(given)} if given else {}
+    unknown = [place for place in places if place not in PAGE_PLACES]
+    if unknown:
+        raise DataError(f"The {name} has no place '{unknown[0]}'.", where=Where(source, 1))
+    left, center, right = (str(places.get(place, "")) for place in PAGE_PLACES)
+    return left, center, right
 
 
 def _front_matter(tokens: list[Any], source: str) -> dict[str, Any]:
     if not tokens or tokens[0].type != "front_matter":
         return {}
-    from fleetquill.intake.records import read_yaml
+    from fleetquill.tree.data import read_yaml
 
     facts = read_yaml(tokens[0].content, source) or {}
     if not isinstance(facts, dict):

@@ -9,21 +9,24 @@ from typing import Final
 
 from lxml import etree
 
-from fleetquill.authoring.lengths import Length, css_lengths, page_px, px_of
-from fleetquill.authoring.manuscript import Manuscript
 from fleetquill.errors import OptionError, SourceError, Where
+from fleetquill.intake.endings import PICTURES
+from fleetquill.intake.order import Order
+from fleetquill.tree.document import Document
+from fleetquill.tree.head import add_rule, new_document
+from fleetquill.tree.lengths import Length, css_lengths, page_px, px_of
 
-SUFFIXES: Final = frozenset(
-    (".jpg", ".jpeg", ".png", ".gif", ".webp", ".tif", ".tiff", ".bmp", ".avif", ".svg", ".jpe", ".jfif")
-)
 USUAL_DPI: Final = 150.0  # of a picture that does not say how large it is
 
 
-def is_picture_name(name: str | os.PathLike[str]) -> bool:
-    return Path(name).suffix.lower() in SUFFIXES
+def read(order: Order) -> Document:
+    """See `picture_document`."""
+    return picture_document(order.sources, page=order.page, margin=order.margin)
 
 
-def read_pictures(sources: Sequence[str | os.PathLike[str]], *, page: str = "", margin: Length = 0) -> Manuscript:
+def picture_document(
+    sources: Sequence[str | os.PathLike[str]], *, title: str = "", page: str = "", margin: Length = 0
+) -> Document:
     """A page for each picture; a folder stands for the pictures in it, by name.
 
     Without `page` each page is as large as its picture (by its own dpi, else 150) and the margins;
@@ -32,8 +35,8 @@ def read_pictures(sources: Sequence[str | os.PathLike[str]], *, page: str = "", 
     """
     paths = [path for source in sources for path in _paths(Path(source))]
     if not paths:
-        raise SourceError("There are no pictures here.", where=Where(str(sources[0]) if sources else ""))
-    manuscript = Manuscript(title=paths[0].stem if len(paths) == 1 else "", source=str(paths[0]))
+        raise SourceError("The folder has no pictures.", where=Where(str(sources[0]) if sources else ""))
+    document = new_document(Path(), str(paths[0]), title=title or (paths[0].stem if len(paths) == 1 else ""))
     top, right, bottom, left = _margins(margin)
     for number, path in enumerate(paths, 1):
         width, height = _size(path)
@@ -49,11 +52,11 @@ def read_pictures(sources: Sequence[str | os.PathLike[str]], *, page: str = "", 
             sheet_width, sheet_height, lift = width + left + right, height + top + bottom, 0.0
         name = f"fq-picture-{number}"
         margins = f"{top:.3f}px {right:.3f}px {bottom:.3f}px {left:.3f}px"
-        manuscript._rule(f"@page {name} {{ size: {sheet_width:.3f}px {sheet_height:.3f}px; margin: {margins} }}")
-        section = manuscript._add("section", {"style": f"page:{name}"})
+        add_rule(document.root, f"@page {name} {{ size: {sheet_width:.3f}px {sheet_height:.3f}px; margin: {margins} }}")
+        section = etree.SubElement(document.body, "section", {"style": f"page:{name}"})
         shape = f"display:block;width:{width:.3f}px;height:{height:.3f}px;margin:{lift:.3f}px auto 0"
         etree.SubElement(section, "img", {"src": str(path.resolve()), "alt": path.stem, "style": shape})
-    return manuscript
+    return document
 
 
 def _margins(margin: Length) -> tuple[float, float, float, float]:
@@ -68,7 +71,7 @@ def _margins(margin: Length) -> tuple[float, float, float, float]:
 
 def _paths(path: Path) -> list[Path]:
     if path.is_dir():
-        return sorted(entry for entry in path.iterdir() if is_picture_name(entry))
+        return sorted(entry for entry in path.iterdir() if entry.suffix.lower() in PICTURES)
     if not path.is_file():
         raise SourceError("The picture does not exist.", where=Where(str(path)), remedy="Check the name.")
     return [path]

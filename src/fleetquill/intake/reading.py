@@ -6,18 +6,16 @@ from collections.abc import Iterable, Mapping
 from contextlib import suppress
 from pathlib import Path
 from typing import TYPE_CHECKING
-from urllib.parse import urljoin
 
 from fleetquill.errors import PolicyError, Where
-from fleetquill.policy import Policy, Resource, is_web
+from fleetquill.policy import Policy, Resource
+from fleetquill.tree.base import Base, absolute
 
 if TYPE_CHECKING:
-    from fleetquill.intake.web import Web
-
-Base = Path | str  # a folder, or an address of the web
+    from fleetquill.intake.fetching import Web
 
 
-class Reader:
+class WebReader:
     """Reads for one document. Each address of the web is fetched once."""
 
     def __init__(
@@ -31,7 +29,7 @@ class Reader:
     @property
     def web(self) -> Web:
         if self._web is None:
-            from fleetquill.intake.web import Web
+            from fleetquill.intake.fetching import Web
 
             self._web = Web(self.policy, self._headers, self._cookies)
         return self._web
@@ -62,15 +60,3 @@ class Reader:
                     wanted.append(address)
         if wanted and self.policy.network:
             self.web.prefetch(wanted)
-
-
-def absolute(url: str, base: Base) -> Path | str:
-    """The web address that is meant, or the folder that a file's address is relative to."""
-    if is_web(url):
-        return url
-    if isinstance(base, Path):
-        return base
-    address = urljoin(base, url)
-    if not is_web(address):
-        raise PolicyError("A page of the web may not read files of this machine.", where=Where(url))
-    return address

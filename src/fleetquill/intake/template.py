@@ -8,21 +8,26 @@ from collections.abc import Callable, Iterator, Mapping, Sequence
 from functools import lru_cache, wraps
 from pathlib import Path
 from types import TracebackType
-from typing import Any, NoReturn
+from typing import Any, Final, NoReturn
 
 import jinja2
 from jinja2 import nodes
 from jinja2.exceptions import SecurityError
 from jinja2.sandbox import ImmutableSandboxedEnvironment
 
-from fleetquill.authoring.manuscript import Manuscript
+from fleetquill.caches import Cache
 from fleetquill.errors import FleetQuillError, LimitError, TemplateError, Where, nearest
 from fleetquill.formats import Formats
-from fleetquill.intake.html import parse_html, read_text
+from fleetquill.intake.order import Order
 from fleetquill.policy import Policy
+from fleetquill.tree.document import Document
+from fleetquill.tree.files import read_text
+from fleetquill.tree.html import parse_html
 
 TEXT_TEMPLATE = "template text"
-MOST_LINE_TABLES = 256
+MOST_LINE_TABLES: Final = 256
+MOST_FOLDERS: Final = 32  # whose templates are kept
+MOST_TEXTS: Final = 128  # templates given as text that are kept
 
 
 class UnknownName(jinja2.UndefinedError):
@@ -110,15 +115,12 @@ def _with_line(node: nodes.Node) -> list[nodes.Node]:
 class Templates:
     """Jinja2 environments by folder, kept so that a template is compiled once."""
 
-    MOST_FOLDERS = 32
-    MOST_TEXTS = 128
-
     def __init__(self, locale: str = "en", folders: Sequence[Path] = (), policy: Policy | None = None) -> None:
         self._locale = locale
         self._folders = list(folders)
         self._policy = policy or Policy()
-        self._environments: dict[Path, jinja2.Environment] = {}
-        self._texts: dict[tuple[Path, str], jinja2.Template] = {}
+        self._environments: Cache[Path, jinja2.Environment] = Cache(MOST_FOLDERS)
+        self._texts: Cache[tuple[Path, str], jinja2.Template] = Cache(MOST_TEXTS)
 
     def environment(self, folder: Path) -> jinja2.Environment:
         environment = self._environments.get(folder)
@@ -137,12 +139,10 @@ class Templates:
                 environment.filters[COUNTED] = jinja2.pass_context(
                     lambda context, values: context.parent.setdefault(COUNTED, _Steps(most)).counted(values)
                 )
-            if len(self._environments) >= self.MOST_FOLDERS:
-                self._environments.clear()
-            self._environments[folder] = environment
+            self._environments.put(folder, environment)
         return environment
 
-    def from_file(self, path: Path, data: Mapping[str, Any]) -> Manuscript:
+    def from_file(self, path: Path, data: Mapping[str, Any]) -> Document:
         """Fills in a template file; links in it are relative to its folder."""
         folder = path.parent
         try:
@@ -155,9 +155,9 @@ class Templates:
         except UnicodeDecodeError:
             read_text(path, "document")
             raise
-        return _manuscript(template, data, folder, str(path))
+        return _document(template, data, folder, str(path))
 
-    def from_text(self, text: str, data: Mapping[str, Any], base: Path) -> Manuscript:
+    def from_text(self, text: str, data: Mapping[str, Any], base: Path) -> Document:
         """Fills in a template that is given as text."""
         template = self._texts.get((base, text))
         if template is None:
@@ -165,10 +165,13 @@ class Templates:
                 template = self.environment(base).from_string(text)
             except jinja2.TemplateSyntaxError as error:
                 raise _syntax_error(error, TEXT_TEMPLATE) from error
-            if len(self._texts) >= self.MOST_TEXTS:
-                self._texts.clear()
-            self._texts[base, text] = template
-        return _manuscript(template, data, base, TEXT_TEMPLATE)
+            self._texts.put((base, text), template)
+        return _document(template, data, base, TEXT_TEMPLATE)
+
+
+def read(order: Order) -> Document:
+    """The template door: a file filled in with data."""
+    return order.fill_in(Path(order.source), order.data or {})
 
 
 def read_template(
@@ -177,7 +180,7 @@ def read_template(
     *,
     base: str | os.PathLike[str] | None = None,
     locale: str = "en",
-) -> Manuscript:
+) -> Document:
     """See Manuscript.from_template. Text that holds a line break or a tag is a template, not a path."""
     templates = Templates(locale)
     if isinstance(template, str) and ("\n" in template or "<" in template or "{" in template):
@@ -200,7 +203,7 @@ def _named(name: str, function: Callable[..., str]) -> Callable[..., str]:
     return filtered
 
 
-def _manuscript(template: jinja2.Template, data: Mapping[str, Any], base: Path, source: str) -> Manuscript:
+def _document(template: jinja2.Template, data: Mapping[str, Any], base: Path, source: str) -> Document:
     parts: list[str] = []
     lines: list[tuple[int, Where]] = []
     line = 1
@@ -212,7 +215,7 @@ def _manuscript(template: jinja2.Template, data: Mapping[str, Any], base: Path, 
         if breaks:
             lines.append((line + 1, Where(where.source, where.line + 1)))
             line += breaks
-    return Manuscript.of_tree(parse_html("".join(parts)), base=base, source=source, lines=lines)
+    return Document(parse_html("".join(parts)), base, source, lines)
 
 
 def _render(template: jinja2.Template, data: Mapping[str, Any], source: str) -> Iterator[tuple[str, Where]]:

@@ -3,22 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import NamedTuple
 
+from fleetquill.drawing.paged import Bookmark
 from fleetquill.layout.boxes.boxes import element_text
 from fleetquill.layout.contract.fragments import Fragment
 from fleetquill.units import POINTS_PER_PX
-
-
-class Bookmark(NamedTuple):
-    """An entry of the outline: `page` counts from 1, `y` is points from the page's top."""
-
-    label: str
-    level: int
-    page: int
-    y: float
-    is_open: bool = True
-    children: tuple[Bookmark, ...] = ()
 
 
 def bookmarks_of(parts: Sequence[Fragment], page: int) -> list[Bookmark]:

@@ -14,6 +14,7 @@ from typing import Any, Final
 import tinycss2
 from lxml import etree
 
+from fleetquill.caches import Cache
 from fleetquill.style.box_values import Running
 from fleetquill.style.hints import hints
 from fleetquill.style.media import Medium, applies
@@ -106,7 +107,8 @@ class MatchNode:
         self.conditional: list[tuple[Test, Match]] = []
         self.pseudo: dict[str, list[Candidate]] = {}
         self.adds_content = False  # whether a rule speaks of what stands in the element's box besides its content
-        self.styles: dict[Any, ComputedStyle] = {}  # of elements that say nothing themselves, by parent and answers
+        # of elements that say nothing themselves, by parent and answers
+        self.styles: Cache[Any, ComputedStyle] = Cache(MOST_STYLES_OF_A_CHAIN)
 
 
 class Cascade:
@@ -128,11 +130,11 @@ class Cascade:
         self._pseudo_index = Index(c for c in candidates if c.selector.pseudo_element)
         self._known_ids = _ids_in(candidates)
         self._known_classes = _classes_in(candidates)
-        self._classes: dict[str, str] = {}
+        self._classes: Cache[str, str] = Cache(MOST_INLINE)
         self._root = MatchNode()
         self._nodes = 0
-        self._styles: dict[Any, ComputedStyle] = {}
-        self._inline: dict[str, tuple[Declarations, list[Fault]]] = {}
+        self._styles: Cache[Any, ComputedStyle] = Cache(MOST_STYLES)
+        self._inline: Cache[str, tuple[Declarations, list[Fault]]] = Cache(MOST_INLINE)
 
     # ---- matching ----
 
@@ -157,9 +159,7 @@ class Cascade:
     def _known(self, classes: str) -> str:
         """The classes that any selector names, in a set order."""
         known = " ".join(sorted(set(classes.split()) & self._known_classes))
-        if len(self._classes) < MOST_INLINE:
-            self._classes[classes] = known
-        return known
+        return self._classes.put(classes, known)
 
     def _new_node(self, element: Element, key: tuple[str, str, str]) -> MatchNode:
         node = MatchNode()
@@ -192,9 +192,7 @@ class Cascade:
             return self._style(parent, _matches(node, answers), hinted, inline, language)
         style = node.styles.get((parent, answers))
         if style is None:
-            if len(node.styles) >= MOST_STYLES_OF_A_CHAIN:
-                node.styles.clear()
-            style = node.styles[parent, answers] = self._style(parent, _matches(node, answers), "", "", "")
+            style = node.styles.put((parent, answers), self._style(parent, _matches(node, answers), "", "", ""))
         return style
 
     def pseudo_style(
@@ -216,7 +214,7 @@ class Cascade:
         if style is None:
             style = self._compute(parent, {"display": display}, {}, parent.language)
             style.anonymous = True
-            self._keep(key, style)
+            self._styles.put(key, style)
         return style
 
     def inline_faults(self, css: str) -> list[Fault]:
@@ -240,7 +238,7 @@ class Cascade:
             declarations = [rule.boxes[name] for _, rule in rules if name in rule.boxes]
             boxes[name] = self._compute(style, _winners(declarations), {})
         style.kept["boxes"] = boxes
-        self._keep(key, style)
+        self._styles.put(key, style)
         return style, boxes
 
     # ---- computing ----
@@ -262,22 +260,15 @@ class Cascade:
             if any(layer for layer, _ in authored):
                 _reverse_layers(winners, matches)
             style = self._compute(inherited, winners, base, language or inherited.language, root=parent is None)
-            self._keep(key, style)
+            self._styles.put(key, style)
         return style
-
-    def _keep(self, key: Any, style: ComputedStyle) -> None:
-        if len(self._styles) >= MOST_STYLES:
-            self._styles.clear()
-        self._styles[key] = style
 
     def _inline_declarations(self, css: str) -> Declarations:
         kept = self._inline.get(css)
         if kept is None:
             faults: list[Fault] = []
             kept = (parse_style_attribute(css, faults), faults)
-            if len(self._inline) >= MOST_INLINE:
-                self._inline.clear()
-            self._inline[css] = kept
+            self._inline.put(css, kept)
         return kept[0]
 
     def _compute(

@@ -6,6 +6,7 @@ same glyphs and advances as shaping each alone, a text of them is a translation 
 
 from __future__ import annotations
 
+from fleetquill.caches import Cache
 from fleetquill.text.shaping import FontSetting, GlyphRun, Word
 
 NOUGHTS = str.maketrans("123456789", "000000000")
@@ -26,7 +27,7 @@ class Figures:
         self.words = (self.word,)
         digits = {self.advances.get(digit) for digit in "0123456789"}
         self._alike = len(digits) == 1 and None not in digits
-        self._widths: dict[str, float] = {}  # by pattern: the text with a nought for each digit
+        self._widths: Cache[str, float] = Cache(MOST_PATTERNS)  # by pattern: the text with a nought for each digit
         self.glyphs = {c: run.glyphs for c, run in alone.items() if c not in unsafe}
         self.safe = frozenset(self.advances)
 
@@ -37,9 +38,7 @@ class Figures:
         pattern = text.translate(NOUGHTS)
         width = self._widths.get(pattern)
         if width is None:
-            width = sum(map(self.advances.__getitem__, pattern))
-            if len(self._widths) < MOST_PATTERNS:
-                self._widths[pattern] = width
+            width = self._widths.put(pattern, sum(map(self.advances.__getitem__, pattern)))
         return width
 
 

@@ -7,6 +7,7 @@ from importlib.util import find_spec
 from pathlib import Path
 from typing import Final, NamedTuple
 
+from fleetquill.caches import Cache
 from fleetquill.errors import SourceError, Where
 from fleetquill.text.face import Face
 
@@ -24,6 +25,7 @@ GENERIC: Final = {  # what the generic families stand for
 }
 LAST_RESORT: Final = ("source sans pro", "dejavu sans")
 MOST_MATCHES: Final = 2_000  # font wishes whose faces are kept
+MOST_FACES: Final = 512  # that are open at a time
 
 Range = tuple[float, float]
 CodeRanges = tuple[tuple[int, int], ...]
@@ -110,8 +112,9 @@ class FontLibrary:
     def __init__(self, entries: Iterable[FaceEntry], under: FontLibrary | None = None) -> None:
         self._under = under
         self._families: dict[str, list[FaceEntry]] = {}
-        self._faces: dict[object, Face] = under._faces if under else {}
-        self._matches: dict[object, dict[Face, FaceEntry]] = {}
+        self._own = set(entries := list(entries))
+        self._faces: Cache[object, Face] = Cache(MOST_FACES)
+        self._matches: Cache[object, dict[Face, FaceEntry]] = Cache(MOST_MATCHES)
         for entry in entries:
             self._families.setdefault(entry.family.lower(), []).append(entry)
         if under is None and not self._families:
@@ -147,6 +150,8 @@ class FontLibrary:
 
     def face(self, entry: FaceEntry, weight: float, stretch: float, *, sloped: bool = False) -> Face:
         """The open face; of a variable font the instance nearest to the wish."""
+        if self._under is not None and entry not in self._own:
+            return self._under.face(entry, weight, stretch, sloped=sloped)
         axes = {}
         if entry.weights[0] < entry.weights[1]:
             axes["wght"] = min(max(weight, entry.weights[0]), entry.weights[1])
@@ -156,19 +161,13 @@ class FontLibrary:
             axes[entry.slope[0]] = entry.slope[1]
         key = (entry.path, entry.number, entry.content, tuple(axes.items()), entry.ranges)
         face = self._faces.get(key)
-        if face is None:
-            face = self._faces[key] = Face(entry.path, entry.number, entry.content, axes, entry.ranges)
-        return face
+        return face or self._faces.put(key, Face(entry.path, entry.number, entry.content, axes, entry.ranges))
 
     def match(self, families: tuple[str, ...], weight: int, style: str, stretch: float) -> dict[Face, FaceEntry]:
         """The faces to try in order: those of each known family of the list, then the fallbacks."""
         key = (families, weight, style, stretch)
         found = self._matches.get(key)
-        if found is None:
-            if len(self._matches) >= MOST_MATCHES:
-                self._matches.clear()
-            found = self._matches[key] = self._match(*key)
-        return found
+        return found or self._matches.put(key, self._match(*key))
 
     def _match(self, families: tuple[str, ...], weight: int, style: str, stretch: float) -> dict[Face, FaceEntry]:
         found: dict[Face, FaceEntry] = {}

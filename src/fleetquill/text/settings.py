@@ -6,6 +6,7 @@ from typing import Any
 
 import tinycss2
 
+from fleetquill.caches import Cache
 from fleetquill.style.font_values import CAPS_FEATURES, LIGATURE_FEATURES, NUMERIC_FEATURES
 from fleetquill.style.properties import INITIAL_STYLE, PROPERTIES, ComputedStyle
 from fleetquill.style.tokens import without_space
@@ -21,7 +22,7 @@ class FontSettings:
 
     def __init__(self, library: FontLibrary) -> None:
         self.library = library
-        self._settings: dict[Any, FontSetting] = {}
+        self._settings: Cache[Any, FontSetting] = Cache(MOST_SETTINGS)
 
     def of(self, style: ComputedStyle, direction: str = "ltr") -> FontSetting:
         key = (self, direction)
@@ -41,7 +42,7 @@ class FontSettings:
                 value = row.parse(without_space(tinycss2.parse_component_value_list(text)))
                 if value is not None:
                     values[row.field] = row.compute(value, _Parent()) if row.compute else value
-            setting = self._settings[key] = self._setting(ComputedStyle(None, values), "ltr")
+            setting = self._settings.put(key, self._setting(ComputedStyle(None, values), "ltr"))
         return setting
 
     def _setting(self, style: ComputedStyle, direction: str) -> FontSetting:
@@ -52,11 +53,9 @@ class FontSettings:
         key = (faces, features, style.language, direction, tuple(synthesis.items()))
         setting = self._settings.get(key)
         if setting is None:
-            if len(self._settings) >= MOST_SETTINGS:
-                self._settings.clear()
-            setting = self._settings[key] = FontSetting(
-                faces, features, style.language, direction, synthesis, _remark(faces[0], matched, synthesis)
-            )
+            remark = _remark(faces[0], matched, synthesis)
+            made = FontSetting(faces, features, style.language, direction, synthesis, remark)
+            setting = self._settings.put(key, made)
         return setting
 
 

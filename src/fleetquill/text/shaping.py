@@ -8,12 +8,13 @@ from __future__ import annotations
 
 import re
 import unicodedata
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from types import MappingProxyType
 from typing import Any, Final, NamedTuple
 
 import uharfbuzz as hb
 
+from fleetquill.caches import Cache
 from fleetquill.text.face import Face
 from fleetquill.text.scripts import script_runs
 
@@ -149,7 +150,7 @@ class FontSetting:
         self.synthesis = synthesis
         self.synthetic = synthetic
         self._features = dict(features)
-        self.segments: dict[str, Word] = {}
+        self.segments: Cache[str, Word] = Cache(MOST_WORDS)
         self.alike = True  # whether every word so far is of the first face, and may be joined with others
         self.lacks = False  # whether any word so far has a character that no face has
         self.has_inner_spaces = False
@@ -182,9 +183,7 @@ class FontSetting:
             self.alike = self.alike and word.face is self.face
             self.lacks = self.lacks or bool(word.missing)
             self.has_inner_spaces = self.has_inner_spaces or word.inner_space
-            if len(self.segments) >= MOST_WORDS:
-                self.segments.clear()
-            self.segments[text] = word
+            self.segments.put(text, word)
         return word
 
     def _shape(self, text: str, spaced: bool) -> Word:
@@ -245,6 +244,9 @@ class FontSetting:
         hb.shape(face.hb_font, buffer, self._features)
         infos, positions = buffer.glyph_infos, buffer.glyph_positions
         return _glyph_run(text, face, infos, positions), len(infos)
+
+
+FindFont = Callable[[str, str, str], FontSetting]  # by family list, weight and slope, as CSS writes them
 
 
 def clusters(text: str) -> list[str]:

@@ -51,7 +51,10 @@ class SpooledRows:
 
     def open(self, at: int = 0) -> Iterator[Row]:
         number, skipped = divmod(at, CHUNK)
-        while number < len(self._chunks) or self._read():
+        while True:
+            while number >= len(self._chunks):
+                if not self._read():
+                    return
             yield from self._chunk(number)[skipped:]
             number, skipped = number + 1, 0
 

@@ -20,10 +20,9 @@ from fleetquill.style.box_values import IDENTITY, multiply
 from fleetquill.style.selectors import Selector, SelectorError, Siblings, parse_selectors
 from fleetquill.style.tokens import without_space
 from fleetquill.style.values import BLACK, Rgba, color_value
-from fleetquill.text.shaping import FontSetting
+from fleetquill.text.shaping import FindFont, FontSetting
 
 Element = etree._Element
-FindFont = Callable[[str, str, str], FontSetting]  # family, weight, style
 FindPicture = Callable[[str], Any]  # a Picture, a Drawing, or what is wrong
 
 INHERITED: Final[dict[str, str]] = {

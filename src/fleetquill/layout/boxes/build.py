@@ -154,7 +154,7 @@ class _BoxBuilder:
             display = BLOCKIFIED.get(display, display)
         self.depth += 1
         if self.depth > self.nesting:
-            where = self.context.place_of(element)
+            where = self.context.services.place_of(element)
             raise LimitError(f"Elements are nested more than {self.nesting} deep.", where=where)
         if style.layered:
             self.context.layered = True
@@ -474,7 +474,7 @@ class _BoxBuilder:
 
     def _ledger(self, element: Element, node: MatchNode, style: ComputedStyle) -> list[Box]:
         """A ledger: its prototype table is made of elements, its rows come later."""
-        opened = self.context.open_ledger(element)
+        opened = self.context.services.open_ledger(element)
         self.alive += list(element.iter())
         self.siblings = Siblings()
         boxes = self._element(opened.table, node, style)

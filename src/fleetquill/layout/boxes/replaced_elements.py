@@ -37,7 +37,7 @@ def image(context: Context, element: Element, style: ComputedStyle) -> list[Box]
 
 def chart(context: Context, element: Element, style: ComputedStyle) -> list[Box]:
     """<fq-chart>: a chart from its data; <fq-figure>: a Matplotlib figure from Python."""
-    drawing, alternative = context.chart(element, style)
+    drawing, alternative = context.services.chart(element, style)
     if isinstance(drawing, str):
         context.remark("chart", drawing, element)
         return [PictureBox(style, element, None, alternative)]
@@ -77,9 +77,9 @@ def value(context: Context, element: Element, style: ComputedStyle) -> list[Box]
     """<fq-value value form>: a number or date as the press's locale writes it."""
     text = element.get("value", "")
     try:
-        shown = context.formats().form(text, element.get("form", "")) if text else ""
+        shown = context.services.formats().form(text, element.get("form", "")) if text else ""
     except ValueError as error:
-        raise DataError(f"A value cannot be shown: {error}.", where=context.place_of(element)) from error
+        raise DataError(f"A value cannot be shown: {error}.", where=context.services.place_of(element)) from error
     return [InlineBox(style, element, [TextBox(style, element, shown)])]
 
 
@@ -117,7 +117,7 @@ def code(context: Context, element: Element, style: ComputedStyle) -> list[Box]:
 
 def svg(context: Context, element: Element, style: ComputedStyle) -> list[Box]:
     """An svg element among the HTML."""
-    drawing = context.draw(element, style.color, context.pictures)
+    drawing = context.services.draw(element, style.color)
     _remark_faults(context, drawing, element)
     return [PictureBox(style, element, drawing, "")]
 

@@ -2,33 +2,29 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
-from typing import TYPE_CHECKING, Any, NamedTuple
+from typing import NamedTuple, Protocol
 
 from lxml import etree
 
+from fleetquill.drawing.canvas import Drawing
+from fleetquill.drawing.pictures import Picture
 from fleetquill.errors import Where
 from fleetquill.formats import Formats
+from fleetquill.graphics.pictures import PictureStore
 from fleetquill.layout.boxes.boxes import Box, PageCounterBox, TallyBox, TargetBox
 from fleetquill.layout.boxes.counters import represent
+from fleetquill.layout.contract.fragments import Fragment
+from fleetquill.layout.inline.paragraph import Paragraphs
+from fleetquill.layout.table.prototype import OpenLedger
+from fleetquill.layout.table.tallies import TallyView
 from fleetquill.remarks import Remarks
 from fleetquill.style import generated
 from fleetquill.style.properties import ComputedStyle
+from fleetquill.style.values import Rgba
 from fleetquill.text.settings import FontSettings
 from fleetquill.text.shaping import FontSetting
-
-if TYPE_CHECKING:
-    from collections.abc import Callable
-
-    from fleetquill.drawing.canvas import Drawing
-    from fleetquill.drawing.pictures import Picture
-    from fleetquill.graphics.pictures import PictureStore
-    from fleetquill.layout.contract.fragments import Fragment
-    from fleetquill.layout.inline.paragraph import Paragraph
-    from fleetquill.layout.table.prototype import OpenLedger
-    from fleetquill.layout.table.tallies import TallyView
-    from fleetquill.style.values import Rgba
 
 Element = etree._Element
 
@@ -60,36 +56,54 @@ class Trials(NamedTuple):
     levels: dict[tuple[Box, float, int, float, float], float]
 
 
+class Services(Protocol):
+    """What layout asks of other rooms, for one document."""
+
+    @property
+    def source(self) -> str:
+        """What remarks call the document."""
+
+    @property
+    def fonts(self) -> FontSettings:
+        """The fonts that the document can use."""
+
+    @property
+    def pictures(self) -> PictureStore:
+        """The pictures that the document shows, by address."""
+
+    @property
+    def paragraphs(self) -> Paragraphs:
+        """Short texts that have been measured, those of the whole press."""
+
+    def place_of(self, element: Element | None) -> Where:
+        """The source and line of an element."""
+
+    def formats(self) -> Formats:
+        """How numbers, money and dates are written."""
+
+    def draw(self, element: Element, color: Rgba) -> Drawing:
+        """The drawing of an svg element; `color` is what currentcolor means in it."""
+
+    def chart(self, element: Element, style: ComputedStyle) -> tuple[Drawing | str, str]:
+        """The drawing of a chart or figure, or what is wrong, and its text."""
+
+    def open_ledger(self, element: Element) -> OpenLedger:
+        """The rows of a ledger and its prototype."""
+
+
 class Context:
     """One document's layout context."""
 
-    def __init__(
-        self,
-        fonts: FontSettings,
-        pictures: PictureStore,
-        remarks: Remarks,
-        source: str,
-        place_of: Callable[[Element | None], Where],
-        open_ledger: Callable[[Element], OpenLedger],
-        formats: Callable[[], Formats],
-        draw: Callable[[Element, Rgba, PictureStore], Drawing],
-        chart: Callable[[Element, ComputedStyle], tuple[Drawing | str, str]],
-        paragraphs: dict[Any, Paragraph],
-    ) -> None:
-        self.fonts = fonts
-        self.pictures = pictures
+    def __init__(self, services: Services, remarks: Remarks) -> None:
+        self.services = services
+        self.fonts = services.fonts
+        self.pictures = services.pictures
+        self.paragraphs = services.paragraphs
         self.remarks = remarks
-        self.source = source
-        self.place_of = place_of
-        self.paragraphs = paragraphs  # short ones, by style and text: those of the press
-        self.said: set[tuple[str, str]] = set()  # what was pointed out already and is not to be for each page
-        self.tallies: TallyView | None = None  # of the place in a table that is being laid out
-        self.open_ledger = open_ledger
-        self.formats = formats
-        self.draw = draw
-        self.chart = chart
         self.has_faults = False  # whether any line that was tried on this page does not fit
         self.quiet = 0  # above 0 while layout only tries something out
+        self.said: set[tuple[str, str]] = set()  # what was pointed out already and is not to be for each page
+        self.tallies: TallyView | None = None  # of the place in a table that is being laid out
         self.sizes: dict[Box, dict[Size, Fragment]] = {}  # items laid out for a size, while the pages are made
         self._ends: list[Callable[[], None]] = []
         self.trials: Trials | None = None  # while a page or columns are tried out
@@ -171,15 +185,15 @@ class Context:
         if self.tallies is None:
             self.remark("tally", f"The tally '{box.tally.name}' is shown outside of any table.", box.element)
             return ""
-        return self.formats().form(self.tallies.value(box.tally.name, box.tally.scope), box.tally.form)
+        return self.services.formats().form(self.tallies.value(box.tally.name, box.tally.scope), box.tally.form)
 
     def remark(self, kind: str, message: str, element: Element | None) -> None:
         if self.quiet:
             return
-        place = self.place_of(element)
+        place = self.services.place_of(element)
         self.remarks.add(kind, message, source=place.source, line=place.line, page=self.page)
 
     def remark_once(self, kind: str, message: str, element: Element | None) -> None:
         """For what is found while something is measured, which no later layout does again."""
-        place = self.place_of(element)
+        place = self.services.place_of(element)
         self.remarks.add_lasting(kind, message, source=place.source, line=place.line, page=self.page)

@@ -12,6 +12,7 @@ from itertools import accumulate, pairwise
 from operator import add
 from typing import Final
 
+from fleetquill.caches import Cache
 from fleetquill.layout.contract.fragments import Fragment, TextSpan
 from fleetquill.layout.inline.inline_items import (
     Item,
@@ -314,3 +315,12 @@ class Paragraph:
         if start < len(self.items):
             narrowest = max(narrowest, self.ends[-1] - self.starts[start])
         return narrowest, max(widest, narrowest)
+
+
+MOST_SHARED: Final = 8_000
+Paragraphs = Cache[tuple[FontSettings, ComputedStyle, ComputedStyle, str], Paragraph]  # short ones, by style and text
+
+
+def new_paragraphs() -> Paragraphs:
+    """An empty store of short paragraphs that documents share."""
+    return Cache(MOST_SHARED)

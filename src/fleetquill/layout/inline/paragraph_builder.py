@@ -45,7 +45,6 @@ PLAIN: Final = re.compile(  # text of one direction without controls, such as a 
 )
 SPACED_WORDS: Final = re.compile(r"[^ ]+ ?| ")
 LONGEST_SHARED: Final = 60  # characters of a text whose paragraph may be shared
-MOST_SHARED: Final = 8_000
 
 
 def measured_paragraph(style: ComputedStyle, children: Sequence[Box], context: Context) -> Paragraph:
@@ -75,9 +74,7 @@ def shared_paragraph(style: ComputedStyle, box: TextBox, context: Context) -> Pa
         paragraph = measured_paragraph(style, [box], context)
         remarked = any(run.setting.lacks or run.setting.synthetic for run in paragraph.runs)
         if not remarked:  # each document says it of its own elements
-            if len(paragraphs) >= MOST_SHARED:
-                paragraphs.clear()
-            paragraphs[key] = paragraph
+            paragraphs.put(key, paragraph)
     return paragraph
 
 

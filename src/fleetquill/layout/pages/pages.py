@@ -127,7 +127,8 @@ class _PageRun:
     def _next_kind(self) -> PageKind:
         self.number += 1
         if self.number > self.most_pages:
-            raise LimitError(f"The document has more than {self.most_pages} pages.", where=Where(self.context.source))
+            where = Where(self.context.services.source)
+            raise LimitError(f"The document has more than {self.most_pages} pages.", where=where)
         self.context.page = self.number
         name = _page_name(self.root, self.resume) if self.context.named_pages else ""
         return PageKind(self.number, right=self.number % 2 == 1, name=name)

@@ -15,6 +15,7 @@ from fleetquill.errors import DataError, Where
 from fleetquill.formats import Formats
 from fleetquill.layout.table.row_stream import MEASURED, LedgerColumn, LedgerPlan
 from fleetquill.tree.column import Column
+from fleetquill.tree.document import GivenRows
 from fleetquill.tree.rows import csv_head, open_rows
 from fleetquill.tree.tables import WRAPPED, add_head, add_sums, labels_of, sum_row, text_row
 
@@ -33,7 +34,7 @@ class OpenLedger(NamedTuple):
 
 def open_ledger(
     element: Element,
-    given: tuple[Any, Sequence[Column]] | None,
+    given: GivenRows | None,
     find: Callable[[str], Path],
     formats: Formats,
     where: Where,
@@ -44,15 +45,14 @@ def open_ledger(
     fq-column elements, if it has any, say which columns are shown and how.
     """
     if given is not None:
-        rows, columns = given
-        source = "rows"
+        columns, source, opened = given.columns, "rows", given.rows
     else:
-        rows, columns, source = _described(element, find, where)
+        path, columns, source = _described(element, find, where)
+        opened = open_rows(path, columns, source)
     names = [column.name for column in columns]
     group = element.get("group")
     if group is not None and group not in names:
         raise DataError(f"The ledger is grouped by '{group}', which is none of its columns.", where=where)
-    opened = open_rows(rows, columns, source)
     plan = LedgerPlan(
         [LedgerColumn(c.name, _shower(c, formats), c.total == "sum") for c in columns],
         opened,

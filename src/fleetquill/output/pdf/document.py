@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any, BinaryIO, Final, NamedTuple
 
+from fleetquill.drawing.canvas import Canvas
+from fleetquill.drawing.paged import Bookmark, PageSize
 from fleetquill.graphics.reduction import PictureRules
 from fleetquill.output.pdf.canvas import Link, PdfCanvas
 from fleetquill.output.pdf.file import PdfFile
@@ -12,20 +14,10 @@ from fleetquill.output.pdf.metadata import information, xmp
 from fleetquill.output.pdf.objects import Name, Ref, number
 from fleetquill.output.pdf.resources import Resources
 from fleetquill.output.pdf.store import PdfStore
-from fleetquill.structure.bookmarks import Bookmark
 from fleetquill.tree.metadata import Metadata
 from fleetquill.units import POINTS_PER_PX
 
 PAGES_IN_A_NODE: Final = 64
-
-
-class PageSize(NamedTuple):
-    """A page in px: the trimmed sheet, what is painted beyond it, and what the medium has around it."""
-
-    width: float
-    height: float
-    bleed: float = 0.0
-    around: float = 0.0
 
 
 class WrittenPage(NamedTuple):
@@ -34,6 +26,11 @@ class WrittenPage(NamedTuple):
     ref: Ref
     height: float  # px
     margins: Ref | None
+
+
+def open_document(stream: BinaryIO, store: PdfStore, pictures: PictureRules) -> PdfDocument:
+    """Begins a PDF file."""
+    return PdfDocument(stream, store, pictures)
 
 
 class PdfDocument:
@@ -59,11 +56,12 @@ class PdfDocument:
     def add_page(
         self,
         size: PageSize,
-        canvas: PdfCanvas,
+        canvas: Canvas,
         places: Sequence[tuple[str, float, float]],
         margins: bool,
     ) -> None:
         """Writes a page; `places` are identifiers and where they stand on it."""
+        assert isinstance(canvas, PdfCanvas)  # that `canvas` gave
         height = size.height
         page = self._file.reserve()
         contents = [self._file.add_stream(_content(canvas, height))]
@@ -86,7 +84,7 @@ class PdfDocument:
         for name, x, y in places:
             self._destinations.setdefault(name, [page, Name("XYZ"), _points(x), _points(height - y), None])
 
-    def add_margins(self, index: int, canvas: PdfCanvas) -> None:
+    def add_margins(self, index: int, canvas: Canvas) -> None:
         """Writes the margin boxes of the page at `index` (from 0)."""
         page = self._pages[index]
         if page.margins is not None:
@@ -208,7 +206,8 @@ def _points(px: float) -> float:
     return round(px * POINTS_PER_PX, 3)
 
 
-def _content(canvas: PdfCanvas, height: float) -> bytes:
+def _content(canvas: Canvas, height: float) -> bytes:
     """The page's operators, with px turned into points and y turned up."""
+    assert isinstance(canvas, PdfCanvas)  # that `canvas` gave
     matrix = f"{POINTS_PER_PX} 0 0 -{POINTS_PER_PX} 0 {number(height * POINTS_PER_PX)}"
     return f"q {matrix} cm\n{canvas.content()}\nQ".encode("ascii")

@@ -10,7 +10,7 @@ from pathlib import Path
 from typing import Any, Final
 
 from fleetquill.errors import DataError, Where
-from fleetquill.intake.html import read_text
+from fleetquill.tree.files import read_text
 
 
 def read_data(path: Path) -> dict[str, Any]:

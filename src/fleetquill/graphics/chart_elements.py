@@ -1,4 +1,4 @@
-"""The chart door: an fq-chart element with its data, or a figure from Python, into a drawing."""
+"""An fq-chart element with its data, or a figure from Python, as a drawing."""
 
 from __future__ import annotations
 
@@ -6,7 +6,7 @@ import json
 import math
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any, Final
+from typing import Any, Final, NamedTuple
 
 from lxml import etree
 
@@ -16,21 +16,23 @@ from fleetquill.formats import Formats
 from fleetquill.graphics.charts import COLORS, Look, alternative, chart_figure, read_chart
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.style.values import Relative
+from fleetquill.text.shaping import FindFont
 
 Element = etree._Element
 USUAL_WIDTH: Final = 600.0  # px
 SHAPE: Final = 0.52  # height for a width
 
 
-def draw_chart(
-    element: Element,
-    style: ComputedStyle,
-    figure: Any,
-    font: Callable[[str, str, str], Any],
-    formats: Formats,
-    find: Callable[[str], Path],
-    room: float,
-) -> tuple[Drawing | str, str]:
+class ChartRoom(NamedTuple):
+    """What a document gives its charts: fonts, the locale's formats, the files that they may name, and px of width."""
+
+    font: FindFont
+    formats: Formats
+    find: Callable[[str], Path]
+    width: float
+
+
+def draw_chart(element: Element, style: ComputedStyle, figure: Any, around: ChartRoom) -> tuple[Drawing | str, str]:
     """The drawing of a chart or figure and its alternative text; what is wrong in place of the drawing."""
     family = ", ".join(f"'{name}'" if " " in name else name for name in style.font_family)
     given = element.get("alt", "")
@@ -39,17 +41,20 @@ def draw_chart(
 
         if figure is None:
             return "The figure stands in Python and was not given with this document.", given
-        return draw_figure(figure, font, family), given
+        return draw_figure(figure, around.font, family), given
+    room = around.width
     width = _side(style.width, room) or min(USUAL_WIDTH, room or USUAL_WIDTH)
     height = _side(style.height, room) or width * ((style.aspect_ratio[1] and 1 / style.aspect_ratio[1]) or SHAPE)
     form = element.get("form", "")
 
     def show(value: float) -> str:
+        if not math.isfinite(value):
+            return ""
         rounded = round(value, 10)
-        return formats.form(int(rounded) if rounded == int(rounded) else rounded, form) if math.isfinite(value) else ""
+        return around.formats.form(int(rounded) if rounded == int(rounded) else rounded, form)
 
     try:
-        rows = _rows(element, find)
+        rows = _rows(element, around.find)
     except FleetQuillError as error:
         return f"The chart is not drawn. {error}", given
     y = [name.strip() for name in element.get("y", "").split(",") if name.strip()]
@@ -68,7 +73,7 @@ def draw_chart(
 
     look = Look(width, height, style.font_size, style.color, show)
     try:
-        drawing = draw_figure(chart_figure(chart, look), font, family)
+        drawing = draw_figure(chart_figure(chart, look), around.font, family)
     except (ValueError, TypeError) as error:
         return f"The chart is not drawn. {error}.", given
     return drawing, given or alternative(chart, show)
@@ -82,7 +87,7 @@ def _side(value: Any, room: float) -> float | None:
 
 def _rows(element: Element, find: Callable[[str], Path]) -> list[dict[str, Any]]:
     """Records from the element's text (JSON), or from the file that it names."""
-    from fleetquill.intake.records import parse_json, read_data
+    from fleetquill.tree.data import parse_json, read_data
 
     if element.get("src"):
         data: Any = read_data(find(element.get("src", "")))

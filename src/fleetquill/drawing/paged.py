@@ -1,0 +1,54 @@
+"""What pages are written to: an output that takes them one after another, and ends with what only the end can know."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import NamedTuple, Protocol
+
+from fleetquill.drawing.canvas import Canvas
+from fleetquill.tree.metadata import Metadata
+
+
+class PageSize(NamedTuple):
+    """A page in px: the trimmed sheet, what is painted beyond it, and what the medium has around it."""
+
+    width: float
+    height: float
+    bleed: float = 0.0
+    around: float = 0.0
+
+
+class Bookmark(NamedTuple):
+    """An entry of the outline: `page` counts from 1, `y` is points from the page's top."""
+
+    label: str
+    level: int
+    page: int
+    y: float
+    is_open: bool = True
+    children: tuple[Bookmark, ...] = ()
+
+
+class PagedOutput(Protocol):
+    """A file of pages that is being written."""
+
+    @property
+    def length(self) -> int:
+        """Bytes written so far."""
+
+    def canvas(self) -> Canvas:
+        """A canvas for a page, or for its margins."""
+
+    def add_page(
+        self, size: PageSize, canvas: Canvas, places: Sequence[tuple[str, float, float]], margins: bool
+    ) -> None:
+        """Writes a page; `places` are identifiers and where they stand on it, `margins` whether its margins follow."""
+
+    def add_margins(self, index: int, canvas: Canvas) -> None:
+        """Writes the margin boxes of the page at `index` (from 0)."""
+
+    def missing_destinations(self) -> list[tuple[str, int]]:
+        """Identifiers that links lead to and that nothing has, with the page of such a link."""
+
+    def finish(self, metadata: Metadata, bookmarks: Sequence[Bookmark]) -> None:
+        """Writes all that is left."""

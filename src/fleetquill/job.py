@@ -1,0 +1,225 @@
+"""One document on its way through the press: its sheets, its boxes, its pages, and what layout asks meanwhile."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from pathlib import Path
+from typing import TYPE_CHECKING, BinaryIO, Final, NamedTuple
+
+from fleetquill.drawing.canvas import Drawing
+from fleetquill.errors import Where
+from fleetquill.formats import Formats
+from fleetquill.graphics.pictures import PictureStore
+from fleetquill.graphics.reduction import PictureRules
+from fleetquill.layout.boxes.build import build
+from fleetquill.layout.boxes.moving_text import forget_measures
+from fleetquill.layout.contract.context import Context
+from fleetquill.layout.pages.kept_pages import KeptPages
+from fleetquill.layout.pages.page import PageFragment
+from fleetquill.layout.pages.pages import lay_out_pages
+from fleetquill.output.kinds import Kind
+from fleetquill.paint.pages import PagesPainter
+from fleetquill.policy import Policy
+from fleetquill.remarks import Remarks
+from fleetquill.stock import Drawings, Stock
+from fleetquill.style.base_sheet import base_sheet
+from fleetquill.style.cascade import AUTHOR, USER_AGENT
+from fleetquill.style.font_face import FontFaceRule
+from fleetquill.style.loading import SheetLoader
+from fleetquill.style.properties import ComputedStyle
+from fleetquill.style.values import BLACK, Rgba
+from fleetquill.text.fonts import FaceEntry
+from fleetquill.text.settings import FontSettings
+from fleetquill.tree.base import Base, Reader
+from fleetquill.tree.contents import fill_contents
+from fleetquill.tree.document import Document, Element
+
+if TYPE_CHECKING:
+    from fleetquill.layout.table.prototype import OpenLedger
+
+MOST_LAYOUTS: Final = 5  # until page references have settled
+LARGEST_KEPT: Final = 2_000_000  # bytes of an SVG file whose drawing is kept
+
+
+class Drawer:
+    """Draws SVG, with the document's fonts. It holds no pictures: those that a drawing shows are handed in."""
+
+    def __init__(self, kept: Drawings, fonts: FontSettings) -> None:
+        self._kept = kept
+        self._fonts = fonts
+
+    def file(self, content: bytes, pictures: PictureStore) -> Drawing | str:
+        """The drawing of an SVG file, or what is wrong with it."""
+        key = (content, self._fonts)
+        found = self._kept.get(key)
+        if found is None:
+            from fleetquill.graphics.svg.svg import parse_svg
+
+            root = parse_svg(content)
+            found = root if isinstance(root, str) else self.element(root, BLACK, pictures)
+            if len(content) <= LARGEST_KEPT and b"<image" not in content:  # pictures are the document's own
+                self._kept.put(key, found)
+        return found
+
+    def element(self, element: Element, color: Rgba, pictures: PictureStore) -> Drawing:
+        """The drawing of an svg element."""
+        from fleetquill.graphics.svg.svg import draw_svg, plain
+
+        plain(element)
+        return draw_svg(element, self._fonts.named, pictures.get, color)
+
+
+class Services:
+    """What layout asks of other rooms, for one document.
+
+    They know nothing of layout, and nothing in them holds them again: a document that nobody holds is gone at
+    once, not when the collector runs.
+    """
+
+    def __init__(
+        self, stock: Stock, document: Document, reader: Reader, policy: Policy, fonts: FontSettings, width: float
+    ) -> None:
+        self._stock = stock
+        self._document = document
+        self._reader = reader
+        self._drawer = Drawer(stock.drawings, fonts)
+        self._width = width  # px of the page area
+        self.fonts = fonts
+        base = document.base
+        self.pictures = PictureStore(lambda url: reader.read(url, base), policy, self._drawer.file)
+        self.paragraphs = stock.paragraphs
+
+    @property
+    def source(self) -> str:
+        return self._document.source
+
+    def place_of(self, element: Element | None) -> Where:
+        return self._document.place_of(element)
+
+    def formats(self) -> Formats:
+        return self._stock.formats()
+
+    def draw(self, element: Element, color: Rgba) -> Drawing:
+        return self._drawer.element(element, color, self.pictures)
+
+    def chart(self, element: Element, style: ComputedStyle) -> tuple[Drawing | str, str]:
+        from fleetquill.graphics.chart_elements import ChartRoom, draw_chart
+
+        room = ChartRoom(self.fonts.named, self.formats(), self._path, self._width)
+        return draw_chart(element, style, self._document.figure_of(element), room)
+
+    def open_ledger(self, element: Element) -> OpenLedger:
+        from fleetquill.layout.table.prototype import open_ledger
+
+        rows, place = self._document.rows_of(element), self.place_of(element)
+        return open_ledger(element, rows, self._path, self.formats(), place)
+
+    def _path(self, url: str) -> Path:
+        return self._reader.path(url, self._document.base)
+
+
+class Job:
+    """One document on its way through the press."""
+
+    def __init__(
+        self, document: Document, stock: Stock, reader: Reader, policy: Policy, styles: Sequence[Path]
+    ) -> None:
+        self.document = document
+        self.stock = stock
+        self.policy = policy
+        self.remarks = Remarks()
+        self.faces: list[FaceEntry] = []
+        self.reader = reader
+        loader = SheetLoader(document, reader, self.remarks, stock.sheet, self._add_face)
+        sheets = [(AUTHOR, sheet) for sheet in loader.load(styles)]
+        self.cascade = stock.cascade([(USER_AGENT, base_sheet()), *sheets])
+        fonts, width = stock.font_settings(tuple(self.faces)), self.cascade.medium.width
+        self.context = Context(Services(stock, document, reader, policy, fonts, width), self.remarks)
+        fill_contents(document.root)
+        self.root = build(document.root, self.cascade, self.context, policy.nesting)
+        self._remark_inline_faults()
+
+    def _add_face(self, rule: FontFaceRule, base: Base) -> str:
+        """The first source of an @font-face that can be used; what is wrong where none can."""
+        from fleetquill.text.document_fonts import load_face
+
+        found = load_face(rule, lambda url: self.reader.read(url, base), self.stock.font_settings().library)
+        if isinstance(found, str):
+            return found
+        self.faces.append(found)
+        return ""
+
+    def _remark_inline_faults(self) -> None:
+        for element in self.document.root.iterfind(".//*[@style]"):
+            for fault in self.cascade.inline_faults(element.get("style", "")):
+                place = self.document.place_of(element)
+                self.remarks.add("style", fault.message, source=place.source, line=place.line)
+
+    def compose(self) -> list[PageFragment]:
+        """All pages, with their margin boxes."""
+        pages = list(self.pages())
+        for page in pages:
+            page.margin_boxes(len(pages), self.context)
+        self.context.let_go()
+        return pages
+
+    def pages(self) -> Iterable[PageFragment]:
+        """The pages, each as soon as it is full."""
+        return self._with_targets() if self.context.wants_targets else self._lay_out()
+
+    def _lay_out(self, kept: KeptPages | None = None) -> Iterable[PageFragment]:
+        return lay_out_pages(self.root, self.cascade, self.context, self.policy.pages, kept)
+
+    def _with_targets(self) -> Iterable[PageFragment]:
+        """Lays out as often as it takes until what references say is what is so; twice, as a rule."""
+        context = self.context
+        mark = self.remarks.mark()
+        kept = KeptPages()
+        for _ in range(MOST_LAYOUTS):
+            self.remarks.back_to(mark)
+            kept.begin()
+            context.let_go()  # what was placed for good in one layout is not for the next
+            known = context.targets
+            before = (dict(known.page_of), known.pages)
+            page_of: dict[str, int] = {}
+            pages = list(self._lay_out(kept))
+            for page in pages:
+                for name, _, _ in page.places:
+                    page_of.setdefault(name, page.counter)
+            if before == (page_of, len(pages)):
+                return pages
+            known.page_of, known.pages = page_of, len(pages)
+            if context.builds_with_targets:
+                self.remarks.forget_since(mark)
+                self.root = build(self.document.root, self.cascade, context, self.policy.nesting)
+                kept = KeptPages()
+                mark = self.remarks.mark()
+            else:
+                forget_measures(self.root)
+        self.remarks.add(
+            "reference", "References move the pages that they name; some numbers may be wrong.",
+            source=self.document.source,
+        )  # fmt: skip
+        return pages
+
+    def write(self, pages: Iterable[PageFragment], kind: Kind, stream: BinaryIO, rules: PictureRules) -> Written:
+        """Paints and writes. Each page may be dropped once it is painted."""
+        output = kind.open(stream, self.stock.pdf, rules)
+        painter = PagesPainter(output, self.context)
+        linked = any("#" in link.get("href", "") for link in self.document.root.iter("a"))
+        count = painter.paint(pages, linked=linked)
+        for name, number in output.missing_destinations():
+            self.remarks.add(
+                "link", f"A link leads to '#{name}', which is not in the document.",
+                source=self.document.source, page=number,
+            )  # fmt: skip
+        output.finish(self.document.metadata, painter.outline())
+        self.context.let_go()
+        return Written(count, output.length)
+
+
+class Written(NamedTuple):
+    """How many pages were written, in how many bytes."""
+
+    pages: int
+    length: int

@@ -1,0 +1,116 @@
+"""What a press keeps for the documents to come: fonts, parsed sheets, cascades, drawings, measured texts."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping, Sequence
+from pathlib import Path
+from threading import Lock
+from typing import Any, Final
+
+from fleetquill.caches import Cache
+from fleetquill.drawing.canvas import Drawing
+from fleetquill.formats import Formats
+from fleetquill.layout.inline.paragraph import Paragraphs, new_paragraphs
+from fleetquill.layout.pages.pages import page_area
+from fleetquill.output.pdf.store import PdfStore
+from fleetquill.policy import Policy
+from fleetquill.style.cascade import Cascade
+from fleetquill.style.media import Medium
+from fleetquill.style.page_selectors import PageKind
+from fleetquill.style.sheet import Sheet, parse_sheet
+from fleetquill.text.fonts import FaceEntry, FontLibrary, default_faces
+from fleetquill.text.settings import FontSettings
+from fleetquill.tree.document import Document
+
+MOST_SHEETS: Final = 256
+MOST_DRAWINGS: Final = 64
+MOST_CASCADES: Final = 32
+MOST_FONT_SETS: Final = 32
+
+Drawings = Cache[tuple[bytes, FontSettings], Drawing | str]  # of SVG files, by content
+
+
+class FontFolders:
+    """Where a press looks for fonts besides those that come along."""
+
+    def __init__(self, folders: Sequence[Path], index: Path | None, *, system: bool) -> None:
+        self._folders = folders
+        self._index = index
+        self._system = system
+
+    def faces(self) -> list[FaceEntry]:
+        """The faces in the folders that the press was given, and in the system's."""
+        if not self._folders and not self._system:
+            return []
+        from fleetquill.text.font_files import scan, system_folders
+
+        folders = list(self._folders)
+        if self._system:
+            folders += [folder for folder in system_folders() if folder.is_dir()]
+        return [entry for folder in folders for entry in scan(folder, self._index)]
+
+
+class Stock:
+    """Everything that is dear to make and holds for more than one document."""
+
+    def __init__(self, locale: str, fonts: FontFolders, template_folders: Sequence[Path], policy: Policy) -> None:
+        self._locale = locale
+        self._folders = fonts
+        self._template_folders = template_folders
+        self._policy = policy
+        self._lock = Lock()
+        self._settings: FontSettings | None = None
+        self._own_settings: Cache[tuple[FaceEntry, ...], FontSettings] = Cache(MOST_FONT_SETS)
+        self._sheets: Cache[tuple[str, str, str], Sheet] = Cache(MOST_SHEETS)
+        self._cascades: Cache[tuple[tuple[int, Sheet], ...], Cascade] = Cache(MOST_CASCADES)
+        self._formats: Formats | None = None
+        self._templates: Any = None
+        self.drawings: Drawings = Cache(MOST_DRAWINGS)
+        self.paragraphs: Paragraphs = new_paragraphs()  # measured short texts
+        self.pdf = PdfStore()
+
+    def font_settings(self, faces: tuple[FaceEntry, ...] = ()) -> FontSettings:
+        """The settings for a document with faces of its own; kept as long as the same ones are used."""
+        with self._lock:
+            if self._settings is None:
+                self._settings = FontSettings(FontLibrary([*default_faces(), *self._folders.faces()]))
+        base = self._settings
+        if not faces:
+            return base
+        found = self._own_settings.get(faces)
+        return found or self._own_settings.put(faces, FontSettings(FontLibrary(faces, base.library)))
+
+    def formats(self) -> Formats:
+        """How the press's locale writes numbers, money and dates."""
+        if self._formats is None:
+            self._formats = Formats(self._locale)
+        return self._formats
+
+    def fill_in(self, path: Path, data: Mapping[str, Any]) -> Document:
+        """A template file filled in with data."""
+        if self._templates is None:
+            from fleetquill.intake.template import Templates
+
+            self._templates = Templates(self._locale, self._template_folders, self._policy)
+        fill: Callable[[Path, Mapping[str, Any]], Document] = self._templates.from_file
+        return fill(path, data)
+
+    def sheet(self, css: str, source: str, folder: str = "") -> Sheet:
+        """A parsed style sheet, kept by its text; `folder` is what addresses in it are relative to."""
+        key = (css, source, folder)
+        found = self._sheets.get(key)
+        return found or self._sheets.put(key, parse_sheet(css, source, folder))
+
+    def cascade(self, sheets: Sequence[tuple[int, Sheet]]) -> Cascade:
+        """The sheets made ready, kept as long as the same ones are used."""
+        key = tuple(sheets)
+        found = self._cascades.get(key)
+        return found or self._cascades.put(key, _cascade(sheets))
+
+
+def _cascade(sheets: Sequence[tuple[int, Sheet]]) -> Cascade:
+    """A cascade for the page area that the first page turns out to have."""
+    trial = Cascade(sheets, Medium(0.0, 0.0))
+    area = page_area(trial.page_style(PageKind(1, right=True))[0])
+    medium = Medium(max(0.0, area.width - area.left - area.right), max(0.0, area.height - area.top - area.bottom))
+    return Cascade(sheets, medium)

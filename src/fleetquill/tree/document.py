@@ -1,0 +1,110 @@
+"""The document tree: an HTML element tree with its style sheets, metadata and base, and what Python gave it."""
+
+from __future__ import annotations
+
+from bisect import bisect_right
+from collections.abc import Sequence
+from datetime import datetime
+from operator import itemgetter
+from typing import Any, NamedTuple
+
+from lxml import etree
+
+from fleetquill.errors import Where
+from fleetquill.tree.base import Base, Reader
+from fleetquill.tree.column import Column
+from fleetquill.tree.metadata import Metadata
+from fleetquill.tree.rows import Rows, open_rows
+
+Element = etree._Element
+Lines = Sequence[tuple[int, Where]]
+
+
+class GivenRows(NamedTuple):
+    """Rows of a ledger that Python gave: as they were given, and so that they can be opened again."""
+
+    given: Any
+    columns: list[Column]
+    rows: Rows
+
+
+class Document:
+    """What is to be said.
+
+    `base` is what its addresses are relative to, `source` what remarks call it. `lines` says, for
+    lines of the text that was parsed, in order, the file and line that they came from; those after
+    each came from the lines after it. Empty where they are the same. `reader` is the one that has
+    fetched it and knows what it fetched.
+    """
+
+    def __init__(
+        self, root: Element, base: Base, source: str = "", lines: Lines = (), reader: Reader | None = None
+    ) -> None:
+        self.root = root
+        self.base = base
+        self.source = source
+        self.reader = reader
+        self.styles: list[tuple[str, str]] = []  # sheets after those of the document, and where they are from
+        self.figures: list[Any] = []  # of Matplotlib
+        self._lines = lines
+        self._ledgers: list[GivenRows] = []
+        if root.find("head") is None:
+            root.insert(0, root.makeelement("head"))
+
+    @property
+    def body(self) -> Element:
+        """Where parts are added."""
+        body = self.root.find("body")
+        return self.root if body is None else body
+
+    def add_rows(self, rows: Any, columns: Sequence[Column]) -> str:
+        """Takes the rows of a ledger; gives the number by which its element names them."""
+        self._ledgers.append(GivenRows(rows, list(columns), open_rows(rows, columns, "rows")))
+        return str(len(self._ledgers) - 1)
+
+    def rows_of(self, element: Element) -> GivenRows | None:
+        """The rows that Python gave for a ledger's element; None where it names a file."""
+        number = element.get("rows", "")
+        return self._ledgers[int(number)] if number.isdigit() and int(number) < len(self._ledgers) else None
+
+    def figure_of(self, element: Element) -> Any:
+        """The figure that Python gave for an element; None for another element."""
+        number = element.get("number", "")
+        held = element.tag == "fq-figure" and number.isdigit() and int(number) < len(self.figures)
+        return self.figures[int(number)] if held else None
+
+    def place_of(self, element: Element | None) -> Where:
+        """The source and line of an element; line 0 where it is not known."""
+        line = element.sourceline if element is not None else None
+        return self.source_place(line if isinstance(line, int) else 0)
+
+    def source_place(self, line: int) -> Where:
+        """The source and line that a line of the parsed text came from."""
+        if not self._lines or line <= 0:
+            return Where(self.source, line)
+        number, where = self._lines[max(0, bisect_right(self._lines, line, key=itemgetter(0)) - 1)]
+        return where._replace(line=where.line + line - number)
+
+    @property
+    def metadata(self) -> Metadata:
+        """Title, author and so on, from the document's head (HTML §4.2)."""
+        title = self.root.find(".//head/title")
+        named: dict[str, str] = {}
+        for meta in self.root.iterfind(".//meta[@name]"):
+            named.setdefault(meta.get("name", "").lower(), meta.get("content", "").strip())
+        created = named.get("dcterms.created") or named.get("date") or ""
+        return Metadata(
+            " ".join((title.text or "").split()) if title is not None else "",
+            named.get("author", ""),
+            named.get("description") or named.get("subject", ""),
+            named.get("keywords", ""),
+            self.root.get("lang", ""),
+            _moment(created),
+        )
+
+
+def _moment(text: str) -> datetime | None:
+    try:
+        return datetime.fromisoformat(text) if text else None
+    except ValueError:
+        return None

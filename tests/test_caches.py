@@ -1,0 +1,51 @@
+"""The one bounded cache, and that nothing a press keeps grows without end."""
+
+from __future__ import annotations
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+import fleetquill as fq
+from fleetquill import api
+from fleetquill.caches import Cache
+from fleetquill.text.fonts import FontLibrary, default_faces
+
+
+@given(st.integers(1, 9), st.lists(st.integers(0, 30), max_size=80))
+def test_a_cache_never_holds_more_than_it_may_and_what_it_holds_is_true(most, keys):
+    cache: Cache[int, str] = Cache(most)
+    for key in keys:
+        assert cache.get(key) in (None, str(key))
+        assert cache.put(key, str(key)) == str(key)
+        assert key in cache and len(cache) <= most
+
+
+def test_a_cache_that_was_filled_in_bulk_is_trimmed():
+    cache: Cache[int, int] = Cache(3)
+    cache.update({number: number for number in range(9)})
+    cache.trim()
+    assert len(cache) == 0
+
+
+@pytest.mark.parametrize("locale", ["klingon", "xx-Nowhere", "", "de_XX_YY_ZZ", "12"])
+def test_a_locale_that_is_none_is_an_error_where_the_press_is_made(locale):
+    with pytest.raises(fq.OptionError, match="is not known"):
+        fq.Press(locale=locale)
+
+
+def test_presses_by_locale_are_bounded(monkeypatch):
+    monkeypatch.setattr(api, "_presses", Cache(2))
+    for locale in ("de", "fr", "en-IE", "de"):
+        assert fq.compose(fq.Manuscript.from_html("<p>x"), locale=locale).page_count == 1
+        assert len(api._presses) <= 2
+
+
+def test_faces_of_documents_are_let_go_with_their_library():
+    base = FontLibrary(default_faces())
+    entry = default_faces()[0]._replace(family="Own")
+    own = FontLibrary([entry], base)
+    found = own.match(("Own", "serif"), 400, "normal", 100.0)
+    assert next(iter(found.values())).family == "Own" and len(own._faces) == 1
+    assert not any("Own" in entry.family for face_of in base._matches.values() for entry in face_of.values())
+    assert own.match(("serif",), 400, "normal", 100.0).keys() == base.match(("serif",), 400, "normal", 100.0).keys()

@@ -6,7 +6,7 @@ import csv
 import pickle
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import fields, is_dataclass
-from itertools import islice
+from itertools import count, islice
 from pathlib import Path
 from tempfile import TemporaryFile
 from typing import Any, Final, Protocol
@@ -16,15 +16,15 @@ from fleetquill.tree.column import Column
 
 Row = tuple[Any, ...]
 
-CHUNK: Final = 512  # rows that are spooled together
+CHUNK: Final = 512  # rows that are read and kept together
 MOST_HELD: Final = 16  # chunks of an iterator that are held before they go to a file
 
 
 class Rows(Protocol):
     """Rows that can be opened again."""
 
-    def open(self, at: int = 0) -> Iterator[Row]:
-        """The values of each row from number `at` on, in the order of the columns."""
+    def chunks(self, first: int = 0) -> Iterator[list[Row]]:
+        """The values of each row in the order of the columns: `CHUNK` rows at a time, from chunk `first` on."""
 
 
 class HeldRows:
@@ -35,8 +35,10 @@ class HeldRows:
         self._columns = columns
         self._source = source
 
-    def open(self, at: int = 0) -> Iterator[Row]:
-        return islice(read_rows(self._rows, self._columns, self._source), at, None)
+    def chunks(self, first: int = 0) -> Iterator[list[Row]]:
+        rows = islice(read_rows(self._rows, self._columns, self._source), first * CHUNK, None)
+        while chunk := list(islice(rows, CHUNK)):
+            yield chunk
 
 
 class SpooledRows:
@@ -49,22 +51,16 @@ class SpooledRows:
         self._fault: Exception | None = None
         self._ended = False
 
-    def open(self, at: int = 0) -> Iterator[Row]:
-        number, skipped = divmod(at, CHUNK)
-        while True:
+    def chunks(self, first: int = 0) -> Iterator[list[Row]]:
+        for number in count(first):
             while number >= len(self._chunks):
                 if not self._read():
                     return
-            yield from self._chunk(number)[skipped:]
-            number, skipped = number + 1, 0
-
-    def _chunk(self, number: int) -> list[Row]:
-        chunk = self._chunks[number]
-        if isinstance(chunk, list):
-            return chunk
-        self._file.seek(chunk)
-        found: list[Row] = pickle.load(self._file)
-        return found
+            chunk = self._chunks[number]
+            if isinstance(chunk, int):
+                self._file.seek(chunk)
+                chunk = pickle.load(self._file)
+            yield chunk
 
     def _read(self) -> bool:
         """Takes one more chunk from the iterator; False where it has no more."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from functools import lru_cache
 from heapq import nlargest
-from itertools import islice
+from itertools import chain, islice
 from pathlib import Path
 from typing import Any, Final, NamedTuple
 
@@ -59,7 +59,8 @@ def open_ledger(
         None if group is None else names.index(group),
         source,
     )
-    return OpenLedger(_prototype(element, columns, plan, list(islice(opened.open(), SAMPLE))), plan)
+    sample = list(islice(chain.from_iterable(opened.chunks()), SAMPLE))
+    return OpenLedger(_prototype(element, columns, plan, sample), plan)
 
 
 def _described(element: Element, find: Callable[[str], Path], where: Where) -> tuple[Path, list[Column], str]:

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
 from decimal import Decimal, InvalidOperation
-from itertools import islice
 from typing import Any, Final, NamedTuple
 
 from fleetquill.errors import DataError, Where
@@ -65,8 +64,7 @@ class RowStream:
         state = self._states[chunk]
         self._base = chunk * CHUNK  # number of the first row that is held
         self._read_rows = self._base  # how many rows have been read from the start on
-        self._rows: Iterator[Row] = self.plan.rows.open(self._base)
-        self._ended = False
+        self._chunks: Iterator[list[Row]] = self.plan.rows.chunks(chunk)
         self._texts: list[tuple[str, ...]] = []
         self._groups: list[str] = []
         self._sums: list[Amounts] = [state.sums]
@@ -146,9 +144,8 @@ class RowStream:
     # ---- reading ----
 
     def _read(self) -> bool:
-        rows = list(islice(self._rows, CHUNK)) if not self._ended else []
-        if not rows:
-            self._ended = True
+        rows = next(self._chunks, None)
+        if rows is None:
             return False
         group = self.plan.group
         plain = self._plain

@@ -11,6 +11,7 @@ from fleetquill.errors import Where
 from fleetquill.formats import Formats
 from fleetquill.graphics.pictures import PictureStore
 from fleetquill.graphics.reduction import PictureRules
+from fleetquill.layout.boxes.boxes import Box
 from fleetquill.layout.boxes.build import build
 from fleetquill.layout.boxes.moving_text import forget_measures
 from fleetquill.layout.contract.context import Context
@@ -136,8 +137,13 @@ class Job:
         fonts, width = stock.font_settings(tuple(self.faces)), self.cascade.medium.width
         self.context = Context(Services(stock, document, reader, policy, fonts, width), self.remarks)
         fill_contents(document.root)
-        self.root = build(document.root, self.cascade, self.context, policy.nesting)
+        self.root = self._build()
         self._remark_inline_faults()
+
+    def _build(self) -> Box:
+        built = build(self.document.root, self.cascade, self.context, self.policy.nesting)
+        self.context.found = built.found
+        return built.root
 
     def _add_face(self, rule: FontFaceRule, base: Base) -> str:
         """The first source of an @font-face that can be used; what is wrong where none can."""
@@ -165,7 +171,7 @@ class Job:
 
     def pages(self) -> Iterable[PageFragment]:
         """The pages, each as soon as it is full."""
-        return self._with_targets() if self.context.wants_targets else self._lay_out()
+        return self._with_targets() if self.context.found.wants_targets else self._lay_out()
 
     def _lay_out(self, kept: KeptPages | None = None) -> Iterable[PageFragment]:
         return lay_out_pages(self.root, self.cascade, self.context, self.policy.pages, kept)
@@ -179,7 +185,7 @@ class Job:
             self.remarks.back_to(mark)
             kept.begin()
             context.let_go()  # what was placed for good in one layout is not for the next
-            known = context.targets
+            known = context.known
             before = (dict(known.page_of), known.pages)
             page_of: dict[str, int] = {}
             pages = list(self._lay_out(kept))
@@ -189,9 +195,9 @@ class Job:
             if before == (page_of, len(pages)):
                 return pages
             known.page_of, known.pages = page_of, len(pages)
-            if context.builds_with_targets:
+            if context.found.builds_with_targets:
                 self.remarks.forget_since(mark)
-                self.root = build(self.document.root, self.cascade, context, self.policy.nesting)
+                self.root = self._build()
                 kept = KeptPages()
                 mark = self.remarks.mark()
             else:

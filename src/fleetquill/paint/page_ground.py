@@ -6,7 +6,6 @@ from typing import TYPE_CHECKING, Final
 
 from fleetquill.drawing.canvas import Canvas, Stroke
 from fleetquill.paint.borders import Frame, Side, decoration_of, paint_decoration
-from fleetquill.style.properties import ComputedStyle
 from fleetquill.style.values import BLACK
 
 if TYPE_CHECKING:
@@ -14,6 +13,7 @@ if TYPE_CHECKING:
 
     from fleetquill.drawing.canvas import Drawing
     from fleetquill.drawing.pictures import Picture
+    from fleetquill.layout.contract.findings import PageBackground
     from fleetquill.layout.pages.page import PageFragment
 
 MARK_LENGTH: Final = 18.0  # px
@@ -23,9 +23,12 @@ NO_SIDE: Final = Side(0.0, "none", BLACK)
 
 
 def paint_ground(
-    canvas: Canvas, page: PageFragment, canvas_style: ComputedStyle | None, pictures: Mapping[str, Picture | Drawing]
+    canvas: Canvas,
+    page: PageFragment,
+    pictures: Mapping[str, Picture | Drawing],
+    background: PageBackground | None,
 ) -> None:
-    """The page's background, then that of the root element over the whole page (CSS Backgrounds 3 §2.11.2)."""
+    """The page's background with its pictures, then that of the document over the whole page (Backgrounds 3 §2.11)."""
     bleed = page.bleed
     area = page.area
     whole = Frame(-bleed, -bleed, area.width + 2 * bleed, area.height + 2 * bleed)
@@ -38,11 +41,11 @@ def paint_ground(
                 area.left, area.top, area.width - area.left - area.right, area.height - area.top - area.bottom
             )
             paint_decoration(canvas, page.style, decoration._replace(background=None, layered=False), frame, pictures)
-    if canvas_style is not None:
-        decoration = decoration_of(canvas_style)
+    if background is not None:
+        decoration = decoration_of(background.style)
         if decoration is not None:
             bare = decoration._replace(sides=(NO_SIDE, NO_SIDE, NO_SIDE, NO_SIDE))
-            paint_decoration(canvas, canvas_style, bare, whole, pictures)
+            paint_decoration(canvas, background.style, bare, whole, background.pictures)
 
 
 def paint_marks(canvas: Canvas, page: PageFragment) -> None:

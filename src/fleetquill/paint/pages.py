@@ -56,8 +56,9 @@ class PagesPainter:
 
     def _paint_ground(self, canvas: Canvas, page: PageFragment) -> None:
         context, style = self._context, page.style
-        if decoration_of(style) is not None or context.canvas_style is not None:
+        background = context.found.background
+        if decoration_of(style) is not None or background is not None:
             pictures = background_pictures(style, context, None) if style.background_image else {}
-            paint_ground(canvas, page, context.canvas_style, {**context.canvas_pictures, **pictures})
+            paint_ground(canvas, page, pictures, background)
         if style.marks:
             paint_marks(canvas, page)

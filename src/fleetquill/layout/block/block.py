@@ -169,7 +169,7 @@ class _FlowRun:
                     self._previous(first),
                     child,
                     in_columns=self.space.in_columns,
-                    named=self.space.context.named_pages,
+                    named=self.space.context.found.named_pages,
                 )
                 if forced:
                     return self._flow(Resume(self.index, None, forced))

@@ -22,6 +22,16 @@ def element_text(element: Element) -> str:
     return " ".join("".join(str(text) for text in element.itertext()).split())
 
 
+def integer(text: str | None, fallback: int) -> int:
+    """The whole number that an attribute gives."""
+    if text is None:
+        return fallback
+    try:
+        return int(text)
+    except ValueError:
+        return fallback
+
+
 class PageSays:
     """What a box says to the page that it begins on."""
 

@@ -9,12 +9,12 @@ from typing import NamedTuple, Protocol
 from lxml import etree
 
 from fleetquill.drawing.canvas import Drawing
-from fleetquill.drawing.pictures import Picture
 from fleetquill.errors import Where
 from fleetquill.formats import Formats
 from fleetquill.graphics.pictures import PictureStore
 from fleetquill.layout.boxes.boxes import Box, PageCounterBox, TallyBox, TargetBox
 from fleetquill.layout.boxes.counters import represent
+from fleetquill.layout.contract.findings import Findings
 from fleetquill.layout.contract.fragments import Fragment
 from fleetquill.layout.inline.paragraph import Paragraphs
 from fleetquill.layout.table.prototype import OpenLedger
@@ -29,19 +29,10 @@ from fleetquill.text.shaping import FontSetting
 Element = etree._Element
 
 
-class Target(NamedTuple):
-    """What references say of an element: its texts, and the counters where it stands."""
-
-    texts: dict[str, str]
-    counters: dict[str, list[int]]
-    element: Element
-
-
 class Targets:
     """What one layout of a document found out for the references of the next."""
 
     def __init__(self) -> None:
-        self.elements: dict[str, Target] = {}
         self.page_of: dict[str, int] = {}  # what counter(page) says where the element begins
         self.pages = 0
 
@@ -109,18 +100,9 @@ class Context:
         self.trials: Trials | None = None  # while a page or columns are tried out
         self.page = 0  # number of the page being laid out, from 1
         self.page_counter = 0  # what counter(page) says on it
-        self.layered = False  # whether boxes may overlap: floats, positions, transforms, opacity
-        self.positioned = False
-        self.named_pages = False
-        self.has_page_marks = False  # named strings, running elements, page counters set by elements
-        self.has_footnotes = False
-        self.fixed: list[Box] = []  # boxes that stand on every page
-        self.targets = Targets()  # what references say; their pages come from an earlier layout
-        self.wants_targets = False
+        self.found = Findings()  # while the boxes of the document were built
+        self.known = Targets()  # what an earlier layout found out
         self.shows_references = False  # whether the page has text that hangs on other pages
-        self.builds_with_targets = False  # whether a reference stands where only a new box tree can show it
-        self.canvas_style: ComputedStyle | None = None  # whose background is that of every page
-        self.canvas_pictures: dict[str, Picture | Drawing] = {}
 
     def at_end(self, let_go: Callable[[], None]) -> None:
         """What is to be done once the pages have been laid out."""
@@ -151,7 +133,7 @@ class Context:
         if isinstance(box, PageCounterBox):
             if box.counter.name == "pages":
                 self.shows_references = True
-                return represent(self.targets.pages, box.counter.style)
+                return represent(self.known.pages, box.counter.style)
             return represent(self.page_counter, box.counter.style)
         if isinstance(box, TargetBox):
             return self.target_text(box.target, box.element)
@@ -164,8 +146,8 @@ class Context:
         if isinstance(address, generated.Attribute):
             address = element.get(address.name, "") if element is not None else ""
         name = address.strip().removeprefix("#")
-        known = self.targets
-        target = known.elements.get(name)
+        known = self.known
+        target = self.found.targets.get(name)
         if target is None:
             self.remark("link", f"A reference leads to '#{name}', which is not in the document.", element)
             return "?"

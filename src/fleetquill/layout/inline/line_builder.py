@@ -77,7 +77,7 @@ class LineBuilder:
         if self.paragraph.bidi:
             units = [units[index] for index in visual_order([unit.level for unit in units])]
         self._place(line, units, x)
-        if self.context.positioned:
+        if self.context.found.positioned:
             self._move_relative(line)
         return line
 

@@ -130,7 +130,7 @@ class _PageRun:
             where = Where(self.context.services.source)
             raise LimitError(f"The document has more than {self.most_pages} pages.", where=where)
         self.context.page = self.number
-        name = _page_name(self.root, self.resume) if self.context.named_pages else ""
+        name = _page_name(self.root, self.resume) if self.context.found.named_pages else ""
         return PageKind(self.number, right=self.number % 2 == 1, name=name)
 
     def _blank(self, kind: PageKind) -> PageFragment:
@@ -172,16 +172,16 @@ class _PageRun:
             notes.fragment.x = area.left
             notes.fragment.y += area.top + height - notes.height
             page.notes = notes.fragment
-        page.layered = context.layered
-        if context.positioned or context.fixed:
+        page.layered = context.found.layered
+        if context.found.positioned or context.found.fixed:
             page_rect = Rect(0.0, 0.0, area.width, area.height)
             for part in page.parts:
-                fixed = context.fixed if part is page.parts[0] else []
+                fixed = context.found.fixed if part is page.parts[0] else []
                 place_positioned(part, Rect(area.left, area.top, width, height), fixed, context, page_rect)
         if context.has_faults:
             self._remark_faults(page)
         page.marks = self.marks.following()
-        if context.has_page_marks:
+        if context.found.page_marks:
             self.shown |= shown_elements(page.boxes)
             for part in page.parts:
                 page.marks.read(part, area.top)
@@ -204,7 +204,7 @@ class _PageRun:
             style = ComputedStyle(page.style, {})
         if self.ended:
             return Laid(None, None), lay_out_notes(self.carried, style, width, height, context, alone=True)
-        if not context.has_footnotes:
+        if not context.found.footnotes:
             laid = self._content(width, height, 0.0)
             return laid, lay_out_notes(self.carried, style, width, height, context, alone=False)
         with context.trying():

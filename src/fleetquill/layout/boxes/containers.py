@@ -1,0 +1,87 @@
+"""Block containers: lines where all content is inline, else blocks with anonymous ones between (CSS 2.2 §9.2.1)."""
+
+from __future__ import annotations
+
+from fleetquill.layout.boxes.boxes import BlockBox, Box, ColumnsBox, Element, InlineBox, TextBox
+from fleetquill.layout.boxes.levels import is_aside, is_blank, is_inline_level
+from fleetquill.layout.boxes.table_fixup import wrap_table_parts
+from fleetquill.layout.inline.boxes import LinesBox
+from fleetquill.style.cascade import Cascade
+from fleetquill.style.properties import ComputedStyle
+
+
+class Containers:
+    """Makes block containers; `page_name` is that of the pages on which what is being built wants to stand."""
+
+    def __init__(self, cascade: Cascade) -> None:
+        self.cascade = cascade
+        self.page_name = ""
+
+    def container(self, style: ComputedStyle, element: Element | None, children: list[Box]) -> Box:
+        """A block container around some content."""
+        children = wrap_table_parts(self, children, style)
+        if style.column_count != "auto" or style.column_width != "auto":
+            return ColumnsBox(style, element, self._blocks(style, children))
+        if all(is_inline_level(child) or is_aside(child) for child in children):
+            asides = [child for child in children if is_aside(child)]
+            if asides and all(is_aside(child) or is_blank(child) for child in children):
+                return BlockBox(style, element, asides)
+            return LinesBox(style, element, children)
+        return BlockBox(style, element, self._blocks(style, children))
+
+    def anonymous_lines(self, style: ComputedStyle, children: list[Box]) -> LinesBox:
+        """Inline content in a block of its own."""
+        lines = LinesBox(self.cascade.anonymous(style, "block"), None, children)
+        lines.quiet = all(child.quiet for child in children)
+        if self.page_name:
+            lines.page = self.page_name
+        return lines
+
+    def cell_content(self, style: ComputedStyle, children: list[Box]) -> list[Box]:
+        """A cell's children as blocks; lines alone in one anonymous block."""
+        if len(children) == 1 and isinstance(children[0], TextBox) and not is_blank(children[0]):
+            return [self.anonymous_lines(style, children)]
+        children = wrap_table_parts(self, children, style)
+        return self._blocks(style, children)
+
+    def prepend(self, box: Box, content: list[Box]) -> None:
+        """Puts inline content at the start of a box: into its first line, or into a line of its own."""
+        around = box
+        while isinstance(box, (BlockBox, ColumnsBox)) and box.children:
+            around, box = box, box.children[0]
+        if isinstance(box, LinesBox):
+            box.children[:0] = content
+        elif isinstance(around, (BlockBox, ColumnsBox)):
+            around.children.insert(0, self.anonymous_lines(around.style, content))
+
+    def _blocks(self, style: ComputedStyle, children: list[Box]) -> list[Box]:
+        blocks: list[Box] = []
+        run: list[Box] = []
+        for child in [*children, None]:
+            if child is not None and (is_inline_level(child) or (is_aside(child) and not all(map(is_blank, run)))):
+                run.append(child)
+                continue
+            if any(not is_blank(box) for box in run):
+                blocks.append(self.anonymous_lines(style, run))
+            run = []
+            if child is not None:
+                blocks.append(child)
+        return blocks
+
+
+def split_at_blocks(style: ComputedStyle, element: Element, children: list[Box]) -> list[Box]:
+    """An inline box around its content, broken around blocks that stand in it (CSS 2.2 §9.2.1.1)."""
+    if all(is_inline_level(child) or is_aside(child) for child in children):
+        return [InlineBox(style, element, children)]
+    boxes: list[Box] = []
+    run: list[Box] = []
+    for child in [*children, None]:
+        if child is not None and is_inline_level(child):
+            run.append(child)
+            continue
+        if run:
+            boxes.append(InlineBox(style, element, run))
+        run = []
+        if child is not None:
+            boxes.append(child)
+    return boxes

@@ -1,0 +1,125 @@
+"""Generated content: what the property content makes, with the counters and quotes that it reads (CSS Content 3)."""
+
+from __future__ import annotations
+
+from typing import Final
+
+from fleetquill.layout.boxes.boxes import (
+    Box,
+    Element,
+    LeaderBox,
+    PageCounterBox,
+    TallyBox,
+    TargetBox,
+    TextBox,
+    element_text,
+    integer,
+)
+from fleetquill.layout.boxes.counters import Counters, represent
+from fleetquill.layout.boxes.replaced_elements import picture_box
+from fleetquill.layout.contract.context import Context
+from fleetquill.layout.contract.findings import Findings
+from fleetquill.style import generated
+from fleetquill.style.properties import ComputedStyle
+
+QUOTES: Final = {  # the quotation marks of 'quotes: auto', by language
+    "de": ("„", "“", "‚", "‘"),
+    "fr": ("« ", " »", "“", "”"),
+    "ar": ("«", "»", "“", "”"),
+}
+ENGLISH_QUOTES: Final = ("“", "”", "‘", "’")
+BUILT_IN_COUNTERS: Final = frozenset(("page", "pages", "list-item", "footnote"))
+
+
+class GeneratedContent:
+    """Makes generated content while a document is walked in order."""
+
+    def __init__(self, context: Context, found: Findings) -> None:
+        self.counters = Counters()
+        self.counters.reset([("footnote", 0)])
+        self._context = context
+        self._found = found
+        self._quote_depth = 0
+
+    def boxes(self, style: ComputedStyle, element: Element) -> list[Box]:
+        """The boxes of a style's content."""
+        boxes: list[Box] = []
+        for part in style.content if isinstance(style.content, tuple) else ():
+            if isinstance(part, generated.Tally):
+                boxes.append(TallyBox(style, element, part))
+                self._found.moving_text = True
+            elif isinstance(part, generated.Counter) and part.name in ("page", "pages"):
+                boxes.append(PageCounterBox(style, element, part))
+                self._found.moving_text = True
+                self._found.wants_targets = self._found.wants_targets or part.name == "pages"
+            elif isinstance(part, generated.Target):
+                boxes.append(TargetBox(style, element, part))
+                self._found.moving_text = self._found.wants_targets = True
+            elif isinstance(part, generated.Leader):
+                boxes.append(LeaderBox(style, element, part.pattern))
+            elif isinstance(part, generated.Picture):
+                boxes.append(picture_box(self._context, style, element, part.url, ""))
+            else:
+                boxes.append(TextBox(style, element, self._text(part, style, element)))
+        return boxes
+
+    def _text(self, part: generated.ContentPart, style: ComputedStyle, element: Element) -> str:
+        if isinstance(part, generated.Text):
+            return part.text
+        if isinstance(part, generated.Attribute):
+            return element.get(part.name, part.fallback)
+        if isinstance(part, generated.Counter):
+            return represent(self.counters.value(part.name), part.style)
+        if isinstance(part, generated.Counters):
+            return part.separator.join(represent(v, part.style) for v in self.counters.values(part.name))
+        if isinstance(part, generated.Quote):
+            return self._quote(part, style)
+        if isinstance(part, generated.Target):
+            self._found.wants_targets = self._found.builds_with_targets = True
+            return self._context.target_text(part, element) if self._context.found.targets else "0"
+        if isinstance(part, generated.ContentOf):
+            text = element_text(element)
+            return text[:1] if part.part == "first-letter" else text if part.part == "text" else ""
+        return ""
+
+    def string(self, content: generated.Content, style: ComputedStyle, element: Element) -> str:
+        """Generated content as plain text: for string-set and bookmark-label."""
+        parts = content if isinstance(content, tuple) else ()
+        return "".join(self._text(part, style, element) for part in parts)
+
+    def _quote(self, part: generated.Quote, style: ComputedStyle) -> str:
+        marks = style.quotes
+        if marks == "auto":
+            marks = QUOTES.get(style.language.split("-")[0].lower(), ENGLISH_QUOTES)
+        if not part.opens:
+            self._quote_depth = max(0, self._quote_depth - 1)
+        level = self._quote_depth
+        if part.opens:
+            self._quote_depth += 1
+        if not part.shown or isinstance(marks, str):
+            return ""
+        pair = min(level, len(marks) // 2 - 1) * 2
+        return marks[pair] if part.opens else marks[pair + 1]
+
+    def count(self, element: Element, style: ComputedStyle) -> None:
+        """counter-reset, -increment and -set, with what lists count by themselves."""
+        if style.counter_reset:
+            resets = style.counter_reset
+            if element.tag == "ol" and element.get("start"):
+                start = integer(element.get("start"), 1) - 1
+                resets = tuple((name, start if name == "list-item" else value) for name, value in resets)
+            self.counters.reset(resets)
+        if style.display == "list-item":
+            if element.get("value"):
+                self.counters.set([("list-item", integer(element.get("value"), 1))])
+            elif all(name != "list-item" for name, _ in style.counter_increment):
+                self.counters.increment([("list-item", 1)])
+        if style.counter_increment:
+            self.counters.increment(style.counter_increment)
+        if style.counter_set:
+            self.counters.set(style.counter_set)
+
+    def own_counters(self, style: ComputedStyle) -> dict[str, int]:
+        """The counters that an element sets or moves, as they are at its start: margin boxes may show them."""
+        names = {name for name, _ in (*style.counter_reset, *style.counter_set, *style.counter_increment)}
+        return {name: self.counters.value(name) for name in names - BUILT_IN_COUNTERS}

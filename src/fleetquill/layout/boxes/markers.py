@@ -1,0 +1,88 @@
+"""What stands before an element's content: list markers, and first letters in boxes of their own."""
+
+from __future__ import annotations
+
+import re
+from typing import Final
+
+from fleetquill.layout.boxes.boxes import BlockBox, Box, Element, InlineBox, TextBox
+from fleetquill.layout.boxes.containers import Containers
+from fleetquill.layout.boxes.counters import marker_text
+from fleetquill.layout.boxes.generated_content import GeneratedContent
+from fleetquill.layout.boxes.replaced_elements import picture_box
+from fleetquill.layout.boxes.styles import ElementStyles
+from fleetquill.layout.contract.context import Context
+from fleetquill.layout.inline.boxes import LinesBox
+from fleetquill.style.background_values import Url
+from fleetquill.style.cascade import MatchNode
+
+FIRST_LETTER: Final = re.compile(r"\s*([^\w\s]*\w[^\w\s]?)")
+
+
+class Markers:
+    """Makes list markers (CSS Lists 3 §3)."""
+
+    def __init__(
+        self, styles: ElementStyles, containers: Containers, content: GeneratedContent, context: Context
+    ) -> None:
+        self._styles = styles
+        self._containers = containers
+        self._content = content
+        self._context = context
+
+    def add(self, box: Box, element: Element, node: MatchNode) -> None:
+        """Gives the box of a list item its marker, beside it or in its first line."""
+        style = box.style
+        marker_style = self._styles.pseudo(element, node, "marker", style)
+        marker_style = marker_style or self._styles.anonymous(style, "block")
+        if isinstance(marker_style.content, tuple):
+            content = self._content.boxes(marker_style, element)
+        elif isinstance(style.list_style_image, Url):
+            content = [picture_box(self._context, marker_style, element, style.list_style_image.url, "")]
+        else:
+            text = marker_text(self._content.counters.value("list-item"), style.list_style_type)
+            if not text or marker_style.content == "none":
+                return
+            content = [TextBox(marker_style, element, text)]
+        if style.list_style_position == "outside":
+            box.marker = LinesBox(marker_style, None, content)
+        else:
+            content.append(TextBox(style, element, " "))
+            self._containers.prepend(box, content)
+
+
+def split_first_letter(styles: ElementStyles, element: Element, node: MatchNode, children: list[Box]) -> None:
+    """Takes the first letter, with punctuation around it, into a box of its own (Pseudo-elements 4 §2.2)."""
+    place = _first_text(children)
+    if place is None:
+        return
+    siblings, index = place
+    text = siblings[index]
+    assert isinstance(text, TextBox)
+    match = FIRST_LETTER.match(text.text)
+    style = styles.pseudo(element, node, "first-letter", text.style)
+    if match is None or style is None:
+        return
+    letter = TextBox(style, element, match[1])
+    rest = TextBox(text.style, text.element, text.text[match.end() :])
+    box: Box
+    if style.float != "none":
+        box = LinesBox(style, None, [letter])
+    else:
+        box = InlineBox(style, None, [letter])
+    siblings[index : index + 1] = [box, rest]
+
+
+def _first_text(children: list[Box]) -> tuple[list[Box], int] | None:
+    """The list and the place of the first text that is not white space."""
+    for index, child in enumerate(children):
+        if isinstance(child, TextBox):
+            if child.text.strip():
+                return children, index
+        elif isinstance(child, InlineBox) or type(child) in (BlockBox, LinesBox):
+            found = _first_text(child.children)
+            if found is not None:
+                return found
+        else:
+            return None
+    return None

@@ -282,3 +282,15 @@ def test_declarations_are_understood(compose, declaration):
         if "not known" in r.message or "understood" in r.message
     ]
     assert bool(remarks) == declaration.startswith("mask")
+
+
+def test_currentcolor_stays_a_word_until_it_is_used():
+    style = computed(
+        "div{color:red;border:1px solid;column-rule:1px solid} p{color:blue;border:inherit;outline:1px solid invert;"
+        "background:currentcolor;text-decoration:underline;box-shadow:1px 1px}",
+        "<div><p id=t>x</p></div>",
+    )
+    blue = (0.0, 0.0, 1.0, 1.0)
+    used = (style.border_top_color, style.outline_color, style.background_color, style.text_decoration_color)
+    assert [tuple(color) for color in (*used, style.used_color(style.box_shadow[0].color))] == [blue] * 5
+    assert tuple(style.parent.column_rule_color) == (1.0, 0.0, 0.0, 1.0)

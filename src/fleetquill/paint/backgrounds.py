@@ -14,7 +14,7 @@ from fleetquill.graphics.blur import shadow_picture
 from fleetquill.paint.borders import Frame, Side, paint_borders
 from fleetquill.style.background_values import BoxShadow, Url
 from fleetquill.style.properties import ComputedStyle
-from fleetquill.style.values import Rgba, resolve, resolve_auto
+from fleetquill.style.values import resolve, resolve_auto
 
 Box = tuple[float, float, float, float]  # x, y, width, height
 MOST_TILES: Final = 1_000_000
@@ -59,7 +59,7 @@ def paint_background(
     """Colour and layers, the last layer first."""
     areas = Areas(style, frame, corners)
     clips = style.background_clip
-    color = style.color if style.background_color is None else style.background_color
+    color = style.background_color
     if color.alpha > 0:
         canvas.fill_path(areas.path(clips[(len(style.background_image) or 1) % len(clips) - 1]), color)
     for index in range(len(style.background_image) - 1, -1, -1):
@@ -159,7 +159,7 @@ def paint_shadows(canvas: Canvas, style: ComputedStyle, frame: Frame, corners: C
 
 
 def _paint_outer(canvas: Canvas, style: ComputedStyle, shadow: BoxShadow, frame: Frame, corners: Corners) -> None:
-    color = shadow.color or style.color
+    color = style.used_color(shadow.color)
     spread = shadow.spread
     width, height = frame.width + 2 * spread, frame.height + 2 * spread
     if width <= 0 or height <= 0 or color.alpha <= 0:
@@ -180,7 +180,7 @@ def _paint_outer(canvas: Canvas, style: ComputedStyle, shadow: BoxShadow, frame:
 
 
 def _paint_inset(canvas: Canvas, style: ComputedStyle, shadow: BoxShadow, areas: Areas) -> None:
-    color = shadow.color or style.color
+    color = style.used_color(shadow.color)
     x, y, width, height = areas.boxes["padding-box"]
     corners = areas.corners["padding-box"]
     if width <= 0 or height <= 0:
@@ -209,8 +209,7 @@ def paint_outline(canvas: Canvas, style: ComputedStyle, frame: Frame, corners: C
         return
     reach = width + style.outline_offset
     kind = "solid" if style.outline_style == "auto" else style.outline_style
-    color = style.outline_color if isinstance(style.outline_color, Rgba) else style.color
-    side = Side(width, kind, color)
+    side = Side(width, kind, style.outline_color)
     outer = Frame(
         frame.x - reach, frame.y - reach, frame.width + 2 * reach, frame.height + 2 * reach, frame.first, frame.last
     )

@@ -61,12 +61,12 @@ def _draws_borders(style: ComputedStyle) -> bool:
 
 
 def _decoration(style: ComputedStyle) -> Decoration | None:
-    background = style.color if style.background_color is None else style.background_color
+    background = style.background_color
     sides = tuple(
         Side(
             getattr(style, f"border_{side}_width"),
             getattr(style, f"border_{side}_style"),
-            getattr(style, f"border_{side}_color") or style.color,
+            getattr(style, f"border_{side}_color"),
         )
         for side in ("top", "right", "bottom", "left")
     )

@@ -356,8 +356,7 @@ def _paint_inline(canvas: Canvas, item: TextSpan | InlineFragment, x: float, y: 
 def _paint_rules(canvas: Canvas, fragment: ColumnsFragment, x: float, y: float) -> None:
     """The lines between columns (CSS Multi-column 1 §4)."""
     style = fragment.box.style
-    color = style.color if style.column_rule_color is None else style.column_rule_color
-    side = Side(style.column_rule_width, style.column_rule_style, color)
+    side = Side(style.column_rule_width, style.column_rule_style, style.column_rule_color)
     for rule in fragment.rules:
         at = x + rule.x
         stroke_line(canvas, (at, y + rule.y), (at, y + rule.y + rule.height), side)

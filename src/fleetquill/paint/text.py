@@ -20,7 +20,7 @@ def paint_span(canvas: Canvas, span: TextSpan, x: float, y: float) -> None:
     baseline = y + span.baseline
     decorations = run.decorations
     for shadow in reversed(style.text_shadow) if style.text_shadow else ():
-        color = shadow.color or style.color
+        color = style.used_color(shadow.color)
         canvas.text(x + shadow.x, baseline + shadow.y, look._replace(color=color), span.words, span.space, span.spaced)
     if decorations:
         paint_lines(canvas, span, decorations, x, baseline, over=False)
@@ -43,7 +43,7 @@ def paint_lines(
     face = span.run.setting.face
     for style in decorations:
         size = style.font_size
-        color = style.text_decoration_color or style.color
+        color = style.text_decoration_color
         thickness = _thickness(style, face.underline_thickness * size)
         for line in style.text_decoration_line:
             if (line == "line-through") != over:

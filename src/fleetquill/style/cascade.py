@@ -33,7 +33,7 @@ from fleetquill.style.sheet import (
 )
 from fleetquill.style.shorthands import INLINE, expand
 from fleetquill.style.tokens import Token, Tokens, without_space
-from fleetquill.style.values import BLACK, CURRENT
+from fleetquill.style.values import BLACK
 
 Element = etree._Element
 
@@ -341,7 +341,11 @@ def _set(style: ComputedStyle, field: str, value: Any, basis: _Basis) -> None:
     if isinstance(value, Wide):
         row = FIELD_PROPERTIES[field]
         inherits = value.keyword == "inherit" or (value.keyword != "initial" and row.inherits)
-        setattr(style, field, getattr(basis.parent, field) if inherits else getattr(ComputedStyle, field))
+        given = basis.parent.__dict__
+        if inherits and field in given:
+            style.__dict__[field] = given[field]
+        else:
+            style.__dict__.pop(field, None)  # the initial value stands on the class
         return
     compute = FIELD_PROPERTIES[field].compute
     style.__dict__[field] = compute(value, basis) if compute else value
@@ -374,8 +378,6 @@ def _finish(style: ComputedStyle) -> None:
     style.ordinary = not (style.layered or style.outside or UNUSUAL & values.keys())
     if values.get("color") == "currentcolor":
         style.color = style.parent.color if style.parent else BLACK
-    if values.get("text_decoration_color", CURRENT) is CURRENT and "text_decoration_line" in values:
-        values["text_decoration_color"] = style.color
 
 
 def _matches(node: MatchNode, answers: tuple[bool, ...]) -> list[Match]:

@@ -75,6 +75,20 @@ PROPERTIES: dict[str, Property] = {}
 INHERITED: dict[str, Any] = {}  # field → initial value
 
 
+class UsedColor:
+    """A colour of a style as it is used: 'currentcolor', which stays a word while styles inherit, is its text's."""
+
+    def __init__(self, field: str, initial: Rgba | None) -> None:
+        self._field = field
+        self._initial = initial
+
+    def __get__(self, style: ComputedStyle, _owner: type[ComputedStyle]) -> Rgba:
+        return style.used_color(style.__dict__.get(self._field, self._initial))
+
+    def __set__(self, style: ComputedStyle, color: Rgba | None) -> None:
+        style.__dict__[self._field] = color
+
+
 def property_table(cls: type[ComputedStyle]) -> type[ComputedStyle]:
     """Collects the entries of the class body; what stays on the class is the initial value."""
     for field, entry in list(vars(cls).items()):
@@ -83,7 +97,8 @@ def property_table(cls: type[ComputedStyle]) -> type[ComputedStyle]:
             if name.startswith("fq-"):  # an extension of this engine
                 name = f"-{name}"
             PROPERTIES[name] = Property(name, field, entry.initial, entry.parse, entry.inherits, entry.compute)
-            setattr(cls, field, entry.initial)
+            has_words = entry.compute is compute_color
+            setattr(cls, field, UsedColor(field, entry.initial) if has_words else entry.initial)
             if entry.inherits:
                 INHERITED[field] = entry.initial
     return cls
@@ -250,7 +265,7 @@ class ComputedStyle:
     )
     text_decoration_line: tuple[str, ...] = prop((), fonts.words_of(("underline", "overline", "line-through")))
     text_decoration_style: str = prop("solid", keywords("solid", "double", "dotted", "dashed", "wavy"))
-    text_decoration_color: Rgba | None = prop(CURRENT, one(color_value), compute=compute_color)
+    text_decoration_color: Rgba = prop(CURRENT, one(color_value), compute=compute_color)
     text_decoration_thickness: Length | str = prop(
         "auto", one(length_percentage, "auto", "from-font"), compute=compute_length
     )
@@ -306,16 +321,16 @@ class ComputedStyle:
     border_right_style: str = _border_style()
     border_bottom_style: str = _border_style()
     border_left_style: str = _border_style()
-    border_top_color: Rgba | None = _border_color()
-    border_right_color: Rgba | None = _border_color()
-    border_bottom_color: Rgba | None = _border_color()
-    border_left_color: Rgba | None = _border_color()
+    border_top_color: Rgba = _border_color()
+    border_right_color: Rgba = _border_color()
+    border_bottom_color: Rgba = _border_color()
+    border_left_color: Rgba = _border_color()
     border_top_left_radius: tuple[Length, Length] = _radius()
     border_top_right_radius: tuple[Length, Length] = _radius()
     border_bottom_right_radius: tuple[Length, Length] = _radius()
     border_bottom_left_radius: tuple[Length, Length] = _radius()
     aspect_ratio: tuple[bool, Px] = prop((True, 0.0), boxes.ratio)
-    background_color: Rgba | None = prop(TRANSPARENT, one(color_value), compute=compute_color)
+    background_color: Rgba = prop(TRANSPARENT, one(color_value), compute=compute_color)
     background_image: tuple[Any, ...] = prop(
         (), backgrounds.layers(backgrounds.layer_image), compute=boxes.compute_parts
     )
@@ -335,7 +350,7 @@ class ComputedStyle:
     box_shadow: tuple[backgrounds.BoxShadow, ...] = prop((), backgrounds.box_shadows, compute=boxes.compute_parts)
     outline_width: Px = _border_width()
     outline_style: str = prop("none", keywords("auto", *BORDER_STYLES))
-    outline_color: Rgba | None = prop(CURRENT, one(color_value, "invert"), compute=compute_color)
+    outline_color: Rgba = prop(CURRENT, one(color_value, "invert"), compute=compute_color)
     outline_offset: Px = prop(0.0, one(length), compute=compute_length)
     box_decoration_break: str = prop("slice", keywords("slice", "clone"))
     opacity: Px = prop(1.0, boxes.share)
@@ -389,7 +404,7 @@ class ComputedStyle:
     column_span: str = prop("none", keywords("none", "all"))
     column_rule_width: Px = _border_width()
     column_rule_style: str = _border_style()
-    column_rule_color: Rgba | None = _border_color()
+    column_rule_color: Rgba = _border_color()
 
     # tables
     table_layout: str = prop("auto", keywords("auto", "fixed"))
@@ -435,6 +450,10 @@ class ComputedStyle:
         self.__dict__ = values
         self.parent = parent
         self.kept = {}
+
+    def used_color(self, color: Rgba | None) -> Rgba:
+        """A colour in one of the values: that of the element's text where it is 'currentcolor' (CSS Color 4 §9)."""
+        return self.color if color is None else color
 
 
 for _side in ("top", "right", "bottom", "left"):

@@ -29,7 +29,7 @@ class Rgba(NamedTuple):
 
 BLACK: Final = Rgba(0, 0, 0)
 TRANSPARENT: Final = Rgba(0, 0, 0, 0)
-CURRENT: Final = None  # 'currentcolor', resolved where it is used
+CURRENT: Final = None  # 'currentcolor': a style says what it is
 
 
 class Relative(NamedTuple):
@@ -317,7 +317,7 @@ def _part(value: float | None) -> float:
 
 
 def compute_color(value: Any, _basis: LengthBasis) -> Any:
-    return CURRENT if value == "currentcolor" else value
+    return CURRENT if isinstance(value, str) else value  # of an outline 'invert' too, which no paper can do
 
 
 def string_or_url(token: Token) -> str | None:

@@ -413,8 +413,7 @@ BACKGROUND_FIELDS: Final = tuple(field for field in vars(ComputedStyle) if field
 
 
 def _has_background(style: ComputedStyle) -> bool:
-    color = style.background_color
-    return color is None or color.alpha > 0 or any(image != "none" for image in style.background_image)
+    return style.background_color.alpha > 0 or any(image != "none" for image in style.background_image)
 
 
 def _without_background(style: ComputedStyle) -> ComputedStyle:

@@ -47,7 +47,7 @@ def border_of(style: ComputedStyle, side: str, source: int) -> Border:
     if kind == "none":
         return NO_BORDER
     width = getattr(style, f"border_{side}_width")
-    color = getattr(style, f"border_{side}_color") or style.color
+    color = getattr(style, f"border_{side}_color")
     return Border(width, STYLE_RANK[kind], source, kind, color)
 
 

@@ -96,3 +96,14 @@ def check_pdf(tmp_path: Path) -> Callable[[bytes], None]:
         assert "WARNING" not in result.stderr
 
     return run
+
+
+@pytest.fixture
+def shot(compose: Callable[..., fq.Edition]) -> Callable[..., Any]:
+    """The page as a picture, a pixel for each px."""
+
+    def run(html: str, scale: float = 1.0) -> Any:
+        content = compose(html).to_bytes()
+        return pdfium.PdfDocument(content)[0].render(scale=96 / 72 * scale).to_pil().convert("RGB")
+
+    return run

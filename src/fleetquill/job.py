@@ -22,13 +22,13 @@ from fleetquill.output.kinds import Kind
 from fleetquill.paint.pages import PagesPainter
 from fleetquill.policy import Policy
 from fleetquill.remarks import Remarks
-from fleetquill.stock import Drawings, Stock
+from fleetquill.stock import Stock
 from fleetquill.style.base_sheet import base_sheet
 from fleetquill.style.cascade import AUTHOR, USER_AGENT
 from fleetquill.style.font_face import FontFaceRule
 from fleetquill.style.loading import SheetLoader
 from fleetquill.style.properties import ComputedStyle
-from fleetquill.style.values import BLACK, Rgba
+from fleetquill.style.sheet import Sheet
 from fleetquill.text.fonts import FaceEntry
 from fleetquill.text.settings import FontSettings
 from fleetquill.tree.base import Base, Reader
@@ -36,6 +36,7 @@ from fleetquill.tree.contents import fill_contents
 from fleetquill.tree.document import Document, Element
 
 if TYPE_CHECKING:
+    from fleetquill.graphics.svg.svg import SvgRoom
     from fleetquill.layout.table.prototype import OpenLedger
 
 MOST_LAYOUTS: Final = 5  # until page references have settled
@@ -45,29 +46,44 @@ LARGEST_KEPT: Final = 2_000_000  # bytes of an SVG file whose drawing is kept
 class Drawer:
     """Draws SVG, with the document's fonts. It holds no pictures: those that a drawing shows are handed in."""
 
-    def __init__(self, kept: Drawings, fonts: FontSettings) -> None:
-        self._kept = kept
-        self._fonts = fonts
+    def __init__(self, stock: Stock, fonts: FontSettings, sheets: Sequence[tuple[int, Sheet]]) -> None:
+        """`sheets` are the document's own, which hold for the drawings that stand in it."""
+        self._stock = stock
+        self._kept = stock.drawings
+        self.fonts = fonts
+        self._sheets = sheets
 
     def file(self, content: bytes, pictures: PictureStore) -> Drawing | str:
         """The drawing of an SVG file, or what is wrong with it."""
-        key = (content, self._fonts)
+        key = (content, self.fonts)
         found = self._kept.get(key)
         if found is None:
-            from fleetquill.graphics.svg.svg import parse_svg
+            from fleetquill.graphics.svg.reading import parse_svg
+            from fleetquill.graphics.svg.svg import draw_svg
 
             root = parse_svg(content)
-            found = root if isinstance(root, str) else self.element(root, BLACK, pictures)
+            found = root if isinstance(root, str) else draw_svg(root, self._room(pictures, ()))
             if len(content) <= LARGEST_KEPT and b"<image" not in content:  # pictures are the document's own
                 self._kept.put(key, found)
         return found
 
-    def element(self, element: Element, color: Rgba, pictures: PictureStore) -> Drawing:
-        """The drawing of an svg element."""
-        from fleetquill.graphics.svg.svg import draw_svg, plain
+    def element(self, element: Element, style: ComputedStyle, pictures: PictureStore) -> Drawing:
+        """The drawing of an svg element in the document."""
+        from fleetquill.graphics.svg.reading import plain
+        from fleetquill.graphics.svg.svg import draw_svg
 
         plain(element)
-        return draw_svg(element, self._fonts.named, pictures.get, color)
+        return draw_svg(element, self._room(pictures, self._sheets), style)
+
+    def _room(self, pictures: PictureStore, sheets: Sequence[tuple[int, Sheet]]) -> SvgRoom:
+        from fleetquill.graphics.svg.svg import SvgRoom
+
+        stock = self._stock
+        return SvgRoom(
+            lambda own: stock.cascade([*sheets, *((AUTHOR, stock.sheet(css, "")) for css in own)]),
+            self.fonts.of,
+            pictures.get,
+        )
 
 
 class Services:
@@ -78,14 +94,14 @@ class Services:
     """
 
     def __init__(
-        self, stock: Stock, document: Document, reader: Reader, policy: Policy, fonts: FontSettings, width: float
+        self, stock: Stock, document: Document, reader: Reader, policy: Policy, drawer: Drawer, width: float
     ) -> None:
         self._stock = stock
         self._document = document
         self._reader = reader
-        self._drawer = Drawer(stock.drawings, fonts)
+        self._drawer = drawer
         self._width = width  # px of the page area
-        self.fonts = fonts
+        self.fonts = drawer.fonts
         base = document.base
         self.pictures = PictureStore(lambda url: reader.read(url, base), policy, self._drawer.file)
         self.paragraphs = stock.paragraphs
@@ -100,8 +116,8 @@ class Services:
     def formats(self) -> Formats:
         return self._stock.formats()
 
-    def draw(self, element: Element, color: Rgba) -> Drawing:
-        return self._drawer.element(element, color, self.pictures)
+    def draw(self, element: Element, style: ComputedStyle) -> Drawing:
+        return self._drawer.element(element, style, self.pictures)
 
     def chart(self, element: Element, style: ComputedStyle) -> tuple[Drawing | str, str]:
         from fleetquill.graphics.chart_elements import ChartRoom, draw_chart
@@ -134,8 +150,9 @@ class Job:
         loader = SheetLoader(document, reader, self.remarks, stock.sheet, self._add_face)
         sheets = [(AUTHOR, sheet) for sheet in loader.load(styles)]
         self.cascade = stock.cascade([(USER_AGENT, base_sheet()), *sheets])
-        fonts, width = stock.font_settings(tuple(self.faces)), self.cascade.medium.width
-        self.context = Context(Services(stock, document, reader, policy, fonts, width), self.remarks)
+        drawer = Drawer(stock, stock.font_settings(tuple(self.faces)), sheets)
+        services = Services(stock, document, reader, policy, drawer, self.cascade.medium.width)
+        self.context = Context(services, self.remarks)
         fill_contents(document.root)
         self.root = self._build()
         self._remark_inline_faults()

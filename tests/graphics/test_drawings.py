@@ -19,17 +19,6 @@ from fleetquill.graphics.svg.paths import bounds, path_data
 RED, GREEN, BLUE, WHITE = (255, 0, 0), (0, 128, 0), (0, 0, 255), (255, 255, 255)
 
 
-@pytest.fixture
-def shot(compose):
-    """The page as a picture, a pixel for each px."""
-
-    def run(html, scale=1.0):
-        content = compose(html).to_bytes()
-        return pdfium.PdfDocument(content)[0].render(scale=96 / 72 * scale).to_pil().convert("RGB")
-
-    return run
-
-
 def svg(body, more=""):
     return f'<svg width="100" height="100" viewBox="0 0 100 100" style="display:block" {more}>{body}</svg>'
 

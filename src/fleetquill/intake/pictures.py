@@ -80,7 +80,7 @@ def _paths(path: Path) -> list[Path]:
 def _size(path: Path) -> tuple[float, float]:
     """Width and height in px on paper, turned as its camera held it."""
     if path.suffix.lower() == ".svg":
-        from fleetquill.graphics.svg.svg import natural_size, parse_svg
+        from fleetquill.graphics.svg.reading import natural_size, parse_svg
 
         root = parse_svg(path.read_bytes())
         if isinstance(root, str):

@@ -16,6 +16,7 @@ from lxml import etree
 
 from fleetquill.caches import Cache
 from fleetquill.style.box_values import Running
+from fleetquill.style.drawn_properties import ONLY_DRAWN
 from fleetquill.style.hints import hints
 from fleetquill.style.media import Medium, applies
 from fleetquill.style.page_selectors import PageKind
@@ -48,8 +49,19 @@ MOST_STYLES_OF_A_CHAIN: Final = 16
 MOST_INLINE: Final = 4_000
 
 IN_THE_BOX: Final = frozenset(("before", "after", "first-line", "first-letter"))  # pseudo-elements
-UNUSUAL: Final = frozenset(
-    ("counter_reset", "counter_set", "counter_increment", "string_set", "bookmark_level", "page", "background_image")
+UNUSUAL: Final = (
+    frozenset(
+        (
+            "counter_reset",
+            "counter_set",
+            "counter_increment",
+            "string_set",
+            "bookmark_level",
+            "page",
+            "background_image",
+        )
+    )
+    | ONLY_DRAWN
 )
 
 LEVELS: Final = 10_000  # of layers in one origin; rules in none stand on the highest

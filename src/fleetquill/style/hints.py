@@ -7,6 +7,8 @@ from typing import Final
 
 from lxml import etree
 
+from fleetquill.style.drawn_properties import DRAWN
+
 Element = etree._Element
 Hint = Callable[[str], str]  # the attribute's value → CSS declarations
 
@@ -95,6 +97,46 @@ HINTS: Final[dict[str, dict[str, Hint]]] = {
     "h3": {"align": _align_text},
     "font": {"color": _color("color")},
 }
+
+
+def _number_of_px(name: str) -> Hint:
+    """A length for which SVG takes a plain number (SVG 2 §6.7)."""
+
+    def hint(value: str) -> str:
+        value = value.strip()
+        try:
+            float(value)
+        except ValueError:
+            return f"{name}:{value};"
+        return f"{name}:{value}px;"
+
+    return hint
+
+
+def _same(name: str) -> Hint:
+    return lambda value: f"{name}:{value};"
+
+
+# Presentation attributes (SVG 2 §6.6); the transform attribute has a grammar of its own.
+_DRAWN: Final[dict[str, Hint]] = {
+    **{field.replace("_", "-"): _same(field.replace("_", "-")) for field in DRAWN},
+    **{
+        name: _same(name)
+        for name in (
+            "color", "display", "font-family", "font-style", "font-weight", "font-stretch", "font-variant",
+            "opacity", "overflow", "text-decoration", "visibility",
+        )
+    },
+    **{name: _number_of_px(name) for name in ("font-size", "letter-spacing", "word-spacing")},
+}  # fmt: skip
+HINTS["svg"] = {**_SIZE, **_DRAWN}
+for _tag in (
+    "g", "path", "rect", "circle", "ellipse", "line", "polyline", "polygon", "text", "tspan", "textpath", "use",
+    "image", "symbol", "switch", "marker", "pattern", "clippath", "mask", "stop", "lineargradient", "radialgradient",
+    "defs",
+):  # fmt: skip
+    HINTS[_tag] = _DRAWN
+HINTS["a"] = {name: hint for name, hint in _DRAWN.items() if name not in ("color", "filter")}
 
 
 def hints(element: Element) -> str:

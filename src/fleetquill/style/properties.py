@@ -7,9 +7,9 @@ table and the type of a computed style at once: `style.margin_top` is the comput
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Mapping
 from types import MappingProxyType
-from typing import Any, Final, NamedTuple, Protocol
+from typing import Any, Final, Protocol
 
 from fleetquill.style import background_values as backgrounds
 from fleetquill.style import box_values as boxes
@@ -17,7 +17,11 @@ from fleetquill.style import font_values as fonts
 from fleetquill.style import generated
 from fleetquill.style import grid_values as grids
 from fleetquill.style import text_values as texts
-from fleetquill.style.tokens import Parser, Tokens, ident
+from fleetquill.style.drawn_properties import DRAWN, DrawnStyle
+from fleetquill.style.property_rows import INHERITED as INHERITED
+from fleetquill.style.property_rows import PROPERTIES as PROPERTIES
+from fleetquill.style.property_rows import prop, property_table
+from fleetquill.style.tokens import Tokens, ident
 from fleetquill.style.values import (
     BLACK,
     CURRENT,
@@ -40,68 +44,12 @@ from fleetquill.style.values import (
 )
 
 Px = float  # the class below has a property of the name 'float'
-Compute = Callable[[Any, "StyleBasis"], Any]
 
 
 class StyleBasis(LengthBasis, Protocol):
     """What a computed value may hang on: the parent's style, font sizes and the page."""
 
     parent: ComputedStyle
-
-
-class Property(NamedTuple):
-    """One row of the table. `field` is the name with underscores."""
-
-    name: str
-    field: str
-    initial: Any
-    parse: Parser
-    inherits: bool
-    compute: Compute | None
-
-
-class _Entry(NamedTuple):
-    initial: Any
-    parse: Parser
-    inherits: bool
-    compute: Compute | None
-
-
-def prop(initial: Any, parse: Parser, *, inherits: bool = False, compute: Compute | None = None) -> Any:
-    return _Entry(initial, parse, inherits, compute)
-
-
-PROPERTIES: dict[str, Property] = {}
-INHERITED: dict[str, Any] = {}  # field → initial value
-
-
-class UsedColor:
-    """A colour of a style as it is used: 'currentcolor', which stays a word while styles inherit, is its text's."""
-
-    def __init__(self, field: str, initial: Rgba | None) -> None:
-        self._field = field
-        self._initial = initial
-
-    def __get__(self, style: ComputedStyle, _owner: type[ComputedStyle]) -> Rgba:
-        return style.used_color(style.__dict__.get(self._field, self._initial))
-
-    def __set__(self, style: ComputedStyle, color: Rgba | None) -> None:
-        style.__dict__[self._field] = color
-
-
-def property_table(cls: type[ComputedStyle]) -> type[ComputedStyle]:
-    """Collects the entries of the class body; what stays on the class is the initial value."""
-    for field, entry in list(vars(cls).items()):
-        if isinstance(entry, _Entry):
-            name = field.replace("_", "-")
-            if name.startswith("fq-"):  # an extension of this engine
-                name = f"-{name}"
-            PROPERTIES[name] = Property(name, field, entry.initial, entry.parse, entry.inherits, entry.compute)
-            has_words = entry.compute is compute_color
-            setattr(cls, field, UsedColor(field, entry.initial) if has_words else entry.initial)
-            if entry.inherits:
-                INHERITED[field] = entry.initial
-    return cls
 
 
 def _margin() -> Any:
@@ -207,7 +155,7 @@ def _spacing(tokens: Tokens) -> Any:
 
 
 @property_table
-class ComputedStyle:
+class ComputedStyle(DrawnStyle):
     """The computed values of one element, shared by every element that has the same."""
 
     variables: Mapping[str, Any] = MappingProxyType({})  # custom properties, by name
@@ -460,4 +408,5 @@ for _side in ("top", "right", "bottom", "left"):
     setattr(ComputedStyle, f"border_{_side}_width", 0.0)  # computed: there is no border style initially
 ComputedStyle.outline_width = ComputedStyle.column_rule_width = 0.0
 
-INITIAL_STYLE: Final = ComputedStyle(None, dict(INHERITED))
+# What only drawings have is not carried along in every style: where none says anything, the class does.
+INITIAL_STYLE: Final = ComputedStyle(None, {f: value for f, value in INHERITED.items() if f not in DRAWN})

@@ -304,6 +304,13 @@ EDGES: Final = (
     ("inline", "end", "right"),
 )
 
+
+def _marker(tokens: Tokens) -> Longhands | None:
+    """The same on all vertices (SVG 2 §13.7.2)."""
+    value = parse_longhand("marker_start", tokens)
+    return None if value is None else dict.fromkeys(("marker_start", "marker_mid", "marker_end"), value)
+
+
 SHORTHANDS: Final[dict[str, Shorthand]] = {
     "margin": _four("margin_{}"),
     "padding": _four("padding_{}"),
@@ -315,6 +322,7 @@ SHORTHANDS: Final[dict[str, Shorthand]] = {
     "border-color": _four("border_{}_color"),
     "border-radius": Shorthand(tuple(f"border_{corner}_radius" for corner in CORNERS), _border_radius),
     "background": Shorthand(("background_color", *LAYER_INITIAL), background_layers),
+    "marker": Shorthand(("marker_start", "marker_mid", "marker_end"), _marker),
     "outline": _any_order("outline_width", "outline_style", "outline_color"),
     "overflow": Shorthand(("overflow",), _overflow),
     "overflow-x": Shorthand(("overflow",), _overflow),

@@ -3,53 +3,40 @@
 from __future__ import annotations
 
 import re
-from typing import Final, NamedTuple, Protocol
+from typing import Final, NamedTuple
 
-from lxml import etree
-
-from fleetquill.drawing.canvas import Drawing, Look
+from fleetquill.drawing.canvas import Look
 from fleetquill.drawing.paths import rectangle
 from fleetquill.drawing.words import measured, set_text
-from fleetquill.graphics.svg.paths import first_number, length_of, numbers_of
+from fleetquill.graphics.svg.gradients import stops_of
+from fleetquill.graphics.svg.painter import SvgPainter
+from fleetquill.graphics.svg.paths import numbers_of
+from fleetquill.graphics.svg.reading import Element
+from fleetquill.graphics.svg.servers import plain_color, server_of
+from fleetquill.style.properties import ComputedStyle
 from fleetquill.style.values import Rgba
 from fleetquill.text.face import Face
-from fleetquill.text.shaping import FontSetting
-
-Element = etree._Element
-Style = dict[str, str]
 
 NOT_APPLIED: Final = {"textlength": "textLength", "rotate": "rotate"}  # attributes, and how they are written
-NOT_DONE: Final = {"writing-mode": ("horizontal-tb", "lr-tb", "lr"), "baseline-shift": ("baseline", "0")}  # but these
+NOT_DONE: Final[tuple[tuple[str, tuple[str | float, ...]], ...]] = (  # but these
+    ("writing-mode", ("horizontal-tb", "lr-tb", "lr")),
+    ("baseline-shift", ("baseline", 0.0)),
+)
 HANGING: Final = 0.8  # of the ascent, where the font has no baseline table
-
-
-class TextPainter(Protocol):
-    """What text needs of the one who draws the SVG."""
-
-    out: Drawing
-
-    def style_of(self, element: Element, parent: Style) -> Style:
-        """The values of an element."""
-
-    def font_of(self, style: Style) -> FontSetting:
-        """The font that a style asks for."""
-
-    def text_color(self, style: Style) -> Rgba | None:
-        """The colour of text; None where it has none."""
 
 
 class Piece(NamedTuple):
     """A run of text in one style; x and y where it begins a chunk of its own."""
 
     text: str
-    style: Style
+    style: ComputedStyle
     x: float | None
     y: float | None
     dx: float
     dy: float
 
 
-def draw_text(painter: TextPainter, element: Element, style: Style) -> None:
+def draw_text(painter: SvgPainter, element: Element, style: ComputedStyle) -> None:
     """A text element with the spans in it."""
     pieces: list[Piece] = []
     _gather(painter, element, style, pieces)
@@ -70,17 +57,17 @@ def draw_text(painter: TextPainter, element: Element, style: Style) -> None:
             if number == len(pieces) - 1:
                 text = text.rstrip()
         piece = piece._replace(text=text)
-        spacing = _letter_spacing(piece.style) * len(text)
-        chunk.append((piece, measured(painter.font_of(piece.style), _size(piece.style), text) + spacing))
+        spacing = piece.style.letter_spacing * len(text)
+        chunk.append((piece, measured(painter.font_of(piece.style), piece.style.font_size, text) + spacing))
     _set_chunk(painter, chunk, x, y)
 
 
-def _gather(painter: TextPainter, element: Element, style: Style, pieces: list[Piece]) -> None:
+def _gather(painter: SvgPainter, element: Element, style: ComputedStyle, pieces: list[Piece]) -> None:
     for name, shown in NOT_APPLIED.items():
         if name in element.attrib:
             painter.out.note(f"What '{shown}' asks of SVG text is not done.")
-    for name, usual in NOT_DONE.items():
-        if style[name] not in usual:
+    for name, usual in NOT_DONE:
+        if getattr(style, name.replace("-", "_")) not in usual:
             painter.out.note(f"What '{name}' asks of SVG text is not done.")
     places = [numbers_of(element.get(name, "")) for name in ("x", "y", "dx", "dy")]
     if any(len(numbers) > 1 for numbers in places):
@@ -93,12 +80,12 @@ def _gather(painter: TextPainter, element: Element, style: Style, pieces: list[P
         if not isinstance(child.tag, str):
             continue
         if child.tag in ("tspan", "a"):
-            inner = painter.style_of(child, style)
-            if inner["display"] != "none":
+            inner = painter.styles.below(child, style)
+            if inner.display != "none":
                 _gather(painter, child, inner, pieces)
         elif child.tag == "textpath":
             painter.out.note("SVG text on a path is set on a straight line.")
-            _gather(painter, child, painter.style_of(child, style), pieces)
+            _gather(painter, child, painter.styles.below(child, style), pieces)
         if child.tail:
             pieces.append(Piece(child.tail, style, None, None, 0.0, 0.0))
     if len(pieces) > first:
@@ -111,28 +98,28 @@ def _gather(painter: TextPainter, element: Element, style: Style, pieces: list[P
         )
 
 
-def _set_chunk(painter: TextPainter, chunk: list[tuple[Piece, float]], x: float, y: float) -> float:
+def _set_chunk(painter: SvgPainter, chunk: list[tuple[Piece, float]], x: float, y: float) -> float:
     if not chunk:
         return x
     total = sum(width + piece.dx for piece, width in chunk)
-    anchor = chunk[0][0].style["text-anchor"]
+    anchor = chunk[0][0].style.text_anchor
     x -= total if anchor == "end" else total / 2 if anchor == "middle" else 0.0
     for piece, width in chunk:
         x, y = x + piece.dx, y + piece.dy
-        color = painter.text_color(piece.style)
-        if color is not None and piece.text.strip() and piece.style["visibility"] == "visible":
+        color = _color(painter, piece.style)
+        if color.alpha > 0 and piece.text.strip() and piece.style.visibility == "visible":
             _set_piece(painter, piece, width, x, y, color)
         x += width
     return x
 
 
-def _set_piece(painter: TextPainter, piece: Piece, width: float, x: float, y: float, color: Rgba) -> None:
+def _set_piece(painter: SvgPainter, piece: Piece, width: float, x: float, y: float, color: Rgba) -> None:
     style, out = piece.style, painter.out
-    setting, size = painter.font_of(style), _size(style)
+    setting, size = painter.font_of(style), style.font_size
     face = setting.face
     baseline = y + _above_baseline(style, face) * size
-    set_text(out, x, baseline, Look(setting, size, color, _letter_spacing(style)), piece.text)
-    lines = style["text-decoration"].split()
+    set_text(out, x, baseline, Look(setting, size, color, style.letter_spacing), piece.text)
+    lines = painter.styles.lines_of(style)
     for name, offset, thick in (
         ("underline", face.underline_offset, face.underline_thickness),
         ("overline", face.ascent, face.underline_thickness),
@@ -143,9 +130,9 @@ def _set_piece(painter: TextPainter, piece: Piece, width: float, x: float, y: fl
             out.fill_path(rectangle(x, top, width, bottom - top), color)
 
 
-def _above_baseline(style: Style, face: Face) -> float:
+def _above_baseline(style: ComputedStyle, face: Face) -> float:
     """How far above the alphabetic baseline the one lies that stands at the text's place, in em (SVG 2 §11.10.2)."""
-    wanted = style["alignment-baseline"] if style["alignment-baseline"] != "auto" else style["dominant-baseline"]
+    wanted = style.alignment_baseline if style.alignment_baseline != "auto" else style.dominant_baseline
     if wanted == "middle":
         return face.x_height / 2
     if wanted in ("central", "mathematical"):
@@ -159,9 +146,8 @@ def _above_baseline(style: Style, face: Face) -> float:
     return 0.0
 
 
-def _size(style: Style) -> float:
-    return first_number(style["font-size"], 16.0)
-
-
-def _letter_spacing(style: Style) -> float:
-    return length_of(style["letter-spacing"], None, _size(style)) or 0.0
+def _color(painter: SvgPainter, style: ComputedStyle) -> Rgba:
+    """The fill of text; of a gradient its first colour."""
+    server = server_of(style.fill, painter)
+    stops = stops_of(painter, server, style.fill_opacity) if server is not None else ()
+    return stops[0][1] if stops else plain_color(style.fill, style, style.fill_opacity)

@@ -42,6 +42,7 @@ from fleetquill.layout.table.boxes import LedgerBox, TableBox
 from fleetquill.layout.table.row_stream import RowStream
 from fleetquill.style import generated
 from fleetquill.style.cascade import Cascade, MatchNode
+from fleetquill.style.drawn_properties import ONLY_DRAWN
 from fleetquill.style.properties import ComputedStyle
 
 BLOCKIFIED: Final = {  # CSS Display 3 §2.7
@@ -179,6 +180,7 @@ class _BoxBuilder:
             if self.containers.page_name or not style.ordinary:
                 self._note_page_marks(element, style, boxes)
             if not style.ordinary:
+                self._remark_undone(element, style)
                 boxes[0].quiet = False  # it may be a child's box, where this element has none
             if counted:
                 says(boxes[0]).counters = counted
@@ -192,6 +194,13 @@ class _BoxBuilder:
         return (
             self.out_of_flow.anchors(element, node, style, parent, boxes) if outside and parent is not None else boxes
         )
+
+    def _remark_undone(self, element: Element, style: ComputedStyle) -> None:
+        """Points out properties that only drawings carry out."""
+        for field in ONLY_DRAWN & style.__dict__.keys():
+            if style.__dict__[field] != getattr(ComputedStyle, field) and element.tag != "svg":
+                name = field.replace("_", "-")
+                self.context.remark("style", f"The property '{name}' is carried out in drawings alone.", element)
 
     def _load_backgrounds(self, boxes: list[Box], style: ComputedStyle, element: Element) -> None:
         pictures = background_pictures(style, self.context, element)

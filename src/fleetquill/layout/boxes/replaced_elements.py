@@ -117,7 +117,7 @@ def code(context: Context, element: Element, style: ComputedStyle) -> list[Box]:
 
 def svg(context: Context, element: Element, style: ComputedStyle) -> list[Box]:
     """An svg element among the HTML."""
-    drawing = context.services.draw(element, style.color)
+    drawing = context.services.draw(element, style)
     _remark_faults(context, drawing, element)
     return [PictureBox(style, element, drawing, "")]
 

@@ -22,7 +22,6 @@ from fleetquill.layout.table.tallies import TallyView
 from fleetquill.remarks import Remarks
 from fleetquill.style import generated
 from fleetquill.style.properties import ComputedStyle
-from fleetquill.style.values import Rgba
 from fleetquill.text.settings import FontSettings
 from fleetquill.text.shaping import FontSetting
 
@@ -72,8 +71,8 @@ class Services(Protocol):
     def formats(self) -> Formats:
         """How numbers, money and dates are written."""
 
-    def draw(self, element: Element, color: Rgba) -> Drawing:
-        """The drawing of an svg element; `color` is what currentcolor means in it."""
+    def draw(self, element: Element, style: ComputedStyle) -> Drawing:
+        """The drawing of an svg element in a document, which has that style."""
 
     def chart(self, element: Element, style: ComputedStyle) -> tuple[Drawing | str, str]:
         """The drawing of a chart or figure, or what is wrong, and its text."""

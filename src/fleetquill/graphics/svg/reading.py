@@ -1,0 +1,58 @@
+"""SVG files and elements as they come in: parsed, their names made plain, their natural size (SVG 2 §5, §8)."""
+
+from __future__ import annotations
+
+from lxml import etree
+
+from fleetquill.graphics.svg.paths import length_of, numbers_of
+
+Element = etree._Element
+ViewBox = tuple[float, float, float, float]  # x, y, width, height
+
+
+def parse_svg(content: bytes) -> Element | str:
+    """The root of an SVG file with plain lower-case names; a message where it is none.
+
+    Entities are not expanded and nothing is loaded from elsewhere.
+    """
+    parser = etree.XMLParser(resolve_entities=False, no_network=True, load_dtd=False, huge_tree=True, recover=True)
+    try:
+        root = etree.fromstring(content, parser)
+    except (etree.XMLSyntaxError, ValueError) as error:
+        return f"The SVG does not parse ({error})."
+    if root is None:
+        return "The SVG does not parse."
+    plain(root)
+    return root if root.tag == "svg" else "The file is not an SVG picture."
+
+
+def plain(root: Element) -> None:
+    """Takes the namespaces off and writes all names small, as an HTML parser does."""
+    for element in root.iter():
+        if not isinstance(element.tag, str):
+            continue
+        element.tag = element.tag.rpartition("}")[2].lower()
+        for name in list(element.attrib):
+            short = str(name).rpartition("}")[2].lower()
+            if short != name:
+                value = element.attrib.pop(name)
+                element.set(short, element.get(short, value))
+
+
+def natural_size(root: Element) -> tuple[float, float]:
+    """Width and height of an svg element in px; those of its view box where none are given."""
+    width = length_of(root.get("width", ""), None)
+    height = length_of(root.get("height", ""), None)
+    view = view_box(root.get("viewbox"))
+    wide, high = view[2:] if view else (300.0, 150.0)
+    if width is None:
+        width = wide if height is None else height * wide / high
+    if height is None:
+        height = width * high / wide
+    return max(width, 0.01), max(height, 0.01)
+
+
+def view_box(text: str | None) -> ViewBox | None:
+    """The numbers of a viewBox attribute; None where there is none of any size."""
+    box = numbers_of(text or "")
+    return (box[0], box[1], box[2], box[3]) if len(box) == 4 and box[2] > 0 and box[3] > 0 else None

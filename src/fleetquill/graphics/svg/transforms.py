@@ -1,0 +1,104 @@
+"""Transforms of SVG: those of attributes and styles, and the ones that fit a view box (SVG 2 §8)."""
+
+from __future__ import annotations
+
+import math
+import re
+from typing import Final
+
+from fleetquill.drawing.canvas import Matrix, Segment
+from fleetquill.graphics.svg.paths import numbers_of
+from fleetquill.graphics.svg.reading import Element, ViewBox
+from fleetquill.style.box_values import IDENTITY, Move, multiply
+from fleetquill.style.properties import ComputedStyle
+from fleetquill.style.values import resolve
+
+TRANSFORM: Final = re.compile(r"(\w+)\s*\(([^)]*)\)")
+
+
+def element_transform(element: Element, style: ComputedStyle, size: tuple[float, float]) -> Matrix:
+    """The matrix of an element: what its style says, else its attribute (CSS Transforms 1 §5)."""
+    if not style.transform:
+        return transform_of(element.get("transform", ""))
+    matrix = IDENTITY
+    for part in style.transform:
+        step = move(resolve(part.x, size[0]), resolve(part.y, size[1])) if isinstance(part, Move) else part
+        matrix = multiply(matrix, step)
+    if "transform_origin" not in style.__dict__:  # of a drawing's parts it is where the axes meet
+        return matrix
+    x, y = (resolve(part, whole) for part, whole in zip(style.transform_origin, size, strict=True))
+    return multiply(multiply(move(x, y), matrix), move(-x, -y))
+
+
+def move(x: float, y: float) -> Matrix:
+    """A translation."""
+    return (1.0, 0.0, 0.0, 1.0, x, y)
+
+
+def transform_of(text: str) -> Matrix:
+    """The matrix of a transform attribute."""
+    matrix = IDENTITY
+    for name, arguments in TRANSFORM.findall(text):
+        numbers = numbers_of(arguments)
+        if numbers:
+            matrix = multiply(matrix, _step(name.lower(), numbers))
+    return matrix
+
+
+def _step(name: str, n: list[float]) -> Matrix:
+    if name == "matrix" and len(n) >= 6:
+        return (n[0], n[1], n[2], n[3], n[4], n[5])
+    if name == "translate":
+        return move(n[0], n[1] if len(n) > 1 else 0.0)
+    if name == "scale":
+        return (n[0], 0.0, 0.0, n[1] if len(n) > 1 else n[0], 0.0, 0.0)
+    if name == "rotate":
+        turn = math.radians(n[0])
+        cos, sin = math.cos(turn), math.sin(turn)
+        turned = (cos, sin, -sin, cos, 0.0, 0.0)
+        return multiply(multiply(move(n[1], n[2]), turned), move(-n[1], -n[2])) if len(n) >= 3 else turned
+    if name == "skewx":
+        return (1.0, 0.0, math.tan(math.radians(n[0])), 1.0, 0.0, 0.0)
+    if name == "skewy":
+        return (1.0, math.tan(math.radians(n[0])), 0.0, 1.0, 0.0, 0.0)
+    return IDENTITY
+
+
+def fit_view(view: ViewBox, area: tuple[float, float, float, float], aspect: str) -> Matrix:
+    """The matrix that puts a view box into an area (SVG 2 §8.6)."""
+    x, y, width, height = area
+    sx, sy = width / view[2], height / view[3]
+    words = aspect.split()
+    align = words[0] if words else "xMidYMid"
+    if align.lower() == "none":
+        return (sx, 0.0, 0.0, sy, x - view[0] * sx, y - view[1] * sy)
+    scale = max(sx, sy) if "slice" in words else min(sx, sy)
+    shares = {"min": 0.0, "mid": 0.5, "max": 1.0}
+    across, down = shares.get(align[1:4].lower(), 0.5), shares.get(align[5:8].lower(), 0.5)
+    left = x + (width - view[2] * scale) * across - view[0] * scale
+    top = y + (height - view[3] * scale) * down - view[1] * scale
+    return (scale, 0.0, 0.0, scale, left, top)
+
+
+def moved(segment: Segment, matrix: Matrix) -> Segment:
+    """A segment of a path as it is after the matrix."""
+    a, b, c, d, e, f = matrix
+    numbers = segment[1:]
+    points: list[float] = []
+    for x, y in zip(numbers[::2], numbers[1::2], strict=True):
+        points += [a * x + c * y + e, b * x + d * y + f]
+    return (segment[0], *points)
+
+
+def inverse_bounds(matrix: Matrix, box: tuple[float, float, float, float]) -> tuple[float, float, float, float]:
+    """The box as it is before the matrix."""
+    a, b, c, d, e, f = matrix
+    determinant = a * d - b * c
+    if abs(determinant) < 1e-12:
+        return box
+    xs, ys = [], []
+    for px in (box[0], box[0] + box[2]):
+        for py in (box[1], box[1] + box[3]):
+            xs.append((d * (px - e) - c * (py - f)) / determinant)
+            ys.append((a * (py - f) - b * (px - e)) / determinant)
+    return min(xs), min(ys), max(xs) - min(xs), max(ys) - min(ys)

@@ -1,0 +1,58 @@
+"""Elements that show something else: uses of other elements, and pictures (SVG 2 §5.6, §12.3)."""
+
+from __future__ import annotations
+
+from fleetquill.drawing.paths import rectangle
+from fleetquill.drawing.pictures import Picture
+from fleetquill.graphics.svg.measures import attribute
+from fleetquill.graphics.svg.painter import SvgPainter
+from fleetquill.graphics.svg.paths import length_of
+from fleetquill.graphics.svg.reading import Element
+from fleetquill.graphics.svg.transforms import fit_view, move
+from fleetquill.style.properties import ComputedStyle
+
+
+def draw_use(painter: SvgPainter, element: Element, style: ComputedStyle, depth: int) -> None:
+    """Draws the element that a use refers to, in the style of the use."""
+    address = element.get("href", "")
+    target = painter.styles.ids.get(address.removeprefix("#")) if address.startswith("#") else None
+    if target is None:
+        painter.out.note(f"The SVG uses '{address}', which it does not have.")
+        return
+    if target in painter.busy or any(target is ancestor for ancestor in element.iterancestors()):
+        painter.out.note(f"The SVG uses '{address}' in itself.")
+        return
+    size = painter.size
+    painter.busy.append(target)
+    painter.out.save()
+    painter.out.transform(move(attribute(element, "x", 0, size), attribute(element, "y", 1, size)))
+    if target.tag in ("symbol", "svg"):
+        width = length_of(element.get("width", target.get("width", "100%")), size[0]) or size[0]
+        height = length_of(element.get("height", target.get("height", "100%")), size[1]) or size[1]
+        inner = painter.styles.below(target, style)
+        painter.grouped(target, inner, lambda: painter.viewport(target, inner, depth + 1, (width, height)))
+    else:
+        painter.element(target, style, depth + 1)
+    painter.out.restore()
+    painter.busy.pop()
+
+
+def draw_picture(painter: SvgPainter, element: Element) -> None:
+    """Draws the picture of an image element, or notes what is wrong with it."""
+    found = painter.picture(element.get("href", ""))
+    if isinstance(found, str):
+        painter.out.note(f"A picture in the SVG is not shown. {found}")
+        return
+    size = painter.size
+    x, y = attribute(element, "x", 0, size), attribute(element, "y", 1, size)
+    width = length_of(element.get("width", ""), size[0]) or found.width
+    height = length_of(element.get("height", ""), size[1]) or found.height
+    view = (0.0, 0.0, found.width, found.height)
+    painter.out.save()
+    painter.out.clip(rectangle(x, y, width, height))
+    painter.out.transform(fit_view(view, (x, y, width, height), element.get("preserveaspectratio", "")))
+    if isinstance(found, Picture):
+        painter.out.picture(found, 0.0, 0.0, found.width, found.height)
+    else:
+        painter.out.add(found)
+    painter.out.restore()

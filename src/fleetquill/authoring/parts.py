@@ -2,78 +2,36 @@
 
 from __future__ import annotations
 
-import base64
-import io
-import os
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from contextlib import contextmanager
-from typing import TYPE_CHECKING, Any, Final, Literal
+from typing import TYPE_CHECKING, Any, Literal
 
 from lxml import etree
 
 from fleetquill.authoring.inline import attributes_of, fill
+from fleetquill.authoring.pictures import code_attributes, picture_source, picture_style
+from fleetquill.authoring.place import Place
+from fleetquill.authoring.plate import Plate, page_layer, page_plate
 from fleetquill.authoring.table_rows import value_row
 from fleetquill.errors import OptionError, nearest
-from fleetquill.tree.document import Document
-from fleetquill.tree.head import add_rule, margin_rules, page_rule
+from fleetquill.tree.head import margin_rules, page_rule
 from fleetquill.tree.lengths import Length, css_length
 from fleetquill.tree.tables import add_head, add_sums, labels_of
 from fleetquill.tree.texts import clean
 
 if TYPE_CHECKING:
-    from fleetquill.authoring.plate import Plate
     from fleetquill.tree.column import Column
 
 Element = etree._Element
 Side = Literal["", "left", "right"]
 
 
-class Parts:
+class Parts(Place):
     """What a manuscript can be given, part by part.
 
     Every part takes `style` (CSS text), `id` and `class_`. Lengths are text with a unit, or a number
     of points. What stands in a part is text, numbers, dates and pieces such as `strong()`.
     """
-
-    document: Document
-    _place: Element
-    _count: int
-
-    # ---- where parts go ----
-
-    def _add(self, tag: str, attributes: Mapping[str, str]) -> Element:
-        return etree.SubElement(self._place, tag, {name: clean(text) for name, text in attributes.items()})
-
-    def _fill(self, tag: str, attributes: Mapping[str, str], content: Iterable[Any]) -> None:
-        """Adds a part with its content; nothing is added where the content is at fault."""
-        element = self._add(tag, attributes)
-        with self._undone_on_error(element):
-            fill(element, content)
-
-    @contextmanager
-    def _undone_on_error(self, element: Element) -> Iterator[None]:
-        """Nothing half-made stays in the manuscript."""
-        place = self._place
-        try:
-            yield
-        except Exception:
-            place.remove(element)
-            raise
-
-    @contextmanager
-    def _inside(self, element: Element) -> Iterator[None]:
-        outer, self._place = self._place, element
-        try:
-            yield
-        finally:
-            self._place = outer
-
-    def _rule(self, css: str) -> None:
-        add_rule(self.document.root, css)
-
-    def _page_name(self) -> str:
-        self._count += 1
-        return f"fq-page-{self._count}"
 
     # ---- text ----
 
@@ -433,48 +391,11 @@ class Parts:
         self, page: str = "A4", *, guides: bool = False, style: str = "", id: str = "", class_: str = ""
     ) -> Iterator[Plate]:
         """A page drawn by coordinates from its top-left corner; `guides` draws a grid in millimetres."""
-        from fleetquill.authoring.plate import Plate, page_plate
-
-        yield from page_plate(self, Plate, page, guides, attributes_of(style, id, class_))
+        yield from page_plate(self, page, guides, attributes_of(style, id, class_))
 
     @contextmanager
     def layer(
         self, *, above: bool = False, first_page_only: bool = False, page: str = "A4", guides: bool = False
     ) -> Iterator[Plate]:
         """Drawn below (or above) the flowing content of every page: a letterhead, a watermark, a stamp."""
-        from fleetquill.authoring.plate import Plate, page_layer
-
-        yield from page_layer(self, Plate, above, first_page_only, page, guides)
-
-
-def code_attributes(kind: str, text: str, width: Length, height: Length, correction: str, style: str) -> dict[str, str]:
-    """The attributes of an fq-code element, tried out at once."""
-    from fleetquill.graphics.codes import code_drawing
-
-    code_drawing(kind, text, correction.upper())
-    css = picture_style(width, height, "") + style
-    return {"kind": kind, "value": text, "correction": correction, **({"style": css} if css else {})}
-
-
-FITS: Final = ("", "contain", "cover", "fill", "none", "scale-down")
-
-
-def picture_style(width: Length, height: Length, fit: str) -> str:
-    if fit not in FITS:
-        raise OptionError(f"{fit!r} is no way to fit a picture.", remedy=f"It may be {', '.join(FITS[1:])}.")
-    css = f"width:{css_length(width, 'width')};" if width != "" else ""
-    css += f"height:{css_length(height, 'height')};" if height != "" else ""
-    return css + (f"object-fit:{fit};" if fit else "")
-
-
-def picture_source(source: Any) -> str:
-    """An address for a path, for bytes, or for a Pillow image."""
-    if isinstance(source, (bytes, bytearray)):
-        return f"data:;base64,{base64.b64encode(source).decode('ascii')}"
-    if isinstance(source, (str, os.PathLike)):
-        return os.fspath(source)
-    if hasattr(source, "save") and hasattr(source, "mode"):
-        stream = io.BytesIO()
-        source.save(stream, "PNG")
-        return f"data:image/png;base64,{base64.b64encode(stream.getvalue()).decode('ascii')}"
-    raise OptionError(f"{source!r} is not a picture.", remedy="Give a path, bytes, or a Pillow image.")
+        yield from page_layer(self, above, first_page_only, page, guides)

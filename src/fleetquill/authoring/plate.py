@@ -4,20 +4,18 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
 from contextlib import contextmanager
-from typing import TYPE_CHECKING, Any, Final
+from typing import Any, Final
 
 from lxml import etree
 
 from fleetquill.authoring.inline import attributes_of, fill
-from fleetquill.authoring.parts import code_attributes, picture_source, picture_style
+from fleetquill.authoring.pictures import code_attributes, picture_source, picture_style
+from fleetquill.authoring.place import Place
 from fleetquill.errors import OptionError
 from fleetquill.tree.head import page_rule
 from fleetquill.tree.lengths import Length, css_length, page_px, points, px_of
 from fleetquill.tree.texts import clean
 from fleetquill.units import PX_PER_UNIT
-
-if TYPE_CHECKING:
-    from fleetquill.authoring.parts import Parts
 
 Element = etree._Element
 ANCHORS: Final = {"left": "0%", "center": "-50%", "right": "-100%"}
@@ -28,7 +26,7 @@ GUIDE: Final = "#3b7dd8"
 class Plate:
     """A page to draw on. `width` and `height` are points; lengths are text with a unit, or points."""
 
-    def __init__(self, parts: Parts, element: Element, width: float, height: float) -> None:
+    def __init__(self, parts: Place, element: Element, width: float, height: float) -> None:
         self._parts = parts
         self._element = element
         self._px = (width, height)
@@ -267,7 +265,7 @@ def _anchor(anchor: str) -> tuple[str, str]:
     return across, down
 
 
-def page_plate(parts: Parts, kind: type[Plate], page: str, guides: bool, attributes: dict[str, str]) -> Iterator[Plate]:
+def page_plate(parts: Place, page: str, guides: bool, attributes: dict[str, str]) -> Iterator[Plate]:
     """See Parts.plate."""
     width, height = page_px(page)
     name = parts._page_name()
@@ -275,22 +273,20 @@ def page_plate(parts: Parts, kind: type[Plate], page: str, guides: bool, attribu
     css = f"page:{name};position:relative;width:{width:g}px;height:{height:g}px;overflow:hidden;break-inside:avoid;"
     attributes["style"] = css + attributes.get("style", "")
     element = parts._add("section", attributes)
-    plate = kind(parts, element, width, height)
+    plate = Plate(parts, element, width, height)
     with parts._inside(element):
         yield plate
     if guides:
         plate.guide()
 
 
-def page_layer(
-    parts: Parts, kind: type[Plate], above: bool, first_page_only: bool, page: str, guides: bool
-) -> Iterator[Plate]:
+def page_layer(parts: Place, above: bool, first_page_only: bool, page: str, guides: bool) -> Iterator[Plate]:
     """See Parts.layer."""
     width, height = page_px(page)
     where = "absolute" if first_page_only else "fixed"
     css = f"position:{where};-fq-reference:page;inset:0;"
     element = parts._add("div", {"style": css + f"z-index:{10 if above else -1}"})
-    plate = kind(parts, element, width, height)
+    plate = Plate(parts, element, width, height)
     with parts._inside(element):
         yield plate
     if guides:

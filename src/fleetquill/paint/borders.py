@@ -2,17 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from typing import TYPE_CHECKING, NamedTuple
 
 from fleetquill.drawing.canvas import Canvas, Stroke
-from fleetquill.drawing.paths import SQUARE, Corners, inset, polygon, rounded
+from fleetquill.drawing.paths import Corners, inset, polygon, rounded
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.style.values import BLACK, Rgba, resolve
 
 if TYPE_CHECKING:
-    from fleetquill.drawing.canvas import Drawing
-    from fleetquill.drawing.pictures import Picture
+    pass
 
 
 class Side(NamedTuple):
@@ -110,30 +108,6 @@ def corners_of(style: ComputedStyle, frame: Frame) -> Corners:
     )
     scale = min([1.0, *(size / total for total, size in sums if total > size)])
     return Corners(*((across * scale, down * scale) for across, down in pairs))
-
-
-def paint_decoration(
-    canvas: Canvas,
-    style: ComputedStyle,
-    decoration: Decoration,
-    frame: Frame,
-    pictures: Mapping[str, Picture | Drawing] | None = None,
-) -> None:
-    """Shadows, background, borders and outline; `pictures` are those of the background, by address."""
-    corners = corners_of(style, frame) if decoration.round else SQUARE
-    if decoration.layered:
-        from fleetquill.paint import backgrounds
-
-        backgrounds.paint_shadows(canvas, style, frame, corners, inside=False)
-        backgrounds.paint_background(canvas, style, frame, corners, pictures or {})
-        backgrounds.paint_shadows(canvas, style, frame, corners, inside=True)
-        backgrounds.paint_outline(canvas, style, frame, corners)
-    elif decoration.background is not None:
-        if corners.square:
-            canvas.fill_rect(frame.x, frame.y, frame.width, frame.height, decoration.background)
-        else:
-            canvas.fill_path(rounded(*frame[:4], corners), decoration.background)
-    paint_borders(canvas, decoration.sides, frame, corners)
 
 
 def paint_borders(canvas: Canvas, sides: tuple[Side, Side, Side, Side], frame: Frame, corners: Corners) -> None:

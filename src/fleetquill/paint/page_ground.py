@@ -5,7 +5,8 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, Final
 
 from fleetquill.drawing.canvas import Canvas, Stroke
-from fleetquill.paint.borders import Frame, Side, decoration_of, paint_decoration
+from fleetquill.paint.borders import Frame, Side, decoration_of
+from fleetquill.paint.decorations import paint_decoration
 from fleetquill.style.values import BLACK
 
 if TYPE_CHECKING:

@@ -23,7 +23,8 @@ from fleetquill.layout.contract.fragments import (
 from fleetquill.layout.items.boxes import ItemsBox
 from fleetquill.layout.table.boxes import LedgerBox, RowsBox, TableBox
 from fleetquill.layout.table.measures import RowsFragment, Stencil, TableFragment
-from fleetquill.paint.borders import Frame, Side, corners_of, decoration_of, paint_decoration, stroke_line
+from fleetquill.paint.borders import Frame, Side, corners_of, decoration_of, stroke_line
+from fleetquill.paint.decorations import paint_decoration
 from fleetquill.paint.table_columns import paint_columns
 from fleetquill.paint.table_lines import paint_collapsed
 from fleetquill.paint.text import paint_span

@@ -3,13 +3,26 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Mapping
-from typing import TYPE_CHECKING, Any, Final
+from typing import Any, Final, Protocol
 
 from fleetquill.style.tokens import Parser, Token, Tokens, ident, split_commas, without_space
-from fleetquill.style.values import compute_length, length_percentage, one
+from fleetquill.style.values import LengthBasis, compute_length, length_percentage, one
 
-if TYPE_CHECKING:
-    from fleetquill.style.properties import StyleBasis
+
+class ParentFont(Protocol):
+    """What relative sizes and weights refer to."""
+
+    font_size: float
+    font_weight: int
+
+
+class FontBasis(LengthBasis, Protocol):
+    """What a computed value of a font property may hang on."""
+
+    @property
+    def parent(self) -> ParentFont:
+        """The parent's style."""
+
 
 MEDIUM: Final = 16.0
 SIZES: Final = {  # CSS Fonts 4 §2.5.1, scaled from medium
@@ -75,7 +88,7 @@ def font_size(tokens: Tokens) -> Any:
     return one(length_percentage, *SIZES, "larger", "smaller", least=0.0)(tokens)
 
 
-def compute_font_size(value: Any, basis: StyleBasis) -> Any:
+def compute_font_size(value: Any, basis: FontBasis) -> Any:
     """Here `basis.font_size` is the parent's, which em and % of a font size refer to."""
     inherited = basis.parent.font_size
     if isinstance(value, str):
@@ -110,7 +123,7 @@ def font_weight(tokens: Tokens) -> Any:
     return {"normal": 400, "bold": 700}.get(word)
 
 
-def compute_font_weight(value: Any, basis: StyleBasis) -> int:
+def compute_font_weight(value: Any, basis: FontBasis) -> int:
     """CSS Fonts 4 §2.2.1, relative weights."""
     if isinstance(value, int):
         return value
@@ -205,7 +218,7 @@ def font_shorthand(tokens: Tokens) -> dict[str, Any] | None:
 
 
 def _size_and_family(tokens: list[Token], found: dict[str, Any]) -> dict[str, Any] | None:
-    from fleetquill.style.properties import PROPERTIES
+    from fleetquill.style.property_rows import PROPERTIES
 
     if len(tokens) < 2:
         return None

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any, Final, NamedTuple
+from typing import Any, Final, NamedTuple
 
 from fleetquill.style.tokens import Tokens, ident, split_commas
 from fleetquill.style.values import (
     Factor,
+    LengthBasis,
     Rgba,
     color_value,
     compute_color,
@@ -14,10 +15,6 @@ from fleetquill.style.values import (
     integer,
     length,
 )
-
-if TYPE_CHECKING:
-    from fleetquill.style.properties import StyleBasis
-
 
 ALIGNMENTS: Final = frozenset(("start", "end", "left", "right", "center", "justify", "match-parent"))
 
@@ -43,7 +40,7 @@ def shadows(tokens: Tokens) -> Any:
     return tuple(found)
 
 
-def compute_shadows(value: Any, basis: StyleBasis) -> tuple[Shadow, ...]:
+def compute_shadows(value: Any, basis: LengthBasis) -> tuple[Shadow, ...]:
     return tuple(
         Shadow(compute_length(x, basis), compute_length(y, basis), compute_color(color, basis)) for x, y, color in value
     )

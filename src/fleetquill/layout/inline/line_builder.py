@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from bisect import bisect_right
-from typing import TYPE_CHECKING, Final, NamedTuple
+from typing import Final, NamedTuple, Protocol
 
 from fleetquill.layout.boxes.boxes import Box, InlineBox, PictureBox
 from fleetquill.layout.contract.fragments import AnchorFragment, Fragment, InlineFragment, LineFragment, TextSpan
@@ -14,6 +14,7 @@ from fleetquill.layout.contract.sizing import (
     margin_left_right,
     relative_shift,
 )
+from fleetquill.layout.contract.space import Space
 from fleetquill.layout.inline.inline_items import (
     Anchor,
     Atomic,
@@ -25,12 +26,9 @@ from fleetquill.layout.inline.inline_items import (
     baseline_shift,
     metrics_of,
 )
+from fleetquill.layout.inline.paragraph import Paragraph
 from fleetquill.text.bidi import visual_order
 from fleetquill.text.shaping import Word
-
-if TYPE_CHECKING:
-    from fleetquill.layout.inline.lines import LineFiller
-
 
 MOST_REPEATS: Final = 2_000  # of a leader's pattern in one line
 
@@ -50,11 +48,24 @@ class Unit(NamedTuple):
     run: TextRun | None
 
 
+class LineSource(Protocol):
+    """Where lines come from: a paragraph, and the space that it is set in."""
+
+    paragraph: Paragraph
+    space: Space
+    width: float
+
+    def span(
+        self, run: TextRun, start: int, stop: int, x: float, ascent: float, extra: float, *, ends_line: bool
+    ) -> TextSpan:
+        """Words of one run; the space after the last counts unless the line ends there."""
+
+
 class LineBuilder:
     """Builds a line that holds more than words of one run."""
 
     def __init__(
-        self, filler: LineFiller, start: int, end: int, runs: list[TextRun], extra: float, hyphen: bool
+        self, filler: LineSource, start: int, end: int, runs: list[TextRun], extra: float, hyphen: bool
     ) -> None:
         self.filler = filler
         self.paragraph = filler.paragraph

@@ -376,10 +376,15 @@ class PdfCanvas:
             drawing.paint(self)
             self.restore()
             return
-        name = self._resources.drawing(drawing)
+        name = self._resources.drawing(drawing, self._form_content)
         self._set_alpha(1.0)
         scale_x, scale_y = width / drawing.width, height / drawing.height
         self._out.append(f"q {scale_x:.8g} 0 0 {scale_y:.8g} {num(x)} {num(y)} cm /{name} Do Q")
+
+    def _form_content(self, drawing: Drawing) -> str:
+        canvas = PdfCanvas(self._resources)
+        drawing.paint(canvas)
+        return canvas.content()
 
     def end_mask(self) -> None:
         """A soft mask by luminosity (§11.5.3)."""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import zlib
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from typing import Any
 
 from fleetquill.drawing.canvas import Drawing, Look
@@ -140,17 +140,13 @@ class Resources:
             name = self._shadings[key] = f"S{len(self._shadings) + 1}"
         return name
 
-    def drawing(self, drawing: Drawing) -> str:
-        """The form of a vector picture, by name."""
+    def drawing(self, drawing: Drawing, content_of: Callable[[Drawing], str]) -> str:
+        """The form of a vector picture, by name; `content_of` makes its operators, once."""
         name = self._drawings.get(drawing)
         if name is None:
-            from fleetquill.output.pdf.canvas import PdfCanvas
-
             deflated = self.store.drawings.get(drawing)
             if deflated is None:
-                canvas = PdfCanvas(self)
-                drawing.paint(canvas)
-                deflated = zlib.compress(canvas.content().encode("ascii"), COMPRESSION)
+                deflated = zlib.compress(content_of(drawing).encode("ascii"), COMPRESSION)
                 if drawing.plain:
                     self.store.drawings.put(drawing, deflated)
             entries = {

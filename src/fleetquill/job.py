@@ -22,11 +22,11 @@ from fleetquill.output.kinds import Kind
 from fleetquill.paint.pages import PagesPainter
 from fleetquill.policy import Policy
 from fleetquill.remarks import Remarks
+from fleetquill.sheet_loading import SheetLoader
 from fleetquill.stock import Stock
 from fleetquill.style.base_sheet import base_sheet
 from fleetquill.style.cascade import AUTHOR, USER_AGENT
 from fleetquill.style.font_face import FontFaceRule
-from fleetquill.style.loading import SheetLoader
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.style.sheet import Sheet
 from fleetquill.text.fonts import FaceEntry

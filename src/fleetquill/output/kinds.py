@@ -1,4 +1,4 @@
-"""The ways out: what files can be. A new one is a folder with a file `kind.py`, and its row here."""
+"""The ways out: what files can be. A new one is a folder with a file `document.py`, and its row here."""
 
 from __future__ import annotations
 

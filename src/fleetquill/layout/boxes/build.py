@@ -162,38 +162,20 @@ class _BoxBuilder:
         named = element.get("id") is not None
         if named:
             self._note_target(element)
-        maker = REPLACED.get(element.tag)
-        if element.tag == "fq-tally":
-            boxes = self.tally(element, style)
-        elif element.tag == "fq-ledger":
-            boxes = self._ledger(element, node, style)
-        elif maker is not None:
-            boxes = maker(self.context, element, style)
-        else:
-            self.counters.enter()
-            boxes = self._boxes(element, node, style, display)
-            self.counters.leave()
+        boxes = self._boxes(element, node, style, display)
         self.depth -= 1
         if boxes:
             if style.ordinary and not named and element.tag != "a":
                 _quieten(boxes[0], element)
             if self.containers.page_name or not style.ordinary:
-                self._note_page_marks(element, style, boxes)
-            if not style.ordinary:
-                self._remark_undone(element, style)
-                boxes[0].quiet = False  # it may be a child's box, where this element has none
-            if counted:
-                says(boxes[0]).counters = counted
-                self.found.page_marks = True
-            if style.background_image:
-                self._load_backgrounds(boxes, style, element)
+                self._note_page_marks(element, style, boxes, counted)
         self.containers.page_name = page_name
         if (item or outside) and display != "contents":
             for box in boxes:
                 box.is_item = True
-        return (
-            self.out_of_flow.anchors(element, node, style, parent, boxes) if outside and parent is not None else boxes
-        )
+        if outside and parent is not None:
+            return self.out_of_flow.anchors(element, node, style, parent, boxes)
+        return boxes
 
     def _remark_undone(self, element: Element, style: ComputedStyle) -> None:
         """Points out properties that only drawings carry out."""
@@ -207,11 +189,22 @@ class _BoxBuilder:
         for box in boxes:
             box.pictures = pictures
 
-    def _note_page_marks(self, element: Element, style: ComputedStyle, boxes: list[Box]) -> None:
-        """What the box says to the pages that it stands on: their name, their number, named strings."""
+    def _note_page_marks(
+        self, element: Element, style: ComputedStyle, boxes: list[Box], counted: dict[str, int] | None
+    ) -> None:
+        """What the box says to the pages that it stands on: their name, their number, counters, named strings."""
         if self.containers.page_name:
             for box in boxes:
                 box.page = self.containers.page_name
+        if style.ordinary:
+            return
+        self._remark_undone(element, style)
+        boxes[0].quiet = False  # it may be a child's box, where this element has none
+        if counted:
+            says(boxes[0]).counters = counted
+            self.found.page_marks = True
+        if style.background_image:
+            self._load_backgrounds(boxes, style, element)
         for name, value in (*style.counter_reset, *style.counter_set):
             if name == "page":
                 says(boxes[0]).number = value
@@ -235,6 +228,19 @@ class _BoxBuilder:
             target.texts.update(content=text, **{"first-letter": text[:1]})
 
     def _boxes(self, element: Element, node: MatchNode, style: ComputedStyle, display: str) -> list[Box]:
+        maker = REPLACED.get(element.tag)
+        if maker is not None:
+            return maker(self.context, element, style)
+        if element.tag == "fq-tally":
+            return self.tally(element, style)
+        if element.tag == "fq-ledger":
+            return self._ledger(element, node, style)
+        self.counters.enter()
+        boxes = self._boxes_of_content(element, node, style, display)
+        self.counters.leave()
+        return boxes
+
+    def _boxes_of_content(self, element: Element, node: MatchNode, style: ComputedStyle, display: str) -> list[Box]:
         make = INTERNAL_TABLE.get(display)
         if make is not None:
             box = make(self, element, node, style)

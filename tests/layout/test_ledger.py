@@ -286,9 +286,9 @@ def test_rows_that_cannot_be_written_to_a_file_are_held():
 
 
 @settings(max_examples=60, deadline=None)
-@given(st.integers(0, 9_000), st.lists(st.integers(0, 19), min_size=1, max_size=6))
-def test_spooled_rows_can_be_opened_anywhere_and_again(count, places):
-    source = SpooledRows(read_rows(((number,) for number in range(count)), [Column("x")]))
+@given(st.integers(0, 9_000), st.lists(st.integers(0, 19), min_size=1, max_size=6), st.sampled_from((int, Decimal)))
+def test_spooled_rows_can_be_opened_anywhere_and_again(count, places, kind):
+    source = SpooledRows(read_rows(((kind(number),) for number in range(count)), [Column("x")]))
     opened = [source.chunks(place) for place in places]
     for later in range(3):  # side by side
         for place, chunks in zip(places, opened, strict=True):

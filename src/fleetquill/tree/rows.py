@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import csv
+import marshal
 import pickle
-from collections.abc import Iterable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import fields, is_dataclass
 from itertools import count, islice
 from pathlib import Path
 from tempfile import TemporaryFile
-from typing import Any, Final, Protocol
+from typing import Any, Final, NamedTuple, Protocol
 
 from fleetquill.errors import DataError, Where, nearest
 from fleetquill.tree.column import Column
@@ -41,12 +42,19 @@ class HeldRows:
             yield chunk
 
 
+class PutAway(NamedTuple):
+    """A chunk in a temporary file."""
+
+    place: int
+    load: Callable[[Any], list[Row]]
+
+
 class SpooledRows:
     """Rows of an iterator that gives them once: what it gave is kept, many of them in a temporary file."""
 
     def __init__(self, rows: Iterator[Row]) -> None:
         self._rows = rows
-        self._chunks: list[list[Row] | int] = []  # each as it is, or where it stands in the file
+        self._chunks: list[list[Row] | PutAway] = []  # each as it is, or where it stands in the file
         self._file: Any = None
         self._fault: Exception | None = None
         self._ended = False
@@ -57,10 +65,11 @@ class SpooledRows:
                 if not self._read():
                     return
             chunk = self._chunks[number]
-            if isinstance(chunk, int):
-                self._file.seek(chunk)
-                chunk = pickle.load(self._file)
-            yield chunk
+            if isinstance(chunk, PutAway):
+                self._file.seek(chunk.place)
+                yield chunk.load(self._file)
+            else:
+                yield chunk
 
     def _read(self) -> bool:
         """Takes one more chunk from the iterator; False where it has no more."""
@@ -86,13 +95,18 @@ class SpooledRows:
         """Writes a chunk to the file. One that cannot be written stays as it is."""
         if self._file is None:
             self._file = TemporaryFile()  # noqa: SIM115 - it lasts as long as the rows do
-        place = self._file.seek(0, 2)
+        chunk: Any = self._chunks[number]
+        load: Callable[[Any], Any] = marshal.load
         try:
-            pickle.dump(self._chunks[number], self._file, pickle.HIGHEST_PROTOCOL)
-        except (pickle.PicklingError, TypeError, AttributeError):
-            self._file.truncate(place)
-            return
-        self._chunks[number] = place
+            content = marshal.dumps(chunk)  # of texts and numbers alone: in less than half the time
+        except ValueError:
+            load = pickle.load
+            try:
+                content = pickle.dumps(chunk, pickle.HIGHEST_PROTOCOL)
+            except (pickle.PicklingError, TypeError, AttributeError):
+                return
+        self._chunks[number] = PutAway(self._file.seek(0, 2), load)
+        self._file.write(content)
 
 
 def open_rows(rows: Any, columns: Sequence[Column], source: str = "") -> Rows:

@@ -12,7 +12,7 @@ from fleetquill.output.pdf.strings import FigureHexes, WordStrings
 from fleetquill.style.values import Rgba
 from fleetquill.text.shaping import Word
 
-MOST_CELLS: Final = 10_000
+MOST_CELLS: Final = 20_000  # some more than a ledger of ten columns keeps
 
 
 def num(value: float) -> str:

@@ -43,6 +43,7 @@ class CellOperators:
     ) -> None:
         self.base = base
         self.known: Cache[Cell, str] = Cache(MOST_CELLS)
+        self._places: Cache[tuple[float, float], str] = Cache(MOST_CELLS)
         self._last_words: tuple[Word, ...] = ()
         self._look_operators = look_operators
         self._use = use
@@ -62,7 +63,9 @@ class CellOperators:
             strings = f"<{cell.text.translate(self._hexes[cell.figures])}>"
         else:
             strings = self._words[look.setting.space].join([self._words[word] for word in words])
-        op = f"1 0 0 -1 {cell.x:.2f} {cell.baseline:.2f} Tm[{strings}]TJ "
+        place = cell.x, cell.baseline
+        matrix = self._places.get(place) or self._places.put(place, f"1 0 0 -1 {cell.x:.2f} {cell.baseline:.2f} Tm[")
+        op = f"{matrix}{strings}]TJ "
         if look is not self.base and look != self.base:
             op = f"{self._look_operators(look)} {op}{self._look_operators(self.base)} "
         self.known[cell] = op

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from struct import pack
 from typing import Final, NamedTuple
 
 from fleetquill.caches import Cache
@@ -79,4 +80,4 @@ def pieces_of(run: GlyphRun) -> list[Piece]:
 
 
 def _hex(glyphs: tuple[int, ...]) -> str:
-    return "".join([f"{glyph:04x}" for glyph in glyphs])
+    return pack(f">{len(glyphs)}H", *glyphs).hex()

@@ -76,11 +76,13 @@ class Drawer:
         return draw_svg(element, self._room(pictures, self._sheets), style)
 
     def _room(self, pictures: PictureStore, sheets: Sequence[tuple[int, Sheet]]) -> SvgRoom:
+        from fleetquill.graphics.svg.styles import BASE
         from fleetquill.graphics.svg.svg import SvgRoom
 
         stock = self._stock
+        base = (USER_AGENT, stock.sheet(BASE, ""))
         return SvgRoom(
-            lambda own: stock.cascade([*sheets, *((AUTHOR, stock.sheet(css, "")) for css in own)]),
+            lambda own: stock.cascade([base, *sheets, *((AUTHOR, stock.sheet(css, "")) for css in own)]),
             self.fonts.of,
             pictures.get,
         )

@@ -28,7 +28,7 @@ from fleetquill.paint.decorations import paint_decoration
 from fleetquill.paint.table_columns import paint_columns
 from fleetquill.paint.table_lines import paint_collapsed
 from fleetquill.paint.text import paint_span
-from fleetquill.style.box_values import IDENTITY, Matrix, Move, multiply
+from fleetquill.style.box_values import Matrix, multiply, transform_matrix, translation
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.style.values import Rgba, resolve
 
@@ -284,16 +284,9 @@ def _stands_apart(box: Box) -> bool:
 
 
 def used_transform(style: ComputedStyle, x: float, y: float, fragment: Fragment) -> Matrix:
-    """`transform` around its origin, for a border box at (x, y) (CSS Transforms 1 §5)."""
-    width, height = fragment.width, fragment.height
-    matrix = IDENTITY
-    for part in style.transform:
-        step = (1.0, 0.0, 0.0, 1.0, resolve(part.x, width), resolve(part.y, height)) if isinstance(part, Move) else part
-        matrix = multiply(matrix, step)
-    origin_x = x + resolve(style.transform_origin[0], width)
-    origin_y = y + resolve(style.transform_origin[1], height)
-    there, back = (1.0, 0.0, 0.0, 1.0, origin_x, origin_y), (1.0, 0.0, 0.0, 1.0, -origin_x, -origin_y)
-    return multiply(multiply(there, matrix), back)
+    """`transform` around its origin, for a border box at (x, y)."""
+    matrix = transform_matrix(style.transform, style.transform_origin, fragment.width, fragment.height)
+    return multiply(multiply(translation(x, y), matrix), translation(-x, -y))
 
 
 # ---- single fragments ----

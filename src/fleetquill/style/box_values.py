@@ -9,6 +9,7 @@ from fleetquill.style.background_values import angle
 from fleetquill.style.tokens import Token, Tokens, ident, split_commas, split_slash
 from fleetquill.style.values import (
     Factor,
+    Length,
     LengthBasis,
     Relative,
     Rgba,
@@ -17,6 +18,7 @@ from fleetquill.style.values import (
     length,
     length_percentage,
     number,
+    resolve,
 )
 
 
@@ -77,6 +79,23 @@ def multiply(first: Matrix, second: Matrix) -> Matrix:
     a, b, c, d, e, f = first
     g, h, i, j, k, m = second
     return (a * g + c * h, b * g + d * h, a * i + c * j, b * i + d * j, a * k + c * m + e, b * k + d * m + f)
+
+
+def translation(x: float, y: float) -> Matrix:
+    """The matrix that moves by so much."""
+    return (1.0, 0.0, 0.0, 1.0, x, y)
+
+
+def transform_matrix(
+    parts: tuple[Matrix | Move, ...], origin: tuple[Length, Length], width: float, height: float
+) -> Matrix:
+    """The matrix of a computed transform around its origin, in a box of that size at (0, 0) (CSS Transforms 1 §5)."""
+    matrix = IDENTITY
+    for part in parts:
+        step = translation(resolve(part.x, width), resolve(part.y, height)) if isinstance(part, Move) else part
+        matrix = multiply(matrix, step)
+    x, y = resolve(origin[0], width), resolve(origin[1], height)
+    return multiply(multiply(translation(x, y), matrix), translation(-x, -y)) if x or y else matrix
 
 
 def transforms(tokens: Tokens) -> tuple[Matrix | Move, ...] | None:

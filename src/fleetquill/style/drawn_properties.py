@@ -33,9 +33,6 @@ class Paint(NamedTuple):
     server: str = ""
 
 
-NO_PAINT: Final = Paint(TRANSPARENT)
-
-
 def _reference(token: Token) -> str | None:
     """The id that a url() of this document leads to."""
     address = None if token.type == "string" else string_or_url(token)

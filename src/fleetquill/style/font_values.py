@@ -37,10 +37,6 @@ SIZES: Final = {  # CSS Fonts 4 §2.5.1, scaled from medium
 }
 STEP: Final = 1.2  # 'larger' and 'smaller'
 
-GENERIC_FAMILIES: Final = frozenset(
-    "serif sans-serif monospace cursive fantasy system-ui ui-serif ui-sans-serif ui-monospace math".split()
-)
-
 STRETCHES: Final = {  # CSS Fonts 4 §2.4
     "ultra-condensed": 50.0,
     "extra-condensed": 62.5,

@@ -6,8 +6,8 @@ from fleetquill.drawing.canvas import Segment
 from fleetquill.graphics.svg.measures import attribute, bounds_of, shape_of
 from fleetquill.graphics.svg.painter import SvgPainter
 from fleetquill.graphics.svg.reading import Element
-from fleetquill.graphics.svg.transforms import move, moved, transform_of
-from fleetquill.style.box_values import multiply
+from fleetquill.graphics.svg.transforms import moved, transform_of
+from fleetquill.style.box_values import multiply, translation
 
 
 def clip_to(painter: SvgPainter, name: str, element: Element) -> None:
@@ -29,7 +29,7 @@ def clip_to(painter: SvgPainter, name: str, element: Element) -> None:
         own = transform_of(child.get("transform", ""))
         if child.tag == "use":
             shape = ids.get(child.get("href", "").removeprefix("#"))
-            own = multiply(own, move(attribute(child, "x", 0, size), attribute(child, "y", 1, size)))
+            own = multiply(own, translation(attribute(child, "x", 0, size), attribute(child, "y", 1, size)))
         if shape is None:
             continue
         even_odd = even_odd or painter.styles.in_place(shape).clip_rule == "evenodd"

@@ -9,8 +9,8 @@ from fleetquill.drawing.paths import rectangle
 from fleetquill.graphics.svg.painter import SvgPainter
 from fleetquill.graphics.svg.paths import first_number, length_of, vertices
 from fleetquill.graphics.svg.reading import Element, view_box
-from fleetquill.graphics.svg.transforms import fit_view, move
-from fleetquill.style.box_values import multiply
+from fleetquill.graphics.svg.transforms import fit_view
+from fleetquill.style.box_values import multiply, translation
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.style.values import resolve
 
@@ -47,11 +47,11 @@ def _draw_marker(
     view = view_box(marker.get("viewbox")) or (0.0, 0.0, width, height)
     fitted = fit_view(view, (0.0, 0.0, width, height), marker.get("preserveaspectratio", ""))
     at = (length_of(marker.get("refx", "0"), view[2]) or 0.0, length_of(marker.get("refy", "0"), view[3]) or 0.0)
-    anchor = move(-(fitted[0] * at[0] + fitted[4]), -(fitted[3] * at[1] + fitted[5]))
+    anchor = translation(-(fitted[0] * at[0] + fitted[4]), -(fitted[3] * at[1] + fitted[5]))
     style = painter.styles.in_place(marker)
     painter.out.save()
     painter.out.transform(multiply(multiply(matrix, anchor), fitted))
-    if style.overflow != "visible" or "overflow" not in style.__dict__:  # hidden, unless it says otherwise
+    if style.overflow not in ("visible", "auto"):
         painter.out.clip(rectangle(*view))
     painter.children(marker, style, depth + 1)
     painter.out.restore()

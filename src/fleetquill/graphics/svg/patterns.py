@@ -11,7 +11,8 @@ from fleetquill.graphics.svg.painter import SvgPainter
 from fleetquill.graphics.svg.paths import bounds, length_of
 from fleetquill.graphics.svg.reading import view_box
 from fleetquill.graphics.svg.servers import Server
-from fleetquill.graphics.svg.transforms import fit_view, inverse_bounds, move, transform_of
+from fleetquill.graphics.svg.transforms import fit_view, inverse_bounds, transform_of
+from fleetquill.style.box_values import translation
 
 MOST_TILES: Final = 2_000
 
@@ -49,7 +50,7 @@ def fill_pattern(painter: SvgPainter, server: Server, path: list[Segment], even_
     for row in rows:
         for column in columns:
             out.save()
-            out.transform(move(tile.x + column * tile.width, tile.y + row * tile.height))
+            out.transform(translation(tile.x + column * tile.width, tile.y + row * tile.height))
             out.clip(rectangle(0.0, 0.0, tile.width, tile.height))
             out.transform(inner)
             out.add(drawn)
@@ -78,7 +79,7 @@ def _inner(server: Server, tile: Tile, box: tuple[float, float, float, float]) -
         return fit_view(view, (0.0, 0.0, tile.width, tile.height), server.get("preserveaspectratio") or "")
     if (server.get("patterncontentunits") or "").lower() == "objectboundingbox":
         return (box[2], 0.0, 0.0, box[3], 0.0, 0.0)
-    return move(-tile.x, -tile.y)
+    return translation(-tile.x, -tile.y)
 
 
 def _drawn(painter: SvgPainter, server: Server, depth: int) -> Drawing:

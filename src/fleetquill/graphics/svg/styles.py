@@ -3,11 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from typing import Final
 
 from fleetquill.graphics.svg.reading import Element
 from fleetquill.style.cascade import Cascade, MatchNode
 from fleetquill.style.properties import INITIAL_STYLE, ComputedStyle
 from fleetquill.style.selectors import Siblings
+
+# What the standard's own sheet says (SVG 2, appendix "User Agent Style Sheet").
+BASE: Final = """
+  svg, symbol, image, marker, pattern { overflow: hidden }
+  * { transform-origin: 0 0 }
+"""
 
 CascadeOf = Callable[[Sequence[str]], Cascade]  # of the style sheets that a drawing brings along
 

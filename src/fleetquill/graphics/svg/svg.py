@@ -16,9 +16,9 @@ from fleetquill.graphics.svg.reading import Element, natural_size, view_box
 from fleetquill.graphics.svg.shapes import draw_shape
 from fleetquill.graphics.svg.styles import CascadeOf, DrawingStyles
 from fleetquill.graphics.svg.text import draw_text
-from fleetquill.graphics.svg.transforms import element_transform, fit_view, move
+from fleetquill.graphics.svg.transforms import element_transform, fit_view
 from fleetquill.graphics.svg.uses import draw_picture, draw_use
-from fleetquill.style.box_values import IDENTITY
+from fleetquill.style.box_values import IDENTITY, translation
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.text.shaping import FontSetting
 
@@ -159,14 +159,14 @@ class _Painter:
         if width <= 0 or height <= 0:
             return
         self.out.save()
-        if style.overflow not in ("visible", "auto") or "overflow" not in style.__dict__:
+        if style.overflow not in ("visible", "auto"):
             self.out.clip(rectangle(x, y, width, height))
         view = view_box(element.get("viewbox"))
         if view is not None:
             self.out.transform(fit_view(view, (x, y, width, height), element.get("preserveaspectratio", "")))
             self.size = view[2:]
         else:
-            self.out.transform(move(x, y))
+            self.out.transform(translation(x, y))
             self.size = (width, height)
         self.children(element, style, depth)
         self.out.restore()

@@ -9,30 +9,17 @@ from typing import Final
 from fleetquill.drawing.canvas import Matrix, Segment
 from fleetquill.graphics.svg.paths import numbers_of
 from fleetquill.graphics.svg.reading import Element, ViewBox
-from fleetquill.style.box_values import IDENTITY, Move, multiply
+from fleetquill.style.box_values import IDENTITY, multiply, transform_matrix, translation
 from fleetquill.style.properties import ComputedStyle
-from fleetquill.style.values import resolve
 
 TRANSFORM: Final = re.compile(r"(\w+)\s*\(([^)]*)\)")
 
 
 def element_transform(element: Element, style: ComputedStyle, size: tuple[float, float]) -> Matrix:
-    """The matrix of an element: what its style says, else its attribute (CSS Transforms 1 §5)."""
-    if not style.transform:
-        return transform_of(element.get("transform", ""))
-    matrix = IDENTITY
-    for part in style.transform:
-        step = move(resolve(part.x, size[0]), resolve(part.y, size[1])) if isinstance(part, Move) else part
-        matrix = multiply(matrix, step)
-    if "transform_origin" not in style.__dict__:  # of a drawing's parts it is where the axes meet
-        return matrix
-    x, y = (resolve(part, whole) for part, whole in zip(style.transform_origin, size, strict=True))
-    return multiply(multiply(move(x, y), matrix), move(-x, -y))
-
-
-def move(x: float, y: float) -> Matrix:
-    """A translation."""
-    return (1.0, 0.0, 0.0, 1.0, x, y)
+    """The matrix of an element: what its style says, else its attribute (SVG 2 §8.5)."""
+    if style.transform:
+        return transform_matrix(style.transform, style.transform_origin, *size)
+    return transform_of(element.get("transform", ""))
 
 
 def transform_of(text: str) -> Matrix:
@@ -49,14 +36,14 @@ def _step(name: str, n: list[float]) -> Matrix:
     if name == "matrix" and len(n) >= 6:
         return (n[0], n[1], n[2], n[3], n[4], n[5])
     if name == "translate":
-        return move(n[0], n[1] if len(n) > 1 else 0.0)
+        return translation(n[0], n[1] if len(n) > 1 else 0.0)
     if name == "scale":
         return (n[0], 0.0, 0.0, n[1] if len(n) > 1 else n[0], 0.0, 0.0)
     if name == "rotate":
         turn = math.radians(n[0])
         cos, sin = math.cos(turn), math.sin(turn)
         turned = (cos, sin, -sin, cos, 0.0, 0.0)
-        return multiply(multiply(move(n[1], n[2]), turned), move(-n[1], -n[2])) if len(n) >= 3 else turned
+        return multiply(multiply(translation(n[1], n[2]), turned), translation(-n[1], -n[2])) if len(n) >= 3 else turned
     if name == "skewx":
         return (1.0, 0.0, math.tan(math.radians(n[0])), 1.0, 0.0, 0.0)
     if name == "skewy":

@@ -8,7 +8,8 @@ from fleetquill.graphics.svg.measures import attribute
 from fleetquill.graphics.svg.painter import SvgPainter
 from fleetquill.graphics.svg.paths import length_of
 from fleetquill.graphics.svg.reading import Element
-from fleetquill.graphics.svg.transforms import fit_view, move
+from fleetquill.graphics.svg.transforms import fit_view
+from fleetquill.style.box_values import translation
 from fleetquill.style.properties import ComputedStyle
 
 
@@ -25,7 +26,7 @@ def draw_use(painter: SvgPainter, element: Element, style: ComputedStyle, depth:
     size = painter.size
     painter.busy.append(target)
     painter.out.save()
-    painter.out.transform(move(attribute(element, "x", 0, size), attribute(element, "y", 1, size)))
+    painter.out.transform(translation(attribute(element, "x", 0, size), attribute(element, "y", 1, size)))
     if target.tag in ("symbol", "svg"):
         width = length_of(element.get("width", target.get("width", "100%")), size[0]) or size[0]
         height = length_of(element.get("height", target.get("height", "100%")), size[1]) or size[1]

@@ -71,7 +71,7 @@ MAY_BE_QUIET: Final = (BlockBox, LinesBox, InlineBox, RowGroupBox, RowBox, CellB
 def build(root: Element, cascade: Cascade, context: Context, nesting: int) -> Built:
     """The box tree of a document, and what was found out. The root box is a block container.
 
-    `context` holds what earlier layouts found out for references; building changes nothing in it.
+    `context` holds what earlier layouts found out for references; what is found now is not put into it.
     """
     return _BoxBuilder(root, cascade, context, nesting).document()
 

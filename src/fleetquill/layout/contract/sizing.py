@@ -9,8 +9,6 @@ from typing import NamedTuple
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.style.values import Auto, Length, resolve, resolve_auto
 
-INTRINSIC = ("min-content", "max-content", "fit-content")
-
 
 class Edges(NamedTuple):
     """Border plus padding of each side, in px, the borders alone, and the sums of opposite sides."""

@@ -76,7 +76,7 @@ def test_runs_of_text_become_items(compose, px):
 
 
 def test_a_container_that_does_not_fit_moves_whole_or_breaks_between_lines(compose, px):
-    edition = compose(f'<p style="height:590px"></p>{row("", "height:50px")}')
+    edition = compose(f'<p style="height:590px"></p>{row("", "height:50px;break-inside:avoid")}')
     assert [p.page for p in px(edition, "#f")] == [2]
-    edition = compose(row("flex-wrap:wrap", *["width:300px;height:250px"] * 5))
+    edition = compose(row("flex-wrap:wrap", *["width:300px;height:250px;break-inside:avoid"] * 5))
     assert [p.page for p in px(edition, ".i")] == [1, 1, 2, 2, 3]

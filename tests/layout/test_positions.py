@@ -88,7 +88,7 @@ def test_fixed_boxes_stand_on_every_page(compose, px):
 
 def test_a_positioned_box_is_placed_on_the_page_of_its_place(compose, px):
     edition = compose(
-        "<p style='height:590px'></p><div style='position:relative;height:50px' id=r><i id=a style='position:absolute;right:0'>x</i></div>"
+        "<p style='height:590px'></p><div style='position:relative;height:50px;break-inside:avoid' id=r><i id=a style='position:absolute;right:0'>x</i></div>"
     )
     assert [p.page for p in px(edition, "#a")] == [2] and px(edition, "#a")[0].y == 0
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import NamedTuple
 
 from fleetquill.layout.block import breaks
+from fleetquill.layout.block.ends import end_box
 from fleetquill.layout.block.floats import go_on_with_floats, is_float, set_float
 from fleetquill.layout.block.margins import (
     NONE,
@@ -23,10 +24,8 @@ from fleetquill.layout.contract.float_space import LEAST_BAND, Floats, FloatSpac
 from fleetquill.layout.contract.fragments import AnchorFragment, Fragment, LineFragment
 from fleetquill.layout.contract.resume import Resume, within
 from fleetquill.layout.contract.sizing import (
-    clamp_height,
     edges_of,
     fixed_margins,
-    height_by_ratio,
     margin_left_right,
     own_height,
     own_width,
@@ -65,19 +64,21 @@ def layout_block(box: BlockBox, space: Space, resume: Resume | None) -> Laid:
     inner = max(0.0, width - edges.across)
     clone = style.box_decoration_break == "clone"
     top = edges.top if resume is None or clone else 0.0
+    below = edges.bottom if clone else 0.0
     height = own_height(style, space.height, edges.down) if space.fixed_height is None else space.fixed_height
     inner_space = Space(
         space.context,
         inner,
         None if height is None else max(0.0, height - edges.down),
-        space.room - top - edges.bottom,
+        space.room - top - below,
         space.page - edges.down,
         space.at_top,
         floats=None if space.floats is None or is_root_of_context(box) else space.floats.moved(edges.left, top),
         in_columns=space.in_columns,
+        pages=space.pages,
     )
     joined = joins_top(box, space.width)
-    flow = flow_children(box.children, inner_space, resume, joined=joined and resume is None)
+    flow = _flow_above_edge(box, inner_space, resume, joined=joined and resume is None, edge=edges.bottom - below)
     if flow is None:
         return Laid(None, resume or Resume())
     fragment = Fragment(box, width, 0.0)
@@ -90,28 +91,24 @@ def layout_block(box: BlockBox, space: Space, resume: Resume | None) -> Laid:
     content = flow.height
     if not joins_bottom(box, space.width) and flow.resume is None:
         content = max(0.0, content + flow.margins.size)
-    fragment.height = _border_box_height(box, space, height, top, content, edges.bottom, fragment)
-    if clone and not fragment.last:
-        fragment.height += edges.bottom
+    laid = end_box(
+        fragment, space, resume, flow.resume, top + content, below if flow.resume else edges.bottom,
+        len(box.children),
+    )  # fmt: skip
     if box.marker and fragment.first:
         place_marker(box.marker, fragment, space)
-    return Laid(fragment, flow.resume)
+    return laid
 
 
-def _border_box_height(
-    box: Box, space: Space, given: float | None, top: float, content: float, bottom: float, fragment: Fragment
-) -> float:
-    if not fragment.last:
-        return top + content
-    natural = top + content + bottom
-    if not fragment.first:
-        return natural
-    if space.fixed_height is not None:
-        return space.fixed_height
-    if given is None:
-        by_ratio = height_by_ratio(box.style, fragment.width, edges_of(box.style, space.width))
-        given = natural if by_ratio is None else max(natural, by_ratio)
-    return clamp_height(box.style, given, space.height, top + bottom)
+def _flow_above_edge(box: BlockBox, space: Space, resume: Resume | None, *, joined: bool, edge: float) -> Flow | None:
+    """The children of a box; where they end here but leave no room for its lower edge, the last go on below."""
+    mark = space.floats.floats.mark() if space.floats is not None else (0, 0)
+    flow = flow_children(box.children, space, resume, joined=joined)
+    if flow is None or flow.resume is not None or edge <= 0 or flow.height + edge <= space.room + SLACK:
+        return flow
+    if space.floats is not None:
+        space.floats.floats.back_to(mark)
+    return flow_children(box.children, space._replace(room=space.room - edge), resume, joined=joined)
 
 
 def first_baseline(fragment: Fragment) -> float | None:
@@ -165,12 +162,7 @@ class _FlowRun:
                 self._anchor(child)
                 continue
             if self.index > first and self.inner is None and self.space.room != UNBOUNDED:
-                forced = breaks.forced_between(
-                    self._previous(first),
-                    child,
-                    in_columns=self.space.in_columns,
-                    named=self.space.context.found.named_pages,
-                )
+                forced = breaks.forced_between(self._previous(first), child, self.space)
                 if forced:
                     return self._flow(Resume(self.index, None, forced))
             if self.inner is None:

@@ -2,26 +2,29 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Final
 
-from fleetquill.layout.boxes.boxes import AnchorBox, BlockBox, Box
+from fleetquill.layout.boxes.boxes import AnchorBox, BlockBox, Box, RowBox
 from fleetquill.layout.contract.resume import Resume, within
+from fleetquill.layout.contract.space import UNBOUNDED, Space
 from fleetquill.layout.items.boxes import ItemsBox
 
 FORCED: Final = frozenset(("page", "always", "all", "left", "right", "recto", "verso"))
+FORCED_ANYWHERE: Final = FORCED | {"column"}
 AVOID: Final = frozenset(("avoid", "avoid-page"))
 AVOID_IN_COLUMNS: Final = AVOID | {"avoid-column"}
 
 
 def _first(box: Box) -> Box | None:
-    """The first child in flow of a plain block."""
-    if type(box) is not BlockBox:
+    """The first child in flow of a plain block, or the first item of a container."""
+    if type(box) is not BlockBox and not isinstance(box, ItemsBox):
         return None
     return next((child for child in box.children if not isinstance(child, AnchorBox)), None)
 
 
 def _last(box: Box) -> Box | None:
-    if type(box) is not BlockBox:
+    if type(box) is not BlockBox and not isinstance(box, ItemsBox):
         return None
     return next((child for child in reversed(box.children) if not isinstance(child, AnchorBox)), None)
 
@@ -55,16 +58,18 @@ def end_page(box: Box) -> str:
     return end_page(child) if child is not None else box.page
 
 
-def forced_between(previous: Box | None, following: Box, *, in_columns: int = 0, named: bool = False) -> str:
-    """The kind of a forced break between two siblings; '' for none. `named`: pages have names here."""
+def forced_between(previous: Box | None, following: Box, space: Space) -> str:
+    """The kind of a forced break between two siblings in that space; '' for none."""
     if previous is None:
         return ""
     for value in (before(following), after(previous)):
-        if value in FORCED:
-            return "page" if value in ("always", "all") else value
-        if value == "column" and in_columns:
+        if value == "column" and space.in_columns and space.room != UNBOUNDED:
             return value
-    return "page" if named and start_page(following) != end_page(previous) else ""
+        if value in FORCED and space.hears_breaks:
+            return "page" if value in ("always", "all") else value
+    if space.context.found.named_pages and space.hears_breaks and start_page(following) != end_page(previous):
+        return "page"
+    return ""
 
 
 def avoided_between(previous: Box, following: Box, *, in_columns: int = 0) -> bool:
@@ -84,12 +89,21 @@ def forces_inside(box: Box) -> bool:
 
 
 def _forces_inside(box: Box) -> bool:
-    if not isinstance(box, (BlockBox, ItemsBox)):
-        return False
-    for index, child in enumerate(box.children):
-        values = {child.style.break_before if index else "auto", child.style.break_after}
-        if values & FORCED or forces_inside(child):
-            return True
+    parts = box.parts
+    return (not isinstance(box, RowBox) and _forces_among(parts)) or any(map(forces_inside, parts))
+
+
+def _forces_among(siblings: Sequence[Box]) -> bool:
+    previous: Box | None = None
+    for child in siblings:
+        if isinstance(child, AnchorBox):
+            continue
+        if previous is not None:
+            if before(child) in FORCED_ANYWHERE or after(previous) in FORCED_ANYWHERE:
+                return True
+            if start_page(child) != end_page(previous):
+                return True
+        previous = child
     return False
 
 

@@ -8,11 +8,12 @@ from typing import Final, NamedTuple
 
 from fleetquill.layout.block.block import Flow, block_content_widths, flow_children
 from fleetquill.layout.block.breaks import forced_kind
+from fleetquill.layout.block.ends import end_box
 from fleetquill.layout.boxes.boxes import Box, ColumnsBox
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.fragments import ColumnsFragment, Rule
 from fleetquill.layout.contract.resume import Resume, within
-from fleetquill.layout.contract.sizing import clamp_height, edges_of, own_height
+from fleetquill.layout.contract.sizing import edges_of, own_height
 from fleetquill.layout.contract.space import SLACK, UNBOUNDED, Laid, Space
 from fleetquill.layout.inline.lines import border_box_width
 from fleetquill.style.properties import ComputedStyle
@@ -49,12 +50,17 @@ def used_columns(style: ComputedStyle, available: float) -> tuple[int, float, fl
 
 def layout_columns(box: ColumnsBox, space: Space, resume: Resume | None) -> Laid:
     """Rows of columns, and between them the boxes that span all of them."""
-    return _Columns(box, space, resume).lay_out()
+    laid = _Columns(box, space, resume).lay_out()
+    edge = edges_of(box.style, space.width).bottom
+    if laid.fragment is None or laid.resume is not None or not edge or laid.fragment.height <= space.room + SLACK:
+        return laid
+    return _Columns(box, space, resume, kept_free=edge).lay_out()  # the last lines stand with the edge below them
 
 
 class _Columns:
-    def __init__(self, box: ColumnsBox, space: Space, resume: Resume | None) -> None:
+    def __init__(self, box: ColumnsBox, space: Space, resume: Resume | None, kept_free: float = 0.0) -> None:
         style = box.style
+        self.kept_free = kept_free
         self.box = box
         self.space = space
         self.resume = resume
@@ -67,7 +73,9 @@ class _Columns:
             self.count, self.column = 1, inner
             space.context.remark("columns", "Columns in columns this deep are set as one.", box.element)
         given = own_height(style, space.height, self.edges.down) if space.fixed_height is None else space.fixed_height
+        taken = resume.taken if resume else 0.0
         self.given = None if given is None else max(0.0, given - self.edges.down)
+        self.left = None if given is None else max(0.0, given - taken - self.edges.bottom)  # of that, here and below
         self.top = self.edges.top if resume is None else 0.0
         self.y = 0.0
         self.fragment = ColumnsFragment(box, self.width)
@@ -100,26 +108,21 @@ class _Columns:
 
     def _finish(self, resume: Resume | None) -> Laid:
         fragment = self.fragment
-        fragment.first, fragment.last = self.resume is None, resume is None
         for child in fragment.children:
             child.x += self.edges.left
             child.y += self.top
-        natural = self.top + self.y + (self.edges.bottom if fragment.last else 0.0)
-        down = self.edges.down
-        if fragment.first and fragment.last:
-            given = natural if self.given is None else self.given + down
-            natural = clamp_height(self.box.style, given, self.space.height, down)
-            if self.space.fixed_height is not None:
-                natural = self.space.fixed_height
-        fragment.height = natural
-        return Laid(fragment, resume)
+        edge = 0.0 if resume else self.edges.bottom
+        return end_box(fragment, self.space, self.resume, resume, self.top + self.y, edge, len(self.box.children))
 
     def _room(self) -> float:
-        return self.space.room - self.top - self.edges.bottom - self.y
+        return self.space.room - self.top - self.kept_free - self.y
 
     def _column_space(self, room: float, *, at_top: bool) -> Space:
         deep = self.space.in_columns + 1
-        return Space(self.space.context, self.column, self.given, room, self.space.page, at_top, in_columns=deep)
+        pages = self.space.hears_breaks
+        return Space(
+            self.space.context, self.column, self.given, room, self.space.page, at_top, in_columns=deep, pages=pages
+        )
 
     def _run(
         self, children: list[Box], resume: Resume | None, room: float, *, at_top: bool, most: int = 0
@@ -138,8 +141,8 @@ class _Columns:
 
     def _row(self, children: list[Box], resume: Resume | None) -> Row | None:
         room, most = self._room(), 0
-        if self.given is not None and self.given - self.y < room:
-            room = max(1.0, self.given - self.y)
+        if self.left is not None and self.left - self.top - self.y < room:
+            room = max(1.0, self.left - self.top - self.y)
             most = MOST_COLUMNS  # what does not fit a given height runs over in more columns (§8.2)
         row = self._run(children, resume, room, at_top=self.space.at_top and not self.fragment.children, most=most)
         fills = self.box.style.column_fill == "auto" and room != UNBOUNDED
@@ -176,6 +179,8 @@ class _Columns:
         fitted = 0
         context.quiet += 1
         try:
+            if self._try(children, resume, low) is not None:
+                return low
             while high - low > FINEST:
                 # what fits is as high as its lines: a little lower it seldom fits, and then all is known
                 middle = high - FINEST if fitted % GUESSES else min((low + high) / 2, low + step)
@@ -220,6 +225,7 @@ class _Columns:
             self._room(),
             self.space.page,
             self.space.at_top and not self.fragment.children,
+            pages=self.space.pages,
         )
         flow = flow_children([child], space, None if inner is None else Resume(0, inner), joined=False)
         if flow is None:

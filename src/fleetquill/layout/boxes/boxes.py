@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 from lxml import etree
@@ -81,6 +82,11 @@ class Box:
         self.widths: tuple[float, float] | None = None  # min-content and max-content, once they are measured
         self.through: bool | None = None  # whether its margins adjoin, once that is asked
         self.forces: bool | None = None  # whether a forced break stands in it, once that is asked
+
+    @property
+    def parts(self) -> Sequence[Box]:
+        """The boxes in it between which, and in which, a page may end."""
+        return self.children
 
 
 class BlockBox(Box):

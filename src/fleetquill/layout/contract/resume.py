@@ -11,13 +11,15 @@ class Resume(NamedTuple):
     """Where to go on: at which child, row or item, and where within.
 
     `forced` is the kind of a forced break ('page', 'left', …) where one led here. `floats` are those
-    of the formatting context that the box begins which go on, too.
+    of the formatting context that the box begins which go on, too. `taken` is what pages before have
+    taken of the border box's height, in px.
     """
 
     at: int = 0
     inner: Inner = None
     forced: str = ""
     floats: tuple[BrokenFloat, ...] = ()
+    taken: float = 0.0
 
 
 class BrokenFloat(NamedTuple):
@@ -33,12 +35,14 @@ class BrokenFloat(NamedTuple):
 class Cut(NamedTuple):
     """Where a page ended in a flex or grid container: the height in the whole, and where its broken items go on.
 
-    `spent` is what pages since then have taken of the broken items alone.
+    `spent` is what pages since then have taken of the broken items alone. `late` are items that wait
+    although they stand above the cut.
     """
 
     at: float
     broken: dict[int, Resume]
     spent: float = 0.0
+    late: tuple[int, ...] = ()
 
 
 class BrokenCells(NamedTuple):

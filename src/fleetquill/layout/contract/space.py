@@ -22,6 +22,7 @@ class Space(NamedTuple):
     `at_top` says that nothing stands above on this page, so that layout must make progress.
     `floats` are those around the box, None where it begins a formatting context of its own.
     `in_columns` says how many multi-column boxes the room lies in.
+    `pages` says that the room ends at a page's end: not so in an endless room, nor in columns there.
     `fixed_width` and `fixed_height` give the border box a size that was settled outside.
     """
 
@@ -35,6 +36,12 @@ class Space(NamedTuple):
     fixed_height: float | None = None
     floats: FloatSpace | None = None
     in_columns: int = 0
+    pages: bool = True
+
+    @property
+    def hears_breaks(self) -> bool:
+        """Whether forced breaks between pages end this room."""
+        return self.pages and self.room != UNBOUNDED
 
 
 class Laid(NamedTuple):

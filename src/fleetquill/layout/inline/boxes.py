@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from fleetquill.layout.boxes.boxes import Box, Element, PageCounterBox, TallyBox, TargetBox
 from fleetquill.layout.inline.paragraph import Paragraph
 from fleetquill.style.properties import ComputedStyle
@@ -19,3 +21,7 @@ class LinesBox(Box):
         self.paragraph: Paragraph | None = None
         self.first_line: ComputedStyle | None = None  # the style of ::first-line
         self.moving: list[MovingText] = []
+
+    @property
+    def parts(self) -> Sequence[Box]:
+        return ()

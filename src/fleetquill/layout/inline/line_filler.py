@@ -402,4 +402,7 @@ def atomic_space(box: Box, width: float, space: Space, room: float) -> Space:
             least, most = content_widths(box, space.context)
             left, right = margin_left_right(box.style, width, None)
             fixed = max(least, min(most, width - left - right))
-    return Space(space.context, width, space.height, room, space.page, fixed_width=fixed)
+    return Space(
+        space.context, width, space.height, room, space.page,
+        fixed_width=fixed, in_columns=space.in_columns, pages=space.pages,
+    )  # fmt: skip

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Final, NamedTuple
 
+from fleetquill.layout.block.ends import end_box
 from fleetquill.layout.block.margins import is_root_of_context
 from fleetquill.layout.boxes.boxes import Box, TextBox
 from fleetquill.layout.contract.context import Context
@@ -11,12 +12,9 @@ from fleetquill.layout.contract.dispatch import content_widths, layout
 from fleetquill.layout.contract.fragments import AnchorFragment, Fragment, LineFragment, TextSpan
 from fleetquill.layout.contract.resume import BrokenAtomic, BrokenLine, Resume
 from fleetquill.layout.contract.sizing import (
-    clamp_height,
     clamp_width,
     edges_of,
-    height_by_ratio,
     margin_left_right,
-    own_height,
     own_width,
 )
 from fleetquill.layout.contract.space import SLACK, Laid, Space
@@ -112,12 +110,13 @@ def _lay_out_lines(box: LinesBox, space: Space, resume: Resume | None) -> Laid:
     inner = max(0.0, width - edges.across)
     clone = style.box_decoration_break == "clone"
     top = edges.top if resume is None or clone else 0.0
-    room = space.room - top - edges.bottom + SLACK
+    below = edges.bottom if clone else 0.0
+    room = space.room - top - below + SLACK
     around = None
     if space.floats is not None and not is_root_of_context(box):
         around = space.floats.moved(edges.left, top)
     if paragraph.anchors and paragraph.is_empty:
-        return Laid(_only_anchors(box, paragraph, width, space), None)
+        return _only_anchors(box, paragraph, width, space, resume)
     filler = LineFiller(box, paragraph, inner, space._replace(width=inner, room=room), around)
     start = resume.at if resume else 0
     going_on = filler.go_on(resume) if resume is not None else []
@@ -130,8 +129,9 @@ def _lay_out_lines(box: LinesBox, space: Space, resume: Resume | None) -> Laid:
         lines, end = filler.fill(start, room, used)
     count = len(paragraph.items)
     forced: BrokenLine | None = None
-    if end < count or (lines and filler.height_of(lines) + used > room):
-        kept = _lines_kept(lines, room - used, style, filler, end, space.at_top, start)
+    edge = edges.bottom - below if end >= count else 0.0  # the last lines stand with the edge below them
+    if end < count or (lines and filler.height_of(lines) + used + edge > room):
+        kept = _lines_kept(lines, room - used - edge, style, filler, end, space.at_top, start)
         if not kept and not (going_on or broken):
             waits = bool(lines) and lines[0].fragment.y > SLACK and not filler.placed_floats  # below floats around it
             if not space.at_top or not lines or waits:
@@ -164,30 +164,26 @@ def _lay_out_lines(box: LinesBox, space: Space, resume: Resume | None) -> Laid:
     if filler.own_floats:
         y = max(y, top + filler.around.floats.bottom)
     goes_on = filler.resume(end, forced if broken is None else BrokenLine(broken.atomics))
-    fragment.first = resume is None
-    fragment.last = goes_on is None
     if lines:
         fragment.baseline = lines[0].fragment.y + lines[0].fragment.baseline
-    fragment.height = _height(box, space, y - top, top, edges.bottom, fragment)
-    if clone and not fragment.last:
-        fragment.height += edges.bottom
+    laid = end_box(fragment, space, resume, goes_on, y, below if goes_on else edges.bottom, count)
     if box.marker and fragment.first:
         place_marker(box.marker, fragment, space)
-    return Laid(fragment, goes_on)
+    return laid
 
 
-def _only_anchors(box: LinesBox, paragraph: Paragraph, width: float, space: Space) -> Fragment:
+def _only_anchors(box: LinesBox, paragraph: Paragraph, width: float, space: Space, resume: Resume | None) -> Laid:
     """No line at all, but places of boxes that were taken out of the flow (CSS 2.2 §9.4.2)."""
     edges = edges_of(box.style, space.width)
     fragment = Fragment(box, width, 0.0)
-    for index in paragraph.anchors:
+    for index in paragraph.anchors if resume is None else ():
         item = paragraph.items[index]
         assert isinstance(item, Anchor)
         stood = AnchorFragment(item.box)
         stood.x, stood.y = edges.left, edges.top
         fragment.children.append(stood)
-    fragment.height = _height(box, space, 0.0, edges.top, edges.bottom, fragment)
-    return fragment
+    top = edges.top if resume is None else 0.0
+    return end_box(fragment, space, resume, None, top, edges.bottom, len(paragraph.items))
 
 
 def _add_float(fragment: Fragment, floating: Fragment, x: float, y: float) -> None:
@@ -212,20 +208,6 @@ def border_box_width(box: Box, space: Space) -> float:
         return max(least, min(most, space.width - left - right))
     left, right = margin_left_right(style, space.width, None)
     return clamp_width(style, max(across, space.width - left - right), space.width, across)
-
-
-def _height(box: Box, space: Space, content: float, top: float, bottom: float, fragment: Fragment) -> float:
-    """The border box height of this fragment."""
-    if space.fixed_height is not None and fragment.first and fragment.last:
-        return space.fixed_height
-    natural = top + content + bottom
-    if not (fragment.first and fragment.last):
-        return natural if fragment.last else top + content
-    given = own_height(box.style, space.height, top + bottom)
-    if given is None:
-        by_ratio = height_by_ratio(box.style, fragment.width, edges_of(box.style, space.width))
-        given = natural if by_ratio is None else max(natural, by_ratio)
-    return clamp_height(box.style, given, space.height, top + bottom)
 
 
 def place_marker(marker: Box, fragment: Fragment, space: Space) -> None:
@@ -284,14 +266,17 @@ def _lines_kept(
         fit += 1
     if fit == len(lines) and end >= len(filler.paragraph.items):
         return fit
+    full = fit
     rest = len(lines) - fit
     if end < len(filler.paragraph.items):
         rest += filler.count_more(end, style.widows - rest)
     if rest < style.widows:
         fit -= style.widows - rest
-    if fit < style.orphans and not (start and fit > 0):
-        return max(0, fit) if at_top and fit > 0 else 0
-    return max(0, fit)
+    if fit > 0 and (start or fit >= style.orphans):
+        return fit
+    if not at_top:
+        return 0
+    return fit if fit > 0 else full  # what cannot be met on a whole page is not asked for
 
 
 def lines_content_widths(box: LinesBox, context: Context) -> tuple[float, float]:

@@ -21,6 +21,7 @@ class Whole(NamedTuple):
     items: list[Fragment]
     order: list[int]  # of the items, from the top down
     tops: list[float]  # of the items in that order
+    gap: float  # between rows
 
 
 class ItemsBox(Box):

@@ -18,7 +18,7 @@ from fleetquill.layout.contract.sizing import (
     own_width,
     to_border_box,
 )
-from fleetquill.layout.contract.space import SLACK, Laid, Space
+from fleetquill.layout.contract.space import SLACK, UNBOUNDED, Laid, Space
 from fleetquill.layout.inline.lines import border_box_width
 from fleetquill.layout.items.boxes import FlexBox, Whole
 from fleetquill.layout.items.items import distribute, lay_out_item, layout_container, stand_anchors, whole_of
@@ -116,7 +116,7 @@ class _Flex:
         fragment.height = given
         fragment.baseline = self._baseline(fragment)
         stand_anchors(self.box, fragment, self.space, self.spaces, self.inner_width, self.edges)
-        return whole_of(fragment, self.spaces, self.edges)
+        return whole_of(fragment, self.spaces, self.edges, UNBOUNDED)
 
     # ---- items (§9.2) ----
 

@@ -7,9 +7,11 @@ that the cut crosses is broken by its own layout, and what follows moves down by
 from __future__ import annotations
 
 from bisect import bisect_left, bisect_right
+from itertools import pairwise
 from typing import Any, Final, Protocol
 
 from fleetquill.layout.block import breaks
+from fleetquill.layout.block.ends import LEAST_PART
 from fleetquill.layout.boxes.boxes import Box
 from fleetquill.layout.contract.dispatch import layout
 from fleetquill.layout.contract.fragments import AnchorFragment, Fragment, StaticArea
@@ -41,11 +43,11 @@ def _laid(box: Box, space: Space) -> Fragment:
     return fragment
 
 
-def whole_of(fragment: Fragment, spaces: list[Space], edges: Edges) -> Whole:
+def whole_of(fragment: Fragment, spaces: list[Space], edges: Edges, gap: float) -> Whole:
     items = [child for child in fragment.children if isinstance(child, Fragment)]
     tops = [item.y for item in items]
     order = sorted(range(len(tops)), key=tops.__getitem__)
-    return Whole(fragment, spaces, edges, items, order, [tops[index] for index in order])
+    return Whole(fragment, spaces, edges, items, order, [tops[index] for index in order], gap)
 
 
 class Container(Protocol):
@@ -100,53 +102,61 @@ def _cut_to_page(whole: Whole, space: Space, resume: Resume | None) -> Laid:
     fragment = whole.fragment
     if cut is None and fragment.height <= space.room + SLACK and not _breaks_inside(whole, space):
         return Laid(fragment, None)
-    return _PagePart(whole, space, cut).take()
+    part = _PagePart(whole, space, cut, 0.0)
+    laid = part.take()
+    if part.lacks_edge:  # the last items stand with the edge below them
+        return _PagePart(whole, space, cut, whole.edges.bottom).take()
+    return laid
 
 
 def _breaks_inside(whole: Whole, space: Space) -> bool:
     if space.room == UNBOUNDED:
         return False
-    children = whole.items
-    return any(
-        breaks.forces_inside(child.box) or (index and child.box.style.break_before in breaks.FORCED)
-        or (child.box.style.break_after in breaks.FORCED and index < len(children) - 1)
-        for index, child in enumerate(children)
-    )  # fmt: skip
+    boxes = [child.box for child in whole.items]
+    return any(map(breaks.forces_inside, boxes)) or any(
+        breaks.forced_between(previous, box, space) for previous, box in pairwise(boxes)
+    )
 
 
 class _PagePart:
     """One page's part of a container."""
 
-    def __init__(self, whole: Whole, space: Space, cut: Cut | None) -> None:
+    def __init__(self, whole: Whole, space: Space, cut: Cut | None, kept_free: float) -> None:
         self.whole = whole
         self.space = space
         self.cut = cut
+        self.kept_free = kept_free
         self.start = cut.at if cut else 0.0
         self.spent = cut.spent if cut else 0.0
-        if cut and not cut.broken:  # a broken item may have needed less than it did whole
+        late = cut.late if cut else ()
+        if late:
+            self.start = min(self.start, *(whole.items[index].y for index in late))
+        elif cut and not cut.broken:  # the gap between rows ends with the page (CSS Align 3 §8.1)
             following = bisect_left(whole.tops, self.start - SLACK)
             if following < len(whole.tops):
-                self.start = max(self.start, whole.tops[following])
+                self.start = min(max(self.start, whole.tops[following]), self.start + whole.gap)
         self.items = whole.items
-        first = bisect_left(whole.tops, self.start - SLACK)
+        self.late = set(late)  # items that wait although they stand above the cut
+        first = bisect_left(whole.tops, self.start - SLACK) if cut else 0
         last = bisect_right(whole.tops, self.start + self.spent + space.room + SLACK, first)
         self.near = whole.order[first : last + 1]  # the items that this page can concern, and the next one
         self.more = last + 1 < len(whole.order)
+        self.waits_from = len(whole.items)  # the first item that a forced break sends to the next page
         self.part = Fragment(whole.fragment.box, whole.fragment.width, 0.0)
         self.part.first = cut is None
         self.broken: dict[int, Resume] = {}
+        self.forced_in: dict[int, Laid] = {}  # items that a forced break in them ends here
         self.tried: dict[tuple[int, float], Laid] = {}
         self.deepest = 0.0
         self.forced = ""
+        self.lacks_edge = False  # whether all fits but the edge below
 
     def take(self) -> Laid:
         whole, space = self.whole.fragment, self.space
         shift = self._go_on() - self.start - self.spent
         if self.broken:  # one of them goes on still: what follows it waits
-            used = min(space.room, self.deepest)
-            return self._ended(Cut(self.start, self.broken, self.spent + used), used)
-        room = space.room - self.whole.edges.bottom
-        bottom = room - shift
+            return self._ended(Cut(self.start, self.broken, self.spent + space.room), space.room)
+        bottom = space.room - self.kept_free - shift
         if whole.height + shift <= space.room + SLACK:
             bottom = whole.height
         end = self._end(bottom)
@@ -159,11 +169,19 @@ class _PagePart:
             )
         for index in self.near:
             self._take(index, self.items[index], end, shift)
-        if not self.broken and not self._rest(end):
-            self.part.last = True
-            self.part.height = max(whole.height + shift, self.deepest + self.whole.edges.bottom)
-            return Laid(self.part, None)
-        return self._ended(Cut(end, self.broken), max(end + shift, self.deepest))
+        if self.broken or self._rest(end):
+            late = tuple(i for i in self.near if i >= self.waits_from and self.items[i].y < end - SLACK)
+            return self._ended(Cut(end, self.broken, 0.0, late), max(end + shift, self.deepest))
+        height = max(whole.height + shift, self.deepest + self.whole.edges.bottom)
+        if height > space.room + LEAST_PART and not self.kept_free:
+            content = self.deepest + self.whole.edges.bottom
+            if content > space.room + SLACK:
+                self.lacks_edge = self.whole.edges.bottom > 0
+            else:  # the container is taller than its items
+                return self._ended(Cut(max(end, space.room - shift), {}), space.room)
+        self.part.last = True
+        self.part.height = height
+        return Laid(self.part, None)
 
     def _ended(self, cut: Cut, height: float) -> Laid:
         self.part.last = False
@@ -175,10 +193,7 @@ class _PagePart:
         deepest_extra = 0.0
         for index, resume in (self.cut.broken if self.cut else {}).items():
             child = self.items[index]
-            space = self.whole.spaces[index]._replace(
-                room=self.space.room - self.whole.edges.bottom, at_top=True, fixed_height=None
-            )
-            laid = layout(child.box, space, resume)
+            laid = layout(child.box, self._space(index, self.space.room - self.kept_free, at_top=True), resume)
             fragment = laid.fragment
             if fragment is None:
                 self.broken[index] = resume
@@ -195,52 +210,76 @@ class _PagePart:
             self.part.children.append(fragment)
         return deepest_extra
 
+    def _space(self, index: int, room: float, *, at_top: bool) -> Space:
+        """The space of an item on this page."""
+        space = self.space
+        return self.whole.spaces[index]._replace(
+            room=room, at_top=at_top, page=space.page, in_columns=space.in_columns, pages=space.pages
+        )
+
     def _rest(self, end: float) -> bool:
         """Whether an item waits for the next page."""
         return self.more or any(self._waits(index, self.items[index], end) for index in self.near)
 
     def _waits(self, index: int, child: Fragment, end: float) -> bool:
         below = child.y >= end - SLACK and child.y + child.height > end + SLACK
-        return below and not self._gone(index, child)
+        return (below or index >= self.waits_from) and not self._gone(index, child)
 
     def _gone(self, index: int, child: Fragment) -> bool:
         """Whether an item was finished, or begun, on an earlier page."""
-        return child.y < self.start - SLACK or (self.cut is not None and index in self.cut.broken)
+        cut = self.cut
+        if cut is None or index in self.late:
+            return False
+        return child.y < cut.at - SLACK or index in cut.broken
 
     def _end(self, bottom: float) -> float | None:
         """The lowest height up to `bottom` where the container may be cut; None where nothing can go in."""
-        end = min(bottom, self._first_forced(bottom), self._forced_inside(bottom))
+        end = min(bottom, self._first_forced(bottom))
+        end = min(end, self._forced_inside(end))
         for _ in range(len(self.near) + 1):
             moved = self._moved_up(end)
             if moved is None:
                 break
             end = moved
-        taken = any(self.items[i].y < end - SLACK and not self._gone(i, self.items[i]) for i in self.near)
+        taken = any(
+            self.items[i].y < end - SLACK and not self._gone(i, self.items[i]) and i < self.waits_from
+            for i in self.near
+        )
         if not taken and self._rest(end) and self.deepest == 0.0:
             return None
         return end
 
     def _first_forced(self, end: float) -> float:
-        """Where a forced break between items ends the page."""
-        for index in self.near:
+        """Where a forced break between items ends the page: the items after it wait."""
+        here = [index for index in sorted(self.near) if not self._gone(index, self.items[index])]
+        for place, index in enumerate(here):
             child = self.items[index]
-            if self._gone(index, child) or child.y <= self.start + SLACK or child.y > end:
+            kind = index and breaks.forced_between(self.items[index - 1].box, child.box, self.space)
+            if not kind or child.y > end:
                 continue
-            kind = breaks.forced_between(self.items[index - 1].box if index else None, child.box)
-            if kind:
-                self.forced = kind
-                return child.y
+            while place and self.items[here[place - 1]].y >= child.y - SLACK:
+                place -= 1  # those beside it break with it
+            if place:
+                self.forced, self.waits_from = kind, here[place]
+                return max(child.y, *(self.items[i].y + self.items[i].height for i in here[:place]))
         return end
 
     def _forced_inside(self, end: float) -> float:
-        """Where a forced break in an item ends the page."""
+        """The lowest cut that a forced break in an item allows: above what stands below that item."""
         for index in self.near:
             child = self.items[index]
-            if self._gone(index, child) or child.y >= end or not breaks.forces_inside(child.box):
+            if self._gone(index, child) or index >= self.waits_from or child.y >= end:
+                continue
+            if not breaks.forces_inside(child.box):
                 continue
             laid = self._try(index, child, end)
-            if laid.fragment is not None and breaks.forced_kind(laid.resume):
-                return min(end, child.y + max(laid.fragment.height, 2 * SLACK))
+            kind = breaks.forced_kind(laid.resume)
+            if laid.fragment is not None and kind:
+                self.forced = kind
+                self.forced_in[index] = laid
+                below = bisect_left(self.whole.tops, child.y + max(child.height, 2 * SLACK) - SLACK)
+                if below < len(self.whole.tops):
+                    end = min(end, self.whole.tops[below])
         return end
 
     def _moved_up(self, end: float) -> float | None:
@@ -249,6 +288,8 @@ class _PagePart:
         for index in self.near:
             child = self.items[index]
             if self._gone(index, child) or child.y >= end - SLACK:
+                continue
+            if index >= self.waits_from or index in self.forced_in:
                 continue
             if child.y + child.height <= end + SLACK:
                 following = self.items[index + 1] if index + 1 < len(self.items) else None
@@ -275,10 +316,7 @@ class _PagePart:
         laid = self.tried.get((index, end))
         if laid is None:
             at_top = self.space.at_top and child.y <= self.start + SLACK
-            space = self.whole.spaces[index]._replace(
-                room=end - child.y, at_top=at_top, fixed_height=None, page=self.space.page
-            )
-            laid = self.tried[index, end] = layout(child.box, space, None)
+            laid = self.tried[index, end] = layout(child.box, self._space(index, end - child.y, at_top=at_top), None)
         return laid
 
     def _forced_progress(self) -> float:
@@ -296,14 +334,16 @@ class _PagePart:
         if self._gone(index, child) or self._waits(index, child, end):
             return
         fragment = child
-        if child.y + child.height > end + SLACK:
+        laid = self.forced_in.get(index)
+        if laid is None and child.y + child.height > end + SLACK:
             laid = self._try(index, child, end)
-            if laid.fragment is not None:
-                fragment = laid.fragment
-                fragment.x, fragment.y = child.x, child.y
-                if laid.resume is not None:
-                    self.broken[index] = laid.resume
-                    self.forced = self.forced or breaks.forced_kind(laid.resume)
+        if laid is not None and laid.fragment is not None:
+            fragment = laid.fragment
+            fragment.x, fragment.y = child.x, child.y
+            if laid.resume is not None:
+                self.broken[index] = laid.resume
+                self.forced = self.forced or breaks.forced_kind(laid.resume)
+                if index not in self.forced_in:
                     fragment.height = max(fragment.height, end - child.y)
         fragment = fragment.twin()  # the whole stays as it is: a page may be tried twice
         fragment.y += shift

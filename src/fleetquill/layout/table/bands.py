@@ -55,7 +55,8 @@ class RowLayout:
         places: Places = FROM_THE_START,
     ) -> Band:
         """Rows [first, stop) with at most `room` px for what stands in their cells; `tell` is called before each."""
-        heights = [_row_height(self.grid.rows[row]) for row in range(first, stop)]
+        whole = [_row_height(self.grid.rows[row]) for row in range(first, stop)]
+        heights = whole if room == UNBOUNDED and not places else [0.0, *whole[1:]]
         pieces: list[CellPiece] = []
         late: list[CellPiece] = []
         for row in range(first, stop):
@@ -63,7 +64,8 @@ class RowLayout:
             height = heights[row - first]
             on_baseline = False
             for cell in self._cells_on(row, first, places):
-                piece = lay_out_cell(cell, self.geometry, self.space, room, places.get(cell.box))
+                tall = whole[row - first] if cell.rows == 1 else 0.0
+                piece = lay_out_cell(cell, self.geometry, self.space, room, places.get(cell.box), tall)
                 pieces.append(piece)
                 if cell.rows > 1 and min(cell.row + cell.rows, stop) - max(cell.row, first) > 1:
                     late.append(piece)
@@ -102,7 +104,7 @@ def _baseline_height(row: int, pieces: list[CellPiece]) -> float:
     above = below = 0.0
     for piece in pieces:
         style = piece.cell.box.style
-        if piece.cell.row == row and piece.cell.rows == 1 and style.vertical_align in BASELINE:
+        if piece.fragment.first and piece.cell.row == row and piece.cell.rows == 1 and style.vertical_align in BASELINE:
             baseline = cell_baseline(piece.fragment)
             above = max(above, baseline)
             below = max(below, piece.fragment.height - baseline)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from fleetquill.layout.boxes.boxes import Box, ColumnBox, Element, RowGroupBox
 from fleetquill.layout.table.borders import Collapsed
 from fleetquill.layout.table.grid import Grid
@@ -37,6 +39,10 @@ class TableBox(Box):
         self.collapsed: Collapsed | None = None
         self.contributions: Contributions | None = None
         self.measures = TableMeasures()
+
+    @property
+    def parts(self) -> Sequence[Box]:
+        return self.groups
 
 
 class LedgerBox(Box):

@@ -2,21 +2,25 @@
 
 from __future__ import annotations
 
-from typing import NamedTuple
+from typing import Final, NamedTuple
 
-from fleetquill.layout.block.block import flow_children
+from fleetquill.layout.block.block import Flow, flow_children
+from fleetquill.layout.block.ends import LEAST_PART
+from fleetquill.layout.block.margins import NONE
 from fleetquill.layout.boxes.boxes import CellBox
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.fragments import Fragment
 from fleetquill.layout.contract.resume import Resume
 from fleetquill.layout.contract.sizing import own_height
-from fleetquill.layout.contract.space import Space
+from fleetquill.layout.contract.space import UNBOUNDED, Space
 from fleetquill.layout.inline.boxes import LinesBox
 from fleetquill.layout.inline.lines import paragraph_of, single_line
 from fleetquill.layout.table.borders import cell_edges
 from fleetquill.layout.table.decimals import halves
 from fleetquill.layout.table.grid import GridCell
 from fleetquill.layout.table.measures import CellFragment, Geometry
+
+NOTHING: Final = Flow([], 0.0, NONE, None)  # what flows in an empty cell
 
 
 class CellPiece(NamedTuple):
@@ -27,8 +31,10 @@ class CellPiece(NamedTuple):
     resume: Resume | None
 
 
-def lay_out_cell(cell: GridCell, geometry: Geometry, space: Space, room: float, resume: Resume | None) -> CellPiece:
-    """A cell's content at its column's width: the fragment is as tall as the content asks for."""
+def lay_out_cell(
+    cell: GridCell, geometry: Geometry, space: Space, room: float, resume: Resume | None, row_height: float = 0.0
+) -> CellPiece:
+    """A cell's content at its column's width: the fragment is as tall as the content asks for, or its row."""
     box: CellBox = cell.box
     width = geometry.span_width(cell)
     edges = cell_edges(box)
@@ -40,8 +46,10 @@ def lay_out_cell(cell: GridCell, geometry: Geometry, space: Space, room: float, 
     if resume is None and _lay_out_line(fragment, inner_width, inner_room, after, space.context):
         return CellPiece(cell, fragment, None)
     page = max(0.0, space.page - edges.down)
-    inner = Space(space.context, inner_width, None, inner_room, page, True)
-    flow = flow_children(box.children, inner, resume, joined=False) if box.children else None
+    inner = Space(
+        space.context, inner_width, None, inner_room, page, True, in_columns=space.in_columns, pages=space.pages
+    )
+    flow = flow_children(box.children, inner, resume, joined=False) if box.children else NOTHING
     if flow is None:
         fragment.height = edges.down
         return CellPiece(cell, fragment, None)
@@ -51,13 +59,19 @@ def lay_out_cell(cell: GridCell, geometry: Geometry, space: Space, room: float, 
         fragment.children.append(placed.fragment)
         if fragment.baseline is None and placed.fragment.baseline is not None:
             fragment.baseline = placed.fragment.y + placed.fragment.baseline
-    fragment.last = flow.resume is None
     content = flow.height + (flow.margins.size if flow.resume is None else 0.0)
     fragment.height = edges.down + max(0.0, content)
-    given = own_height(box.style, None, edges.down)
-    if given is not None and resume is None:
-        fragment.height = max(fragment.height, given)
-    return CellPiece(cell, fragment, flow.resume)
+    goes_on = flow.resume
+    taken = resume.taken if resume is not None else 0.0
+    rest = max(own_height(box.style, None, edges.down) or 0.0, row_height) - taken
+    if goes_on is None and fragment.height < rest:
+        if rest > room + LEAST_PART:  # its height goes on on the next page
+            goes_on = Resume(len(box.children))
+        fragment.height = min(rest, max(room, fragment.height))
+    fragment.last = goes_on is None
+    if goes_on is not None and room != UNBOUNDED:
+        goes_on = goes_on._replace(taken=taken + room)
+    return CellPiece(cell, fragment, goes_on)
 
 
 def _lay_out_line(fragment: CellFragment, width: float, room: float, after: float, context: Context) -> bool:

@@ -36,11 +36,19 @@ class HeldRows:
     def plan(self, ask: Ask) -> BodyPlan:
         plan = BodyPlan(ask)
         body, row, places = self.grid.body, ask.start, dict(ask.places)
+        forcing = self.space.hears_breaks
         while row < body.stop:
-            kind = self._forced_before(row) if plan.has_rows and ask.room < UNBOUNDED else ""
+            kind = self._forced_before(row) if plan.has_rows and forcing else ""
             if kind:
                 return plan.ends_before(row, kind)
             end = min(self.grid.band_end(row), body.stop)
+            if forcing and any(map(breaks.forces_inside, self.grid.rows[row].children)):
+                band = self._band(ask, row, row + 1, max(0.0, ask.room - plan.y), places)
+                kind = next(filter(None, (breaks.forced_kind(piece.resume) for piece in band.pieces)), "")
+                if kind and plan.y + band.height <= ask.room:
+                    plan.add(row, row + 1, band)
+                    plan.forced = kind
+                    return plan.ends_within(row, _going_on(band, row))
             band = self._band(ask, row, end, UNBOUNDED, places)
             if plan.y + band.height > ask.room:
                 if (plan.has_rows or not ask.at_top) and not self._taller_than_a_page(band, ask):
@@ -65,9 +73,9 @@ class HeldRows:
     def _forced_before(self, row: int) -> str:
         """The kind of a forced break before a row or before the group that it begins; '' for none."""
         grid = self.grid
-        kind = breaks.forced_between(grid.rows[row - 1], grid.rows[row])
+        kind = breaks.forced_between(grid.rows[row - 1], grid.rows[row], self.space)
         if not kind and grid.row_group[row] is not grid.row_group[row - 1]:
-            kind = breaks.forced_between(grid.row_group[row - 1], grid.row_group[row])
+            kind = breaks.forced_between(grid.row_group[row - 1], grid.row_group[row], self.space)
         return kind
 
     def _step_back(self, plan: BodyPlan, row: int, ask: Ask) -> int:
@@ -128,7 +136,7 @@ class HeldRows:
 def _going_on(band: Band, row: int) -> dict[CellBox, Resume]:
     """Where the cells that reach into `row` on the next page go on; past their end where all is laid out."""
     return {
-        piece.cell.box: piece.resume or Resume(len(piece.cell.box.children))
+        piece.cell.box: piece.resume or Resume(len(piece.cell.box.children), taken=UNBOUNDED)
         for piece in band.pieces
         if piece.cell.row + piece.cell.rows > row
     }

@@ -1,0 +1,59 @@
+"""How tall the part of a box is that stands on one page, and whether the box goes on (CSS Fragmentation 3 §5)."""
+
+from __future__ import annotations
+
+from typing import Final
+
+from fleetquill.layout.contract.fragments import Fragment
+from fleetquill.layout.contract.resume import Resume
+from fleetquill.layout.contract.sizing import clamp_height, edges_of, height_by_ratio, own_height
+from fleetquill.layout.contract.space import UNBOUNDED, Laid, Space
+
+LEAST_PART: Final = 0.5  # px that a box must still ask for, to go on on a page with nothing in it
+
+
+def end_box(
+    fragment: Fragment,
+    space: Space,
+    resume: Resume | None,
+    goes_on: Resume | None,
+    content: float,
+    edge: float,
+    end: int,
+) -> Laid:
+    """Settles the height of this part of a box, whose content with the edge above it is `content` px tall.
+
+    `goes_on` is where the content goes on; `edge` stands below the content here. A box whose own height,
+    or the one that was settled outside, is more than its content and the page goes on, past its `end`.
+    """
+    fragment.first = resume is None
+    taken = 0.0 if resume is None else resume.taken
+    if goes_on is None:
+        rest = full_height(fragment, space, taken + content + edge) - taken
+        if resume is not None:
+            rest = max(rest, content + edge)
+        if rest <= max(space.room, content + edge) + LEAST_PART:
+            fragment.height = rest
+            return Laid(fragment, None)
+        if resume is None and not space.at_top and space.room < LEAST_PART:
+            return Laid(None, Resume())
+        goes_on = Resume(end)
+        fragment.height = space.room
+    else:
+        fragment.height = content + edge
+    fragment.last = False
+    used = fragment.height if space.room == UNBOUNDED else space.room
+    return Laid(fragment, goes_on._replace(taken=taken + used))
+
+
+def full_height(fragment: Fragment, space: Space, natural: float) -> float:
+    """The border box height of a whole box of which this is a part and whose content asks for `natural`."""
+    if space.fixed_height is not None:
+        return space.fixed_height
+    style = fragment.box.style
+    edges = edges_of(style, space.width)
+    given = own_height(style, space.height, edges.down)
+    if given is None:
+        by_ratio = height_by_ratio(style, fragment.width, edges)
+        given = natural if by_ratio is None else max(natural, by_ratio)
+    return clamp_height(style, given, space.height, edges.down)

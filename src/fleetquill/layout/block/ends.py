@@ -34,6 +34,8 @@ def end_box(
             rest = max(rest, content + edge)
         if rest <= max(space.room, content + edge) + LEAST_PART:
             fragment.height = rest
+            if rest < content + edge - LEAST_PART:
+                space.context.overflows = True
             return Laid(fragment, None)
         if resume is None and not space.at_top and space.room < LEAST_PART:
             return Laid(None, Resume())

@@ -5,7 +5,7 @@ from __future__ import annotations
 from fleetquill.layout.boxes.boxes import Box, PictureBox
 from fleetquill.layout.contract.dispatch import content_widths, layout
 from fleetquill.layout.contract.float_space import FloatRect, FloatSpace
-from fleetquill.layout.contract.fragments import Fragment
+from fleetquill.layout.contract.fragments import Fragment, reach
 from fleetquill.layout.contract.resume import BrokenFloat, Resume
 from fleetquill.layout.contract.sizing import edges_of, length_or_zero, margin_left_right, own_width
 from fleetquill.layout.contract.space import SLACK, UNBOUNDED, Laid, Space
@@ -39,10 +39,11 @@ def set_float(box: Box, space: Space, around: FloatSpace, y: float, *, at_top: b
     assert fragment is not None
     mark = around.floats.mark()
     bottom = place_float(box, fragment, around, space.width, y)
-    if bottom <= space.room + SLACK:
+    over = reach(fragment) - fragment.height if space.context.overflows else 0.0
+    if bottom + over <= space.room + SLACK:
         return fragment, bottom
     whole = around.floats.rects[-1]
-    if not at_top and whole.bottom - whole.top <= space.page + SLACK:
+    if not at_top and whole.bottom + over - whole.top <= space.page + SLACK:
         around.floats.back_to(mark)
         return None
     room = space.room - fragment.y

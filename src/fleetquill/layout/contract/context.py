@@ -16,6 +16,7 @@ from fleetquill.layout.boxes.boxes import Box, PageCounterBox, TallyBox, TargetB
 from fleetquill.layout.boxes.counters import represent
 from fleetquill.layout.contract.findings import Findings
 from fleetquill.layout.contract.fragments import Fragment
+from fleetquill.layout.contract.resume import Size
 from fleetquill.layout.inline.paragraph import Paragraphs
 from fleetquill.layout.table.prototype import OpenLedger
 from fleetquill.layout.table.tallies import TallyView
@@ -34,9 +35,6 @@ class Targets:
     def __init__(self) -> None:
         self.page_of: dict[str, int] = {}  # what counter(page) says where the element begins
         self.pages = 0
-
-
-Size = tuple[float, float | None, float | None, float | None]  # width and height of the space, and those settled
 
 
 class Trials(NamedTuple):
@@ -91,6 +89,7 @@ class Context:
         self.paragraphs = services.paragraphs
         self.remarks = remarks
         self.has_faults = False  # whether any line that was tried on this page does not fit
+        self.overflows = False  # whether what stands in any box that was laid out reaches over its lower edge
         self.quiet = 0  # above 0 while layout only tries something out
         self.said: set[tuple[str, str]] = set()  # what was pointed out already and is not to be for each page
         self.tallies: TallyView | None = None  # of the place in a table that is being laid out

@@ -192,6 +192,15 @@ class Placed(NamedTuple):
     first: bool
 
 
+def reach(fragment: Fragment) -> float:
+    """How far what is in a fragment reaches down from its top edge, where that is more than its own height."""
+    deepest = fragment.height
+    if fragment.box.style.overflow == "visible":
+        for child in fragment.children:
+            deepest = max(deepest, child.y + (reach(child) if isinstance(child, Fragment) else child.height))
+    return deepest
+
+
 def lines_of(fragment: Fragment) -> Iterator[LineFragment]:
     """Every line below a fragment, in document order."""
     for child in fragment.children:

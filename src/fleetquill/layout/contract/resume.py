@@ -6,6 +6,8 @@ from typing import NamedTuple
 
 from fleetquill.layout.boxes.boxes import Box, CellBox
 
+Size = tuple[float, float | None, float | None, float | None]  # width and height of the space, and those settled
+
 
 class Resume(NamedTuple):
     """Where to go on: at which child, row or item, and where within.
@@ -36,9 +38,10 @@ class Cut(NamedTuple):
     """Where a page ended in a flex or grid container: the height in the whole, and where its broken items go on.
 
     `spent` is what pages since then have taken of the broken items alone. `late` are items that wait
-    although they stand above the cut.
+    although they stand above the cut. `size` is that of the space that the whole was laid out in.
     """
 
+    size: Size
     at: float
     broken: dict[int, Resume]
     spent: float = 0.0

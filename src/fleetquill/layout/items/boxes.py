@@ -5,8 +5,8 @@ from __future__ import annotations
 from typing import NamedTuple
 
 from fleetquill.layout.boxes.boxes import AnchorBox, Box, Element
-from fleetquill.layout.contract.context import Size
 from fleetquill.layout.contract.fragments import Fragment
+from fleetquill.layout.contract.resume import Size
 from fleetquill.layout.contract.sizing import Edges
 from fleetquill.layout.contract.space import Space
 from fleetquill.style.properties import ComputedStyle
@@ -21,6 +21,8 @@ class Whole(NamedTuple):
     items: list[Fragment]
     order: list[int]  # of the items, from the top down
     tops: list[float]  # of the items in that order
+    reaches: list[float]  # of each item, the bottom edge of what is in it
+    lowest: float  # of those, and of the container
     gap: float  # between rows
 
 

@@ -116,7 +116,7 @@ class _Flex:
         fragment.height = given
         fragment.baseline = self._baseline(fragment)
         stand_anchors(self.box, fragment, self.space, self.spaces, self.inner_width, self.edges)
-        return whole_of(fragment, self.spaces, self.edges, UNBOUNDED)
+        return whole_of(fragment, self.spaces, self.edges, UNBOUNDED, context=self.space.context)
 
     # ---- items (§9.2) ----
 

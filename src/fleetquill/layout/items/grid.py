@@ -79,7 +79,7 @@ class _Grid:
             (c.y + c.baseline for c in fragment.children if isinstance(c, Fragment) and c.baseline is not None), None
         )
         stand_anchors(self.box, fragment, self.space, spaces, self.inner_width, self.edges)
-        return whole_of(fragment, spaces, self.edges, self.row_gap)
+        return whole_of(fragment, spaces, self.edges, self.row_gap, context=self.context)
 
     # ---- items ----
 

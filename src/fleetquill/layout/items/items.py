@@ -13,9 +13,10 @@ from typing import Any, Final, Protocol
 from fleetquill.layout.block import breaks
 from fleetquill.layout.block.ends import LEAST_PART
 from fleetquill.layout.boxes.boxes import Box
+from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.dispatch import layout
-from fleetquill.layout.contract.fragments import AnchorFragment, Fragment, StaticArea
-from fleetquill.layout.contract.resume import Cut, Resume
+from fleetquill.layout.contract.fragments import AnchorFragment, Fragment, StaticArea, reach
+from fleetquill.layout.contract.resume import Cut, Resume, Size
 from fleetquill.layout.contract.sizing import Edges
 from fleetquill.layout.contract.space import SLACK, UNBOUNDED, Laid, Space
 from fleetquill.layout.items.boxes import ItemsBox, Whole
@@ -43,11 +44,17 @@ def _laid(box: Box, space: Space) -> Fragment:
     return fragment
 
 
-def whole_of(fragment: Fragment, spaces: list[Space], edges: Edges, gap: float) -> Whole:
+def whole_of(
+    fragment: Fragment, spaces: list[Space], edges: Edges, gap: float, *, context: Context
+) -> Whole:
     items = [child for child in fragment.children if isinstance(child, Fragment)]
     tops = [item.y for item in items]
+    if any(item.y + item.height > fragment.height + SLACK for item in items):
+        context.overflows = True
     order = sorted(range(len(tops)), key=tops.__getitem__)
-    return Whole(fragment, spaces, edges, items, order, [tops[index] for index in order], gap)
+    reaches = [item.y + (reach(item) if context.overflows else item.height) for item in items]
+    lowest = max([fragment.height, *reaches])
+    return Whole(fragment, spaces, edges, items, order, [tops[index] for index in order], reaches, lowest, gap)
 
 
 class Container(Protocol):
@@ -60,11 +67,14 @@ class Container(Protocol):
 
 def layout_container(kind: type[Container], box: ItemsBox, space: Space, resume: Resume | None) -> Laid:
     """This page's part of a container. Its whole is kept for the pages after the first."""
-    size = (space.width, space.height, space.fixed_width, space.fixed_height)
+    cut = resume.inner if resume is not None and isinstance(resume.inner, Cut) else None
+    size = (space.width, space.height, space.fixed_width, space.fixed_height) if cut is None else cut.size
     if resume is None or box.whole is None or box.whole[0] != size:
-        box.whole = (size, kind(box, space).lay_out())
+        width, height, fixed_width, fixed_height = size
+        around = space._replace(width=width, height=height, fixed_width=fixed_width, fixed_height=fixed_height)
+        box.whole = (size, kind(box, around).lay_out())
         space.context.at_end(box.forget_whole)
-    return _cut_to_page(box.whole[1], space, resume)
+    return _cut_to_page(box.whole[1], size, space, cut)
 
 
 def stand_anchors(
@@ -96,16 +106,14 @@ def distribute(align: str, spare: float, count: int, gap: float) -> tuple[float,
     return 0.0, gap
 
 
-def _cut_to_page(whole: Whole, space: Space, resume: Resume | None) -> Laid:
+def _cut_to_page(whole: Whole, size: Size, space: Space, cut: Cut | None) -> Laid:
     """The part of a container that this page takes."""
-    cut = resume.inner if resume is not None and isinstance(resume.inner, Cut) else None
-    fragment = whole.fragment
-    if cut is None and fragment.height <= space.room + SLACK and not _breaks_inside(whole, space):
-        return Laid(fragment, None)
-    part = _PagePart(whole, space, cut, 0.0)
+    if cut is None and whole.lowest <= space.room + SLACK and not _breaks_inside(whole, space):
+        return Laid(whole.fragment, None)
+    part = _PagePart(whole, size, space, cut, 0.0)
     laid = part.take()
     if part.lacks_edge:  # the last items stand with the edge below them
-        return _PagePart(whole, space, cut, whole.edges.bottom).take()
+        return _PagePart(whole, size, space, cut, whole.edges.bottom).take()
     return laid
 
 
@@ -121,8 +129,9 @@ def _breaks_inside(whole: Whole, space: Space) -> bool:
 class _PagePart:
     """One page's part of a container."""
 
-    def __init__(self, whole: Whole, space: Space, cut: Cut | None, kept_free: float) -> None:
+    def __init__(self, whole: Whole, size: Size, space: Space, cut: Cut | None, kept_free: float) -> None:
         self.whole = whole
+        self.size = size
         self.space = space
         self.cut = cut
         self.kept_free = kept_free
@@ -155,10 +164,10 @@ class _PagePart:
         whole, space = self.whole.fragment, self.space
         shift = self._go_on() - self.start - self.spent
         if self.broken:  # one of them goes on still: what follows it waits
-            return self._ended(Cut(self.start, self.broken, self.spent + space.room), space.room)
+            return self._ended(Cut(self.size, self.start, self.broken, self.spent + space.room), space.room)
         bottom = space.room - self.kept_free - shift
-        if whole.height + shift <= space.room + SLACK:
-            bottom = whole.height
+        if self.whole.lowest + shift <= space.room + SLACK:
+            bottom = self.whole.lowest
         end = self._end(bottom)
         if end is None:
             if not space.at_top and self.cut is None:
@@ -171,14 +180,14 @@ class _PagePart:
             self._take(index, self.items[index], end, shift)
         if self.broken or self._rest(end):
             late = tuple(i for i in self.near if i >= self.waits_from and self.items[i].y < end - SLACK)
-            return self._ended(Cut(end, self.broken, 0.0, late), max(end + shift, self.deepest))
+            return self._ended(Cut(self.size, end, self.broken, 0.0, late), max(end + shift, self.deepest))
         height = max(whole.height + shift, self.deepest + self.whole.edges.bottom)
         if height > space.room + LEAST_PART and not self.kept_free:
             content = self.deepest + self.whole.edges.bottom
             if content > space.room + SLACK:
                 self.lacks_edge = self.whole.edges.bottom > 0
             else:  # the container is taller than its items
-                return self._ended(Cut(max(end, space.room - shift), {}), space.room)
+                return self._ended(Cut(self.size, max(end, space.room - shift), {}), space.room)
         self.part.last = True
         self.part.height = height
         return Laid(self.part, None)
@@ -198,7 +207,7 @@ class _PagePart:
             if fragment is None:
                 self.broken[index] = resume
                 continue
-            expected = max(0.0, child.y + child.height - self.start - self.spent)
+            expected = child.y + child.height - self.start - self.spent
             fragment.x, fragment.y = child.x, 0.0
             if laid.resume is not None:
                 self.broken[index] = laid.resume
@@ -222,7 +231,7 @@ class _PagePart:
         return self.more or any(self._waits(index, self.items[index], end) for index in self.near)
 
     def _waits(self, index: int, child: Fragment, end: float) -> bool:
-        below = child.y >= end - SLACK and child.y + child.height > end + SLACK
+        below = child.y >= end - SLACK and self.whole.reaches[index] > end + SLACK
         return (below or index >= self.waits_from) and not self._gone(index, child)
 
     def _gone(self, index: int, child: Fragment) -> bool:
@@ -291,7 +300,7 @@ class _PagePart:
                 continue
             if index >= self.waits_from or index in self.forced_in:
                 continue
-            if child.y + child.height <= end + SLACK:
+            if self.whole.reaches[index] <= end + SLACK:
                 following = self.items[index + 1] if index + 1 < len(self.items) else None
                 if (
                     following is not None
@@ -335,7 +344,7 @@ class _PagePart:
             return
         fragment = child
         laid = self.forced_in.get(index)
-        if laid is None and child.y + child.height > end + SLACK:
+        if laid is None and self.whole.reaches[index] > end + SLACK:
             laid = self._try(index, child, end)
         if laid is not None and laid.fragment is not None:
             fragment = laid.fragment

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from fleetquill.layout.block import breaks
 from fleetquill.layout.boxes.boxes import CellBox
+from fleetquill.layout.contract.fragments import reach
 from fleetquill.layout.contract.resume import Resume
 from fleetquill.layout.contract.space import UNBOUNDED, Space
 from fleetquill.layout.table.bands import Band, Places, RowLayout
@@ -42,18 +43,14 @@ class HeldRows:
             if kind:
                 return plan.ends_before(row, kind)
             end = min(self.grid.band_end(row), body.stop)
-            if forcing and any(map(breaks.forces_inside, self.grid.rows[row].children)):
-                band = self._band(ask, row, row + 1, max(0.0, ask.room - plan.y), places)
-                kind = next(filter(None, (breaks.forced_kind(piece.resume) for piece in band.pieces)), "")
-                if kind and plan.y + band.height <= ask.room:
-                    plan.add(row, row + 1, band)
-                    plan.forced = kind
-                    return plan.ends_within(row, _going_on(band, row))
+            if forcing and self._ends_in_cells(plan, row, end, ask, places):
+                return plan
             band = self._band(ask, row, end, UNBOUNDED, places)
-            if plan.y + band.height > ask.room:
-                if (plan.has_rows or not ask.at_top) and not self._taller_than_a_page(band, ask):
+            over = self._overflow(band)
+            if plan.y + band.height + over > ask.room:
+                if (plan.has_rows or not ask.at_top) and not self._taller_than_a_page(band, over, ask):
                     return plan.ends_within(self._step_back(plan, row, ask) if plan.has_rows else row, places)
-                if plan.y + band.height <= ask.room + ask.kept_free:  # there is room where the table does not end here
+                if plan.y + band.height + over <= ask.room + ask.kept_free:  # there is where it does not end here
                     return plan.ends_within(row, places)
                 part = self._part(band, plan, ask, places)
                 if part is not None:
@@ -69,6 +66,21 @@ class HeldRows:
 
     def _band(self, ask: Ask, first: int, stop: int, room: float, places: Places) -> Band:
         return self.rows.band(first, stop, lambda row: self.tell(ask.start, row + 1, row), room, places)
+
+    def _ends_in_cells(self, plan: BodyPlan, row: int, end: int, ask: Ask, places: Places) -> bool:
+        """Whether a forced break in a cell of rows [row, end) ends the page; they are added as far as it."""
+        for last in range(row, end):
+            cells = [*self.grid.rows[last].children, *(places if last == row else ())]
+            if not any(map(breaks.forces_inside, cells)):
+                continue
+            band = self._band(ask, row, last + 1, max(0.0, ask.room - plan.y), places)
+            kind = next(filter(None, (breaks.forced_kind(piece.resume) for piece in band.pieces)), "")
+            if kind and plan.y + band.height <= ask.room:
+                plan.add(row, last + 1, band)
+                plan.forced = kind
+                plan.ends_within(last, _going_on(band, last))
+                return True
+        return False
 
     def _forced_before(self, row: int) -> str:
         """The kind of a forced break before a row or before the group that it begins; '' for none."""
@@ -98,9 +110,19 @@ class HeldRows:
             return breaks.avoided_inside(grid.row_group[row])
         return breaks.avoided_between(grid.row_group[row - 1], grid.row_group[row])
 
-    def _taller_than_a_page(self, band: Band, ask: Ask) -> bool:
+    def _overflow(self, band: Band) -> float:
+        """How far what stands in the cells of a band reaches below it."""
+        if not self.space.context.overflows:
+            return 0.0
+        deepest = 0.0
+        for piece in band.pieces:
+            top = sum(band.heights[: max(0, piece.cell.row - band.first)])
+            deepest = max(deepest, top + reach(piece.fragment))
+        return max(0.0, deepest - band.height)
+
+    def _taller_than_a_page(self, band: Band, over: float, ask: Ask) -> bool:
         around = self.geometry.top + self.geometry.bottom + 2 * self.geometry.spacing_down
-        return band.height + around + ask.repeated > self.space.page
+        return band.height + over + around + ask.repeated > self.space.page
 
     def _part(self, whole: Band, plan: BodyPlan, ask: Ask, places: Places) -> tuple[int, Band] | None:
         """What of a band stands here that is taller than a page, after the row to go on with: some of its rows, else
@@ -112,7 +134,7 @@ class HeldRows:
             while fit < len(whole.heights) and sum(whole.heights[: fit + 1]) <= rest:
                 fit += 1
             for count in range(fit, 0, -1):  # cells that go on below may make the last of these rows higher
-                band = self._band(ask, row, row + count, sum(whole.heights[:count]), places)
+                band = self._band(ask, row, row + count, rest, places)
                 if band.height <= rest:
                     return row + count, band
         band = self._band(ask, row, row + 1, rest, places)

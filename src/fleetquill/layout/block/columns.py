@@ -8,7 +8,7 @@ from typing import Final, NamedTuple
 
 from fleetquill.layout.block.block import Flow, block_content_widths, flow_children
 from fleetquill.layout.block.breaks import forced_kind
-from fleetquill.layout.block.ends import end_box
+from fleetquill.layout.block.ends import end_box, reach_down
 from fleetquill.layout.boxes.boxes import Box, ColumnsBox
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.fragments import ColumnsFragment, Rule
@@ -207,6 +207,8 @@ class _Columns:
             if self.box.style.direction == "rtl":
                 x = self.inner - self.column - x
             for placed in flow.placed:
+                if not placed.fragment.last:
+                    reach_down(placed.fragment, row.height - placed.y)
                 placed.fragment.x += x
                 placed.fragment.y = placed.y + self.y
                 self.fragment.children.append(placed.fragment)

@@ -4,10 +4,12 @@ from __future__ import annotations
 
 from typing import Final
 
-from fleetquill.layout.contract.fragments import Fragment
+from fleetquill.layout.boxes.boxes import CellBox
+from fleetquill.layout.contract.fragments import ColumnsFragment, Fragment
 from fleetquill.layout.contract.resume import Resume
 from fleetquill.layout.contract.sizing import clamp_height, edges_of, height_by_ratio, own_height
 from fleetquill.layout.contract.space import UNBOUNDED, Laid, Space
+from fleetquill.layout.table.measures import TableFragment
 
 LEAST_PART: Final = 0.5  # px that a box must still ask for, to go on on a page with nothing in it
 
@@ -59,3 +61,33 @@ def full_height(fragment: Fragment, space: Space, natural: float) -> float:
         by_ratio = height_by_ratio(style, fragment.width, edges)
         given = natural if by_ratio is None else max(natural, by_ratio)
     return clamp_height(style, given, space.height, edges.down)
+
+
+def reach_down(fragment: Fragment, height: float) -> None:
+    """Makes the parts of boxes that go on reach down to the end of their page or column (§5.4).
+
+    `height` is how far that is from the top of the fragment, which goes on there itself.
+    """
+    fragment.height = max(fragment.height, height)
+    if isinstance(fragment, ColumnsFragment):
+        return  # its columns have ends of their own
+    style = fragment.box.style
+    if style.box_decoration_break == "clone":
+        height -= edges_of(style, fragment.width).bottom
+    for child in fragment.children:
+        if isinstance(child, Fragment) and not child.last:
+            if isinstance(child, TableFragment):
+                _reach_down_in_cells(child)
+            else:
+                reach_down(child, height - child.y)
+
+
+def _reach_down_in_cells(fragment: Fragment) -> None:
+    """The cells of a broken row are as tall as it is; what goes on in them reaches down to their ends."""
+    for child in fragment.children:
+        if isinstance(child, Fragment):
+            if isinstance(child.box, CellBox):
+                if not child.last:
+                    reach_down(child, child.height)
+            else:
+                _reach_down_in_cells(child)

@@ -8,6 +8,7 @@ from typing import Final
 
 from fleetquill.errors import LimitError, Where
 from fleetquill.layout.block.breaks import forced_kind, start_page
+from fleetquill.layout.block.ends import reach_down
 from fleetquill.layout.boxes.boxes import Box
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.dispatch import layout
@@ -158,6 +159,8 @@ class _PageRun:
         laid, notes = self._lay_out(page, width, height)
         self.carried = notes.carried
         content = laid.fragment
+        if content is not None and not content.last:
+            reach_down(content, height - notes.height - content.y)
         if area.height == ROLL:
             down = content.y + content.height if content is not None else 0.0
             height = max(LEAST_AREA, down + notes.height)

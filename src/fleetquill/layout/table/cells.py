@@ -44,7 +44,9 @@ def lay_out_cell(
     fragment.first = resume is None
     after = geometry.after[cell.column]
     if resume is None and _lay_out_line(fragment, inner_width, inner_room, after, space.context):
-        return CellPiece(cell, fragment, None)
+        if box.style.height == "auto" and row_height <= room:
+            return CellPiece(cell, fragment, None)
+        return _end_cell(cell, fragment, None, room, None, row_height)
     page = max(0.0, space.page - edges.down)
     inner = Space(
         space.context, inner_width, None, inner_room, page, True, in_columns=space.in_columns, pages=space.pages
@@ -61,9 +63,21 @@ def lay_out_cell(
             fragment.baseline = placed.fragment.y + placed.fragment.baseline
     content = flow.height + (flow.margins.size if flow.resume is None else 0.0)
     fragment.height = edges.down + max(0.0, content)
-    goes_on = flow.resume
+    return _end_cell(cell, fragment, flow.resume, room, resume, row_height)
+
+
+def _end_cell(
+    cell: GridCell,
+    fragment: CellFragment,
+    goes_on: Resume | None,
+    room: float,
+    resume: Resume | None,
+    row_height: float,
+) -> CellPiece:
+    """Settles the height of this part of a cell, which goes on where it or its row asks for more than there is."""
+    box = fragment.box
     taken = resume.taken if resume is not None else 0.0
-    rest = max(own_height(box.style, None, edges.down) or 0.0, row_height) - taken
+    rest = max(own_height(box.style, None, fragment.edges.down) or 0.0, row_height) - taken
     if goes_on is None and fragment.height < rest:
         if rest > room + LEAST_PART:  # its height goes on on the next page
             goes_on = Resume(len(box.children))
@@ -90,8 +104,6 @@ def _lay_out_line(fragment: CellFragment, width: float, room: float, after: floa
     fragment.children.append(line)
     fragment.baseline = edges.top + line.baseline
     fragment.height = line.height + edges.down
-    if box.style.height != "auto":
-        fragment.height = max(fragment.height, own_height(box.style, None, edges.down) or 0.0)
     return True
 
 

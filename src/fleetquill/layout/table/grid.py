@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from functools import cached_property
 
 from fleetquill.layout.boxes.boxes import Box, CellBox, ColumnBox, RowBox, RowGroupBox
@@ -67,9 +68,11 @@ class Grid:
         """The cells by their boxes."""
         return {cell.box: cell for row in self.cells_of for cell in row}
 
-    def band_end(self, row: int) -> int:
-        """The row after the last of those that spanning cells tie to `row`."""
+    def band_end(self, row: int, going_on: Iterable[Box] = ()) -> int:
+        """The row after the last of those that spanning cells tie to `row`, with those that go on into it."""
         end = row + 1
+        for cell in map(self.cell_of.__getitem__, going_on):
+            end = max(end, cell.row + cell.rows)
         index = row
         while index < end:
             for cell in self.cells_of[index]:

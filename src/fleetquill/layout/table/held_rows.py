@@ -42,7 +42,7 @@ class HeldRows:
             kind = self._forced_before(row) if plan.has_rows and forcing else ""
             if kind:
                 return plan.ends_before(row, kind)
-            end = min(self.grid.band_end(row), body.stop)
+            end = min(self.grid.band_end(row, places), body.stop)
             if forcing and self._ends_in_cells(plan, row, end, ask, places):
                 return plan
             band = self._band(ask, row, end, UNBOUNDED, places)
@@ -138,12 +138,12 @@ class HeldRows:
                 if band.height <= rest:
                     return row + count, band
         band = self._band(ask, row, row + 1, rest, places)
-        if all(piece.fragment.height <= 0 or not piece.fragment.children for piece in band.pieces):
-            return None
         if not any(piece.resume for piece in band.pieces):
             return None
-        if band.height > rest and (plan.has_rows or not ask.at_top):  # not so much as a line fits
-            return None
+        if plan.has_rows or not ask.at_top:  # not so much as a line fits
+            stands = any(piece.fragment.height > 0 and piece.fragment.children for piece in band.pieces)
+            if not stands or band.height > rest:
+                return None
         return row, band
 
     def _remark_too_tall(self, band: Band, y: float) -> None:

@@ -5,6 +5,8 @@ from __future__ import annotations
 from typing import Final
 
 from fleetquill.drawing.pictures import Picture
+from fleetquill.layout.block.ends import LEAST_PART
+from fleetquill.layout.block.slices import LEAST_ROOM, slice_of
 from fleetquill.layout.boxes.boxes import PictureBox
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.fragments import PictureFragment
@@ -17,17 +19,27 @@ from fleetquill.style.values import resolve_auto
 FALLBACK = (160.0, 120.0)  # px, for a picture that is not there and whose size nobody gave
 
 
-def layout_picture(box: PictureBox, space: Space, _resume: Resume | None) -> Laid:
-    """A picture is never broken: it stands whole, on this page or on the next."""
+def layout_picture(box: PictureBox, space: Space, resume: Resume | None) -> Laid:
+    """A picture stands whole, on this page or on the next; only one that no page can hold is cut in slices."""
     edges = edges_of(box.style, space.width)
     width, height = used_size(box, space.width, space.height, edges)
     width = width if space.fixed_width is None else space.fixed_width
     height = height if space.fixed_height is None else space.fixed_height
     fragment = PictureFragment(box, width, height, edges)
     _remark_coarse(box, width - edges.across, space.context)
-    if not space.at_top and height > space.room:
+    if resume is None and height <= space.room + LEAST_PART:
+        return Laid(fragment, None)
+    if not space.at_top and resume is None:
         return Laid(None, Resume())
-    return Laid(fragment, None)
+    if space.room < LEAST_ROOM:
+        return Laid(fragment, None)
+    if resume is None:
+        over = (height - space.room) * 0.75
+        message = f"The picture is {over:.1f} pt taller than its page; it is cut in slices."
+        space.context.remark("overflow", message, box.element)
+    taken = 0.0 if resume is None else resume.taken
+    part = slice_of(fragment, box, taken, space.room)
+    return Laid(part, None if part.last else Resume(taken=taken + part.height))
 
 
 def _remark_coarse(box: PictureBox, width: float, context: Context) -> None:

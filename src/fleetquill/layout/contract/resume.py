@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
-from typing import NamedTuple
+from typing import TYPE_CHECKING, NamedTuple
 
 from fleetquill.layout.boxes.boxes import Box, CellBox
+
+if TYPE_CHECKING:
+    from fleetquill.layout.contract.fragments import LineFragment
 
 Size = tuple[float, float | None, float | None, float | None]  # width and height of the space, and those settled
 
@@ -68,7 +71,14 @@ class BrokenLine(NamedTuple):
     atomics: tuple[BrokenAtomic, ...]
 
 
-Inner = Resume | Cut | BrokenCells | BrokenLine | None
+class SlicedLine(NamedTuple):
+    """A line that is taller than its page, and how much of it stands on the pages before."""
+
+    line: LineFragment
+    taken: float
+
+
+Inner = Resume | Cut | BrokenCells | BrokenLine | SlicedLine | None
 
 
 def within(resume: Resume | None) -> Resume | None:

@@ -9,7 +9,7 @@ from fleetquill.layout.boxes.boxes import Box, Element, PictureBox
 from fleetquill.layout.contract.dispatch import content_widths, layout
 from fleetquill.layout.contract.float_space import Floats, FloatSpace
 from fleetquill.layout.contract.fragments import Fragment, LineFault, LineFragment, TextSpan
-from fleetquill.layout.contract.resume import BrokenAtomic, BrokenLine, Resume
+from fleetquill.layout.contract.resume import BrokenAtomic, BrokenLine, Resume, SlicedLine
 from fleetquill.layout.contract.sizing import (
     edges_of,
     margin_left_right,
@@ -76,9 +76,9 @@ class LineFiller:
         self.floats = self.floats or bool(parts)
         return parts
 
-    def resume(self, end: int, line: BrokenLine | None) -> Resume | None:
+    def resume(self, end: int, line: BrokenLine | SlicedLine | None) -> Resume | None:
         """Where to go on after the item before `end`: with boxes of its line, or floats, that go on."""
-        inner = line if line is not None and line.atomics else None
+        inner = None if isinstance(line, BrokenLine) and not line.atomics else line
         floats = tuple(self.around.floats.broken) if self.own_floats else ()
         if end >= len(self.paragraph.items) and inner is None and not floats:
             return None
@@ -152,7 +152,7 @@ class LineFiller:
 
     def break_line(self, line: Line, start: int, room: float) -> BrokenLine | None:
         """Cuts the boxes of a line that is taller than its page; the line is to be built again. None where it has
-        none that can be cut: then it says that it runs off the paper."""
+        none that can be cut: then it says that it is cut in slices."""
         over = line.fragment.y + line.fragment.height - room
         if over <= SLACK:
             return None
@@ -172,7 +172,7 @@ class LineFiller:
                 self.paragraph.laid[index] = laid.fragment
                 broken.append(BrokenAtomic(atomic.box, laid.resume, left_edges.get(atomic.box, 0.0)))
         if not broken:
-            message = f"A line is {over * 0.75:.1f} pt taller than its page; it runs off the paper."
+            message = f"A line is {over * 0.75:.1f} pt taller than its page; it is cut in slices."
             line.fragment.fault = LineFault(message, _element_of(self.box))
             self.space.context.has_faults = True
             return None

@@ -6,11 +6,12 @@ from typing import Final, NamedTuple
 
 from fleetquill.layout.block.ends import end_box
 from fleetquill.layout.block.margins import is_root_of_context
+from fleetquill.layout.block.slices import LEAST_ROOM, slice_line
 from fleetquill.layout.boxes.boxes import Box, TextBox
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.dispatch import content_widths, layout
 from fleetquill.layout.contract.fragments import AnchorFragment, Fragment, LineFragment, TextSpan
-from fleetquill.layout.contract.resume import BrokenAtomic, BrokenLine, Resume
+from fleetquill.layout.contract.resume import BrokenAtomic, BrokenLine, Resume, SlicedLine
 from fleetquill.layout.contract.sizing import (
     clamp_width,
     edges_of,
@@ -123,7 +124,13 @@ def _lay_out_lines(box: LinesBox, space: Space, resume: Resume | None) -> Laid:
     inner_place = resume.inner if resume is not None else None
     broken = _go_on_line(inner_place.atomics, inner, filler.space) if isinstance(inner_place, BrokenLine) else None
     used = broken.line.height if broken is not None else 0.0
-    if broken is not None and broken.atomics:
+    sliced: SlicedLine | None = None
+    slices: list[Fragment] = []
+    if isinstance(inner_place, SlicedLine):
+        part, sliced = slice_line(inner_place.line, box, inner_place.taken, room)
+        used = part.height
+        slices.append(part)
+    if sliced is not None or (broken is not None and broken.atomics):
         lines, end = list[Line](), start
     else:
         lines, end = filler.fill(start, room, used)
@@ -132,7 +139,7 @@ def _lay_out_lines(box: LinesBox, space: Space, resume: Resume | None) -> Laid:
     edge = edges.bottom - below if end >= count else 0.0  # the last lines stand with the edge below them
     if end < count or (lines and filler.height_of(lines) + used + edge > room):
         kept = _lines_kept(lines, room - used - edge, style, filler, end, space.at_top, start)
-        if not kept and not (going_on or broken):
+        if not kept and not (going_on or broken or slices):
             waits = bool(lines) and lines[0].fragment.y > SLACK and not filler.placed_floats  # below floats around it
             if not space.at_top or not lines or waits:
                 return Laid(None, resume or Resume())
@@ -140,13 +147,23 @@ def _lay_out_lines(box: LinesBox, space: Space, resume: Resume | None) -> Laid:
             forced = filler.break_line(lines[0], start, room)
             if forced is not None:
                 lines[0] = filler.line(start)
+            elif lines[0].fragment.fault is not None and room > LEAST_ROOM:
+                part, sliced = slice_line(lines[0].fragment, box, 0.0, room)
+                slices.append(part)
         filler.forget_floats(lines[kept - 1].end if kept else start)
         lines = lines[:kept]
         end = lines[-1].end if lines else start
+        if slices and not isinstance(inner_place, SlicedLine):
+            lines = []
     fragment = Fragment(box, width, 0.0)
     for part in going_on:
         _add_float(fragment, part, edges.left, top)
     y = top
+    for part in slices:
+        part.x += edges.left
+        part.y = y
+        y += part.height
+        fragment.children.append(part)
     if broken is not None:
         broken.line.x, broken.line.y = edges.left, y
         y += broken.line.height
@@ -163,7 +180,7 @@ def _lay_out_lines(box: LinesBox, space: Space, resume: Resume | None) -> Laid:
         fragment.children.append(built)
     if filler.own_floats:
         y = max(y, top + filler.around.floats.bottom)
-    goes_on = filler.resume(end, forced if broken is None else BrokenLine(broken.atomics))
+    goes_on = filler.resume(end, sliced or (forced if broken is None else BrokenLine(broken.atomics)))
     if lines:
         fragment.baseline = lines[0].fragment.y + lines[0].fragment.baseline
     laid = end_box(fragment, space, resume, goes_on, y, below if goes_on else edges.bottom, count)

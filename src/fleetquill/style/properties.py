@@ -365,6 +365,7 @@ class ComputedStyle(DrawnStyle):
     fq_anchor: str = prop("top", keywords("top", "baseline"))
     fq_fit: str = prop("none", keywords("none", "remark", "shrink"))
     fq_reference: str = prop("area", keywords("area", "page"))
+    fq_repeat_share: Length = prop(Relative(0.0, 0.5), one(length_percentage, least=0.0), compute=compute_length)
     fq_show_on: str = prop("every", keywords("every", "going-on", "continued", "last"))
 
     # breaking

@@ -17,15 +17,17 @@ from fleetquill.layout.table.plan import Ask, BodyPlan
 class HeldRows:
     """Rows that spanning cells tie together stay together where a page can hold them."""
 
-    def __init__(self, box: TableBox, geometry: Geometry, space: Space) -> None:
+    def __init__(self, box: TableBox, geometry: Geometry, space: Space, *, repeats: bool) -> None:
         self.geometry = geometry
         self.grid = geometry.grid
+        self.repeats = repeats
+        self.body = self.grid.body if repeats else range(len(self.grid.rows))
         self.space = space
         self.rows = RowLayout(geometry, space)
         self.contributions = contributions_of(box, space.context)
 
     def first(self) -> int:
-        return self.grid.body.start
+        return self.body.start
 
     def may_end(self, row: int) -> bool:
         return True
@@ -36,7 +38,7 @@ class HeldRows:
 
     def plan(self, ask: Ask) -> BodyPlan:
         plan = BodyPlan(ask)
-        body, row, places = self.grid.body, ask.start, dict(ask.places)
+        body, row, places = self.body, ask.start, dict(ask.places)
         forcing = self.space.hears_breaks
         while row < body.stop:
             kind = self._forced_before(row) if plan.has_rows and forcing else ""

@@ -48,6 +48,7 @@ class StreamedRows:
     """The body of a ledger: plain rows in blocks, others each on their own, headings and sums of groups."""
 
     def __init__(self, box: LedgerBox, geometry: Geometry, space: Space) -> None:
+        self.repeats = True
         self.stream = box.stream
         self.geometry = geometry
         self.space = space

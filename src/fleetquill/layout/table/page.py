@@ -121,6 +121,8 @@ class TablePage:
 
     def _is_shown(self, group: RowGroupBox) -> bool:
         """Whether a head or foot stands on this page (-fq-show-on)."""
+        if not self.body.repeats:
+            return False
         when = group.style.fq_show_on
         if when == "continued":
             return self.resume is not None

@@ -123,7 +123,12 @@ class BodyPlan:
 
 
 class BodyRows(Protocol):
-    """The body of a table: rows that are held, or that come in a stream."""
+    """The body of a table: rows that are held, or that come in a stream.
+
+    `repeats` says whether its heads and feet stand on every page; else they are rows of the body.
+    """
+
+    repeats: bool
 
     def first(self) -> int:
         """The number of the first row."""

@@ -93,8 +93,17 @@ def test_a_positioned_box_is_placed_on_the_page_of_its_place(compose, px):
     assert [p.page for p in px(edition, "#a")] == [2] and px(edition, "#a")[0].y == 0
 
 
-def test_a_positioned_box_beyond_the_page_is_a_remark(compose):
-    remarks = compose("<p style='position:absolute;top:590px'>a<br>b").remarks
+def test_a_positioned_box_that_leaves_the_paper_goes_on_on_the_next_page(compose, px):
+    edition = compose("<p id=a style='position:absolute;top:590px'>a<br>b")
+    assert [(p.page, p.y) for p in px(edition, "#a")] == [(2, 0)] and not edition.remarks
+    edition = compose("<p id=a style='position:absolute;top:560px;background:red'>a<br>b<br>c<br>d")
+    assert [(p.page, p.y, p.height) for p in px(edition, "#a")] == [(1, 560, 40), (2, 0, 40)]
+    edition = compose("<p id=a style='position:absolute;top:1300px;height:700px'>far")
+    assert [(p.page, p.y, p.height) for p in px(edition, "#a")] == [(3, 100, 500), (4, 0, 200)]
+
+
+def test_a_fixed_box_that_leaves_the_paper_is_a_remark(compose):
+    remarks = compose("<p style='position:fixed;top:590px'>a<br>b").remarks
     assert [r.kind for r in remarks] == ["overflow"] and "over the page" in remarks[0].message
 
 

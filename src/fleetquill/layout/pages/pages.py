@@ -12,7 +12,7 @@ from fleetquill.layout.block.ends import reach_down
 from fleetquill.layout.boxes.boxes import Box
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.dispatch import layout
-from fleetquill.layout.contract.fragments import lines_of
+from fleetquill.layout.contract.fragments import Fragment, lines_of
 from fleetquill.layout.contract.resume import Resume, within
 from fleetquill.layout.contract.space import SLACK, Laid, Space
 from fleetquill.layout.pages.footnotes import Notes, Waiting, called_notes, lay_out_notes
@@ -20,7 +20,7 @@ from fleetquill.layout.pages.kept_pages import KeptPage, KeptPages, PageState
 from fleetquill.layout.pages.margin_boxes import PageArea, shown_elements
 from fleetquill.layout.pages.page import PageFragment
 from fleetquill.layout.pages.page_marks import PageMarks
-from fleetquill.layout.pages.position import Rect, place_positioned
+from fleetquill.layout.pages.position import GoingOn, Rect, place_positioned
 from fleetquill.style.cascade import Cascade
 from fleetquill.style.page_selectors import PageKind
 from fleetquill.style.properties import ComputedStyle
@@ -72,6 +72,7 @@ class _PageRun:
         self.counter = 0
         self.marks = PageMarks()
         self.carried: list[Waiting] = []
+        self.going_on: list[GoingOn] = []  # positioned boxes
         self.ended = False
         self.shown: set[str] = set()  # running elements that margin boxes of any page show
 
@@ -84,7 +85,7 @@ class _PageRun:
                 kind = self._next_kind()
             before = self.resume
             yield self._kept(kind, self.kept) if self.kept is not None else self._filled(kind)
-            if self.resume is None and not self.carried:
+            if self.resume is None and not self.carried and not self.going_on:
                 self._remark_unshown()
                 return
             if self.resume is not None and self.resume == before:
@@ -108,7 +109,7 @@ class _PageRun:
 
     def _kept(self, kind: PageKind, kept: KeptPages) -> PageFragment:
         """The page as it was in the last layout where it would be the same again, else a new one."""
-        context, before, carried = self.context, self._state(), self.carried
+        context, before, carried = self.context, self._state(), bool(self.carried or self.going_on)
         again = kept.again(kind, before) if not carried else None
         if again is not None:
             self.shown |= shown_elements(again.page.boxes)
@@ -117,7 +118,7 @@ class _PageRun:
         context.shows_references = False
         remarks = context.remarks.count
         page = self._filled(kind)
-        hangs = context.shows_references or context.remarks.count > remarks or carried or self.carried
+        hangs = context.shows_references or context.remarks.count > remarks or carried or self.carried or self.going_on
         kept.keep(self.root, KeptPage(kind, before, page, self._state(), not hangs))
         return page
 
@@ -159,7 +160,9 @@ class _PageRun:
         laid, notes = self._lay_out(page, width, height)
         self.carried = notes.carried
         content = laid.fragment
-        if content is not None and not content.last:
+        if content is None and self.going_on:
+            content = Fragment(Box(ComputedStyle(self.root.style, {}), None, []), width, 0.0)
+        elif content is not None and not content.last:
             reach_down(content, height - notes.height - content.y)
         if area.height == ROLL:
             down = content.y + content.height if content is not None else 0.0
@@ -178,9 +181,12 @@ class _PageRun:
         page.layered = context.found.layered
         if context.found.positioned or context.found.fixed:
             page_rect = Rect(0.0, 0.0, area.width, area.height)
+            carried, self.going_on = self.going_on, []
             for part in page.parts:
                 fixed = context.found.fixed if part is page.parts[0] else []
-                place_positioned(part, Rect(area.left, area.top, width, height), fixed, context, page_rect)
+                rect = Rect(area.left, area.top, width, height)
+                self.going_on += place_positioned(part, rect, fixed, context, page_rect, carried)
+                carried = []
         if context.has_faults:
             self._remark_faults(page)
         page.marks = self.marks.following()

@@ -7,11 +7,13 @@ from __future__ import annotations
 
 from typing import Final, NamedTuple
 
+from fleetquill.layout.block.ends import reach_down
 from fleetquill.layout.block.replaced import used_size
 from fleetquill.layout.boxes.boxes import Box, PictureBox
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.dispatch import content_widths, layout, least_content_width
 from fleetquill.layout.contract.fragments import AnchorFragment, Fragment, InlineFragment, LineFragment, StaticArea
+from fleetquill.layout.contract.resume import Resume
 from fleetquill.layout.contract.sizing import (
     clamp_height,
     clamp_width,
@@ -27,6 +29,8 @@ from fleetquill.style.properties import ComputedStyle
 from fleetquill.style.values import resolve_auto
 
 LEAST_SCALE: Final = 0.1  # to which text is shrunk
+LEAST_ROOM: Final = 1.0  # px of a page area in which a box begins
+LONGEST_AREA: Final = 1e6  # px; a longer one is that of a roll, which has no next page
 
 
 class Rect(NamedTuple):
@@ -46,21 +50,41 @@ class Containing(NamedTuple):
     rect: Rect
 
 
-def place_positioned(root: Fragment, area: Rect, fixed: list[Box], context: Context, page: Rect) -> None:
-    """Places what is positioned in a part of a page, and what is fixed; `area` is the page area."""
-    _Placer(context, page).page(root, area, fixed)
+class GoingOn(NamedTuple):
+    """A positioned box that goes on on the next page, or that only begins there: px from the page area's corner."""
+
+    box: Box
+    resume: Resume | None
+    x: float
+    y: float
+    width: float | None
+    height: float | None
+
+
+def place_positioned(
+    root: Fragment, area: Rect, fixed: list[Box], context: Context, page: Rect, carried: list[GoingOn]
+) -> list[GoingOn]:
+    """Places what is positioned in a part of a page, what is fixed, and what the page before has `carried` over;
+    gives what this page carries over. `area` is the page area."""
+    return _Placer(context, page, area).page(root, fixed, carried)
 
 
 class _Placer:
-    def __init__(self, context: Context, page: Rect) -> None:
+    def __init__(self, context: Context, page: Rect, area: Rect) -> None:
         self.context = context
         self.page_rect = page
+        self.area = area
+        self.going_on: list[GoingOn] = []
 
-    def page(self, root: Fragment, area: Rect, fixed: list[Box]) -> None:
+    def page(self, root: Fragment, fixed: list[Box], carried: list[GoingOn]) -> list[GoingOn]:
+        area = self.area
         around = Containing(root, (root.x, root.y), area)
         self._walk(root, 0.0, 0.0, around, area.width, area.height)
         for box in fixed:
             self._place(box, around, area.x, area.y)
+        for part in carried:
+            self._go_on(part, around)
+        return self.going_on
 
     def _walk(
         self, fragment: Fragment, x: float, y: float, around: Containing, width: float, height: float | None
@@ -154,10 +178,47 @@ class _Placer:
             fragment.y -= fragment.baseline
         if style.fq_fit == "remark":
             self._remark_fit(box, fragment)
+        if self._breaks(box, fragment.y + fragment.height + around.origin[1]):
+            fragment.x += around.origin[0] - self.area.x
+            fragment.y += around.origin[1] - self.area.y
+            height = fragment.height if style.height != "auto" else None
+            self._go_on(GoingOn(box, None, fragment.x, fragment.y, fragment.width, height), around)
+            return
         around.fragment.children.append(fragment)
         self._remark_outside(box, fragment, around)
         inside = around._replace(fragment=fragment)
         self._walk(fragment, *around.origin, inside, rect.width, rect.height)
+
+    def _breaks(self, box: Box, bottom: float) -> bool:
+        """Whether a box that reaches so far down is broken: it leaves the paper, and not on purpose."""
+        style = box.style
+        if style.position != "absolute" or style.transform or style.fq_reference == "page":
+            return False
+        hangs = style.top == "auto" and style.bottom != "auto"
+        return bottom > self.page_rect.height + 1 and not hangs and self.area.height < LONGEST_AREA
+
+    def _go_on(self, part: GoingOn, around: Containing) -> None:
+        """This page's part of a positioned box that is broken."""
+        area = self.area
+        room = area.height - part.y
+        if room < LEAST_ROOM:
+            self.going_on.append(part._replace(y=part.y - area.height))
+            return
+        space = Space(
+            self.context, area.width, area.height, room, area.height, at_top=part.y <= SLACK,
+            fixed_width=part.width, fixed_height=part.height,
+        )  # fmt: skip
+        laid = layout(part.box, space, part.resume)
+        fragment = laid.fragment
+        if fragment is None:
+            self.going_on.append(part._replace(y=0.0))
+            return
+        fragment.x, fragment.y = area.x + part.x - around.origin[0], area.y + part.y - around.origin[1]
+        around.fragment.children.append(fragment)
+        self._walk(fragment, *around.origin, around._replace(fragment=fragment), area.width, area.height)
+        if laid.resume is not None:
+            reach_down(fragment, room)
+            self.going_on.append(part._replace(resume=laid.resume, y=0.0))
 
     def _across(self, box: Box, rect: Rect, static_x: float) -> tuple[float, float | None]:
         """Where the margin box starts, and the border box's width; None: what its own layout gives."""

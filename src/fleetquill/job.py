@@ -154,7 +154,7 @@ class Job:
         self.cascade = stock.cascade([(USER_AGENT, base_sheet()), *sheets])
         drawer = Drawer(stock, stock.font_settings(tuple(self.faces)), sheets)
         services = Services(stock, document, reader, policy, drawer, self.cascade.medium.width)
-        self.context = Context(services, self.remarks)
+        self.context = Context(services, self.remarks, self.cascade.counter_styles)
         fill_contents(document.root)
         self.root = self._build()
         self._remark_inline_faults()

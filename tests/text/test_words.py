@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from fleetquill.layout.boxes.counters import Counters, marker_text, represent
+from fleetquill.layout.boxes.counters import Counters
 from fleetquill.text.casing import transform
 from fleetquill.text.figures import Figures
 from fleetquill.text.fonts import FontLibrary, default_faces
@@ -31,29 +31,6 @@ def setting() -> FontSetting:
 )  # fmt: skip
 def test_text_transform_by_language(text, kind, language, expected):
     assert transform(text, kind, language) == expected
-
-
-@pytest.mark.parametrize(
-    ("value", "style", "expected"),
-    [
-        (1994, "upper-roman", "MCMXCIV"), (4, "lower-roman", "iv"), (0, "upper-roman", "0"), (4000, "lower-roman", "4000"),
-        (1, "lower-alpha", "a"), (26, "upper-latin", "Z"), (27, "lower-alpha", "aa"), (703, "lower-alpha", "aaa"),
-        (3, "lower-greek", "γ"), (7, "decimal-leading-zero", "07"), (-7, "decimal", "-7"), (9, "disc", "•"), (9, "none", ""),
-        (2, '"→', "→"),
-    ],
-)  # fmt: skip
-def test_counter_styles(value, style, expected):
-    assert represent(value, style) == expected
-
-
-def test_markers_have_their_suffix():
-    assert [marker_text(3, s) for s in ("decimal", "lower-roman", "square", "none", '"–')] == [
-        "3.",
-        "iii.",
-        "▪",
-        "",
-        "–",
-    ]
 
 
 def test_counters_nest_and_end_with_their_scope():

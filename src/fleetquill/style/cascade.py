@@ -16,6 +16,7 @@ from lxml import etree
 
 from fleetquill.caches import Cache
 from fleetquill.style.box_values import Running
+from fleetquill.style.counter_styles import CounterStyles
 from fleetquill.style.drawn_properties import ONLY_DRAWN
 from fleetquill.style.hints import hints
 from fleetquill.style.media import Medium, applies
@@ -137,6 +138,8 @@ class Cascade:
                         level = origin * LEVELS + layers.get(rule.layer, LEVELS - 1)
                         candidates.append(Candidate(selector, rule, level, len(candidates)))
             self.page_rules += [(origin, rule) for rule in sheet.pages if applies(rule.media, medium)]
+        styles = [found for _, sheet in sheets for found in sheet.counter_styles]
+        self.counter_styles = CounterStyles({name: style for name, style, media in styles if applies(media, medium)})
         self.medium = medium
         self._index = Index(c for c in candidates if not c.selector.pseudo_element)
         self._pseudo_index = Index(c for c in candidates if c.selector.pseudo_element)

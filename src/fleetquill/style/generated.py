@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any, Final, NamedTuple
 
+from fleetquill.style.counter_style import Named, counter_style_name
 from fleetquill.style.tokens import Parser, Token, Tokens, ident, split_commas
 from fleetquill.style.values import compute_length, length, string_or_url
 from fleetquill.units import PAPERS
@@ -20,13 +21,13 @@ class Attribute(NamedTuple):
 
 class Counter(NamedTuple):
     name: str
-    style: str
+    style: Named
 
 
 class Counters(NamedTuple):
     name: str
     separator: str
-    style: str
+    style: Named
 
 
 class Quote(NamedTuple):
@@ -54,7 +55,7 @@ class Target(NamedTuple):
     address: str | Attribute
     part: str
     name: str = ""
-    style: str = "decimal"
+    style: Named = "decimal"
     separator: str = ""
 
 
@@ -219,8 +220,9 @@ def tally_name(tokens: Tokens) -> str | None:
     return str(tokens[0].value) if len(tokens) == 1 and tokens[0].type == "ident" else None
 
 
-def _style(arguments: list[list[Token]], index: int) -> str:
-    return ident(arguments[index][0]) if len(arguments) > index and arguments[index] else "decimal"
+def _style(arguments: list[list[Token]], index: int) -> Named:
+    found = counter_style_name(arguments[index][0]) if len(arguments) > index and arguments[index] else None
+    return "decimal" if found is None else found
 
 
 def counters(initial: int) -> Parser:
@@ -250,19 +252,9 @@ def quotes(tokens: Tokens) -> tuple[str, ...] | str | None:
     return tuple(t.value for t in tokens)
 
 
-LIST_STYLES: Final = frozenset(
-    "none disc circle square decimal decimal-leading-zero lower-roman upper-roman lower-alpha upper- "
-    "alpha lower-latin upper-latin lower-greek".split()
-)
-
-
-def list_style_type(tokens: Tokens) -> str | None:
-    """A known counter style, or a string (kept with a leading quote mark)."""
-    if len(tokens) != 1:
-        return None
-    if tokens[0].type == "string":
-        return f'"{tokens[0].value}'
-    return ident(tokens[0]) if ident(tokens[0]) in LIST_STYLES else None
+def list_style_type(tokens: Tokens) -> Named | None:
+    """A counter style, a string, or 'none' (CSS Lists 3 §3.4)."""
+    return counter_style_name(tokens[0]) if len(tokens) == 1 else None
 
 
 DISPLAYS: Final = frozenset(

@@ -17,6 +17,7 @@ from fleetquill.style import font_values as fonts
 from fleetquill.style import generated
 from fleetquill.style import grid_values as grids
 from fleetquill.style import text_values as texts
+from fleetquill.style.counter_style import Named
 from fleetquill.style.drawn_properties import DRAWN, DrawnStyle
 from fleetquill.style.property_rows import INHERITED as INHERITED
 from fleetquill.style.property_rows import PROPERTIES as PROPERTIES
@@ -381,7 +382,7 @@ class ComputedStyle(DrawnStyle):
     counter_set: tuple[tuple[str, int], ...] = prop((), generated.counters(0))
     counter_increment: tuple[tuple[str, int], ...] = prop((), generated.counters(1))
     quotes: tuple[str, ...] | Auto = prop("auto", generated.quotes, inherits=True)
-    list_style_type: str = prop("disc", generated.list_style_type, inherits=True)
+    list_style_type: Named = prop("disc", generated.list_style_type, inherits=True)
     list_style_image: Any = prop("none", backgrounds.layer_image, inherits=True)
     list_style_position: str = prop("outside", keywords("outside", "inside"), inherits=True)
     bookmark_level: int | Auto = prop("none", one(integer, "none", least=1))

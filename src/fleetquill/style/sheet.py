@@ -10,6 +10,7 @@ from urllib.parse import urljoin
 import tinycss2
 
 from fleetquill.errors import nearest
+from fleetquill.style.counter_style import CounterStyle, read_counter_style
 from fleetquill.style.font_face import FontFaceRule, read_font_face
 from fleetquill.style.media import MediaQueries, parse_media
 from fleetquill.style.page_selectors import MARGIN_BOXES, PageSelector, parse_page_selectors
@@ -127,13 +128,14 @@ class PageRule:
 class Sheet:
     """A parsed style sheet. `source` is what remarks call it."""
 
-    __slots__ = ("faults", "font_faces", "imports", "layers", "pages", "rules", "source")
+    __slots__ = ("counter_styles", "faults", "font_faces", "imports", "layers", "pages", "rules", "source")
 
     def __init__(self, source: str = "") -> None:
         self.source = source
         self.rules: list[Rule] = []
         self.pages: list[PageRule] = []
         self.font_faces: list[FontFaceRule] = []
+        self.counter_styles: list[tuple[str, CounterStyle, tuple[MediaQueries, ...]]] = []
         self.imports: list[Import] = []
         self.faults: list[Fault] = []
         self.layers: list[str] = []  # names in the order in which they are first said
@@ -149,6 +151,7 @@ class Sheet:
         ]
         sheet.pages = [PageRule(p.selector, p.declarations, p.boxes, (*scope.media, *p.media)) for p in self.pages]
         sheet.layers = [scope.layer] * bool(scope.layer) + [_layer_name(scope.layer, name) for name in self.layers]
+        sheet.counter_styles = [(name, style, (*scope.media, *media)) for name, style, media in self.counter_styles]
         sheet.font_faces, sheet.imports, sheet.faults = self.font_faces, self.imports, self.faults
         return sheet
 
@@ -403,6 +406,21 @@ def _read_font_face(node: Token, sheet: Sheet, _scope: Scope) -> None:
         sheet.font_faces.append(face)
 
 
+def _read_counter_style(node: Token, sheet: Sheet, scope: Scope) -> None:
+    """@counter-style (CSS Counter Styles 3 §2)."""
+    names = without_space(node.prelude)
+    name = str(names[0].value) if len(names) == 1 and names[0].type == "ident" else ""
+    if not name or name.lower() in ("none", "decimal", "disc", "square", "circle", *CSS_WIDE) or node.content is None:
+        sheet.faults.append(_fault(node, "An '@counter-style' needs a name of its own."))
+        return
+    contents = tinycss2.parse_blocks_contents(node.content, skip_comments=True, skip_whitespace=True)
+    style = read_counter_style({n.lower_name: without_space(n.value) for n in contents if n.type == "declaration"})
+    if isinstance(style, str):
+        sheet.faults.append(_fault(node, f"The counter style '{name}' cannot be used: {style}."))
+    else:
+        sheet.counter_styles.append((name, style, scope.media))
+
+
 def _pass_over(_node: Token, _sheet: Sheet, _scope: Scope) -> None:
     """@charset and rules for the screen alone."""
 
@@ -414,6 +432,7 @@ AT_RULES: Final[dict[str, Callable[[Token, Sheet, Scope], None]]] = {
     "import": _read_import,
     "page": _read_page,
     "font-face": _read_font_face,
+    "counter-style": _read_counter_style,
     "charset": _pass_over,
     "keyframes": _pass_over,
     "-webkit-keyframes": _pass_over,

@@ -154,9 +154,15 @@ def _two(first: str, second: str, prefix: str = "") -> Shorthand:
 
 
 def _list_style(tokens: Tokens) -> Longhands | None:
-    if len(tokens) == 1 and ident(tokens[0]) == "none":
-        return {"list_style_type": "none", "list_style_position": "outside", "list_style_image": "none"}
-    return _any_order("list_style_type", "list_style_position", "list_style_image").expand(tokens)
+    others = [token for token in tokens if ident(token) != "none"]
+    fields = ("list_style_position", "list_style_image", "list_style_type")
+    found = _any_order(*fields).expand(others) if others else {field: initial(field) for field in fields}
+    if found is None or len(others) == len(tokens) or len(tokens) > 3:
+        return found if len(tokens) <= 3 else None
+    named = [t for t in others if all(parse_longhand(field, [t]) is None for field in fields[:2])]
+    if not named:  # 'none' stands for what is not named (CSS Lists 3 §3.5)
+        found["list_style_type"] = "none"
+    return found
 
 
 def _font_variant(tokens: Tokens) -> Longhands | None:

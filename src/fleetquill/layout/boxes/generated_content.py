@@ -15,7 +15,7 @@ from fleetquill.layout.boxes.boxes import (
     element_text,
     integer,
 )
-from fleetquill.layout.boxes.counters import Counters, represent
+from fleetquill.layout.boxes.counters import Counters
 from fleetquill.layout.boxes.replaced_elements import picture_box
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.findings import Findings
@@ -69,9 +69,10 @@ class GeneratedContent:
         if isinstance(part, generated.Attribute):
             return element.get(part.name, part.fallback)
         if isinstance(part, generated.Counter):
-            return represent(self.counters.value(part.name), part.style)
+            return self._context.represent(self.counters.value(part.name), part.style)
         if isinstance(part, generated.Counters):
-            return part.separator.join(represent(v, part.style) for v in self.counters.values(part.name))
+            said = [self._context.represent(value, part.style) for value in self.counters.values(part.name)]
+            return part.separator.join(said)
         if isinstance(part, generated.Quote):
             return self._quote(part, style)
         if isinstance(part, generated.Target):
@@ -105,15 +106,17 @@ class GeneratedContent:
         """counter-reset, -increment and -set, with what lists count by themselves."""
         if style.counter_reset:
             resets = style.counter_reset
-            if element.tag == "ol" and element.get("start"):
-                start = integer(element.get("start"), 1) - 1
+            if element.tag == "ol" and (element.get("start") or element.get("reversed") is not None):
+                start = _before_first(element)
                 resets = tuple((name, start if name == "list-item" else value) for name, value in resets)
             self.counters.reset(resets)
         if style.display == "list-item":
             if element.get("value"):
                 self.counters.set([("list-item", integer(element.get("value"), 1))])
             elif all(name != "list-item" for name, _ in style.counter_increment):
-                self.counters.increment([("list-item", 1)])
+                parent = element.getparent()
+                down = parent is not None and parent.tag == "ol" and parent.get("reversed") is not None
+                self.counters.increment([("list-item", -1 if down else 1)])
         if style.counter_increment:
             self.counters.increment(style.counter_increment)
         if style.counter_set:
@@ -123,3 +126,11 @@ class GeneratedContent:
         """The counters that an element sets or moves, as they are at its start: margin boxes may show them."""
         names = {name for name, _ in (*style.counter_reset, *style.counter_set, *style.counter_increment)}
         return {name: self.counters.value(name) for name in names - BUILT_IN_COUNTERS}
+
+
+def _before_first(element: Element) -> int:
+    """What the items of an ol are counted from (HTML §4.4.5): a reversed one ends with 1 where nothing else is said."""
+    if element.get("reversed") is None:
+        return integer(element.get("start"), 1) - 1
+    count = sum(child.tag == "li" for child in element)
+    return integer(element.get("start"), count) + 1

@@ -7,7 +7,6 @@ from typing import Final
 
 from fleetquill.layout.boxes.boxes import BlockBox, Box, Element, InlineBox, TextBox
 from fleetquill.layout.boxes.containers import Containers
-from fleetquill.layout.boxes.counters import marker_text
 from fleetquill.layout.boxes.generated_content import GeneratedContent
 from fleetquill.layout.boxes.replaced_elements import picture_box
 from fleetquill.layout.boxes.styles import ElementStyles
@@ -40,7 +39,7 @@ class Markers:
         elif isinstance(style.list_style_image, Url):
             content = [picture_box(self._context, marker_style, element, style.list_style_image.url, "")]
         else:
-            text = marker_text(self._content.counters.value("list-item"), style.list_style_type)
+            text = self._context.marker_text(self._content.counters.value("list-item"), style.list_style_type)
             if not text or marker_style.content == "none":
                 return
             content = [TextBox(marker_style, element, text)]

@@ -13,7 +13,6 @@ from fleetquill.errors import Where
 from fleetquill.formats import Formats
 from fleetquill.graphics.pictures import PictureStore
 from fleetquill.layout.boxes.boxes import Box, PageCounterBox, TallyBox, TargetBox
-from fleetquill.layout.boxes.counters import represent
 from fleetquill.layout.contract.findings import Findings
 from fleetquill.layout.contract.fragments import Fragment
 from fleetquill.layout.contract.resume import Size
@@ -22,6 +21,8 @@ from fleetquill.layout.table.prototype import OpenLedger
 from fleetquill.layout.table.tallies import TallyView
 from fleetquill.remarks import Remarks
 from fleetquill.style import generated
+from fleetquill.style.counter_style import Named
+from fleetquill.style.counter_styles import CounterStyles
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.text.settings import FontSettings
 from fleetquill.text.shaping import FontSetting
@@ -82,7 +83,8 @@ class Services(Protocol):
 class Context:
     """One document's layout context."""
 
-    def __init__(self, services: Services, remarks: Remarks) -> None:
+    def __init__(self, services: Services, remarks: Remarks, counter_styles: CounterStyles) -> None:
+        self.counter_styles = counter_styles
         self.services = services
         self.fonts = services.fonts
         self.pictures = services.pictures
@@ -131,8 +133,8 @@ class Context:
         if isinstance(box, PageCounterBox):
             if box.counter.name == "pages":
                 self.shows_references = True
-                return represent(self.known.pages, box.counter.style)
-            return represent(self.page_counter, box.counter.style)
+                return self.represent(self.known.pages, box.counter.style)
+            return self.represent(self.page_counter, box.counter.style)
         if isinstance(box, TargetBox):
             return self.target_text(box.target, box.element)
         return self._tally_text(box)
@@ -150,15 +152,31 @@ class Context:
             self.remark("link", f"A reference leads to '#{name}', which is not in the document.", element)
             return "?"
         if part.part == "counter" and part.name == "page":
-            return represent(known.page_of.get(name, 0), part.style)
+            return self.represent(known.page_of.get(name, 0), part.style)
         if part.part == "counter" and part.name == "pages":
-            return represent(known.pages, part.style)
+            return self.represent(known.pages, part.style)
         values = target.counters.get(part.name, [0])
         if part.part == "counter":
-            return represent(values[-1], part.style)
+            return self.represent(values[-1], part.style)
         if part.part == "counters":
-            return part.separator.join(represent(value, part.style) for value in values)
+            return part.separator.join(self.represent(value, part.style) for value in values)
         return target.texts.get(part.part, "")
+
+    def represent(self, value: int, style: Named) -> str:
+        """A counter's value in a counter style of the document."""
+        self._know(style)
+        return self.counter_styles.represent(value, style)
+
+    def marker_text(self, value: int, style: Named) -> str:
+        """What the marker of a list item says."""
+        self._know(style)
+        return self.counter_styles.marker(value, style)
+
+    def _know(self, style: Named) -> None:
+        if not self.counter_styles.known(style) and ("counter style", str(style)) not in self.said:
+            self.said.add(("counter style", str(style)))
+            message = f"The counter style '{style}' is not known; numbers are written as decimals."
+            self.remark_once("style", message, None)
 
     def _tally_text(self, box: TallyBox) -> str:
         """What a tally says here, in its form and the press's locale."""

@@ -6,7 +6,6 @@ from collections.abc import Mapping
 from typing import Final, NamedTuple
 
 from fleetquill.layout.boxes.boxes import BlockBox, Box, PictureBox, TextBox
-from fleetquill.layout.boxes.counters import represent
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.dispatch import MODELS, content_widths, layout
 from fleetquill.layout.contract.fragments import Fragment
@@ -114,7 +113,7 @@ def _box(style: ComputedStyle, numbers: PageNumbers, marks: PageMarks, context: 
             else:
                 inline.append(PictureBox(_plain(style), None, picture, ""))
         else:
-            text = _text(part, numbers, marks)
+            text = _text(part, numbers, marks, context)
             if inline and isinstance(inline[-1], TextBox):
                 inline[-1].text += text
             else:
@@ -135,12 +134,12 @@ def _plain(style: ComputedStyle) -> ComputedStyle:
     return kept
 
 
-def _text(part: generated.ContentPart, numbers: PageNumbers, marks: PageMarks) -> str:
+def _text(part: generated.ContentPart, numbers: PageNumbers, marks: PageMarks, context: Context) -> str:
     if isinstance(part, generated.Text):
         return part.text
     if isinstance(part, (generated.Counter, generated.Counters)):
         value = {"page": numbers.page, "pages": numbers.pages}.get(part.name, marks.counters.get(part.name, 0))
-        return represent(value, part.style)
+        return context.represent(value, part.style)
     if isinstance(part, generated.NamedString):
         uses = marks.strings.get(part.name)
         return (uses.pick(part.which) if uses is not None else None) or ""

@@ -55,7 +55,7 @@ def test_fixed_boxes_targets_and_the_background_of_pages_are_found(job):
     ).context.found
     assert len(found.fixed) == 1 and isinstance(found.fixed[0], Box)
     assert found.targets.keys() == {"a"} and found.targets["a"].counters["n"] == [4]  # the first of that name
-    assert found.targets["a"].texts == {"content": "one two", "first-letter": "o"}
+    assert found.targets["a"].texts == {"content": "one two", "first-letter": "o", "before": "", "after": ""}
     assert tuple(found.background.style.background_color) == (1, 0, 0, 1)
     assert Findings().background is None and Findings().fixed == []
 

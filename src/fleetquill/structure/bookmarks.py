@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from fleetquill.drawing.paged import Bookmark
-from fleetquill.layout.boxes.boxes import element_text
 from fleetquill.layout.contract.fragments import Fragment
 from fleetquill.units import POINTS_PER_PX
 
@@ -23,7 +22,7 @@ def _gather(fragment: Fragment, y: float, page: int, found: list[Bookmark]) -> N
     box = fragment.box
     level = box.style.bookmark_level
     if level != "none" and fragment.first and box.element is not None:
-        label = (box.says.bookmark if box.says is not None else "") or element_text(box.element)
+        label = box.says.bookmark if box.says is not None else ""
         if label:
             top = round(y * POINTS_PER_PX, 3)
             found.append(Bookmark(label, int(level), page, top, box.style.bookmark_state == "open"))

@@ -17,7 +17,7 @@ from fleetquill.layout.block.margins import (
     joins_top,
     top_margins,
 )
-from fleetquill.layout.boxes.boxes import AnchorBox, BlockBox, Box
+from fleetquill.layout.boxes.boxes import AnchorBox, BlockBox, Box, PlaceBox
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.dispatch import content_widths, layout
 from fleetquill.layout.contract.float_space import LEAST_BAND, Floats, FloatSpace
@@ -137,7 +137,7 @@ class _FlowRun:
         self.own_floats = space.floats is None
         self.around = FloatSpace(Floats(), 0.0, 0.0) if space.floats is None else space.floats
         self.space = space
-        self.index = resume.at if resume else 0
+        self.first = self.index = resume.at if resume else 0
         self.inner = within(resume)
         self.y = 0.0
         self.margins = NONE
@@ -151,7 +151,7 @@ class _FlowRun:
         self.goes_on = bool(going_on)  # whether floats of the page before stand here
 
     def run(self) -> Flow | None:
-        first = self.index
+        first = self.first
         while self.index < len(self.children):
             child = self.children[self.index]
             if is_float(child):
@@ -164,7 +164,7 @@ class _FlowRun:
             if self.index > first and self.inner is None and self.space.room != UNBOUNDED:
                 forced = breaks.forced_between(self._previous(first), child, self.space)
                 if forced:
-                    return self._flow(Resume(self.index, None, forced))
+                    return self._flow(Resume(self._with_places(self.index, first), None, forced))
             if self.inner is None:
                 _measure(child, self.space)
                 if is_through(child, self.space.width):
@@ -276,15 +276,25 @@ class _FlowRun:
                 return self.children[index]
         return None
 
+    def _with_places(self, index: int, first: int) -> int:
+        """Where the next page begins when `index` does: what bears a name and nothing else goes with what follows."""
+        start = index
+        while start - 1 > first and isinstance(self.children[start - 1], PlaceBox):
+            start -= 1
+        self.placed = [placed for placed in self.placed if placed.child < start]
+        return start
+
     def _break(self) -> Flow | None:
         """The child at hand does not fit."""
         if self.goes_on and all(placed.child < 0 for placed in self.placed):
             return self._flow(Resume(self.index, self.inner))  # beside a float that goes on: it will have more room
         flow = _break_before(self.children, self.placed, self.index, self.inner, self.space, self.around.floats)
-        if flow is None or not self.own_floats:
-            return flow
-        self.placed, self.y, self.margins = flow.placed, flow.height, flow.margins
-        return self._flow(flow.resume)
+        if flow is None:
+            return None
+        self.placed, self.y, self.margins, resume = flow
+        if resume is not None and resume.inner is None:
+            resume = resume._replace(at=self._with_places(resume.at, self.first))
+        return self._flow(resume)
 
 
 def own_or_none(box: Box, width: float) -> float | None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Iterator, Sequence
 from typing import TYPE_CHECKING
 
 from lxml import etree
@@ -18,9 +18,19 @@ if TYPE_CHECKING:
 Element = etree._Element
 
 
-def element_text(element: Element) -> str:
-    """The text content of an element with its white space folded."""
-    return " ".join("".join(str(text) for text in element.itertext()).split())
+def element_text(element: Element, without: Collection[Element] = ()) -> str:
+    """The text content of an element, but for those `without` which it is asked, with its white space folded."""
+    if not any(inner in without for inner in element.iter()):
+        return " ".join("".join(str(text) for text in element.itertext()).split())
+    return " ".join("".join(_texts(element, without)).split())
+
+
+def _texts(element: Element, without: Collection[Element]) -> Iterator[str]:
+    yield element.text or ""
+    for child in element:
+        if child not in without and isinstance(child.tag, str):
+            yield from _texts(child, without)
+        yield child.tail or ""
 
 
 def integer(text: str | None, fallback: int) -> int:
@@ -118,6 +128,16 @@ class AnchorBox(Box):
         self.kind = kind
         self.target = target
         self.inline = inline
+
+
+class PlaceBox(AnchorBox):
+    """The place of an element that holds nothing but bears a name which links and references lead to."""
+
+    __slots__ = ()
+
+    def __init__(self, style: ComputedStyle, element: Element, target: Box) -> None:
+        super().__init__(style, "place", target, inline=True)
+        self.element = element
 
 
 class PictureBox(Box):

@@ -18,11 +18,11 @@ from fleetquill.layout.boxes.boxes import (
     Element,
     InlineBox,
     PageSays,
+    PlaceBox,
     RowBox,
     RowGroupBox,
     TallyBox,
     TextBox,
-    element_text,
     integer,
 )
 from fleetquill.layout.boxes.containers import Containers, split_at_blocks
@@ -155,14 +155,18 @@ class _BoxBuilder:
             self.found.named_pages = True
         if outside == "footnote":
             self.counters.increment([("footnote", 1)])
+            self.content.notes.add(element)
         counted = None
         if not style.ordinary or display == "list-item":
             self.content.count(element, style)
             counted = self.content.own_counters(style) if style.counter_increment or style.counter_reset else None
-        named = element.get("id") is not None
-        if named:
-            self._note_target(element)
+        name = element.get("id") or (element.get("name") if element.tag == "a" else None)
+        named = name is not None
+        if name is not None:
+            self._note_target(element, name)
         boxes = self._boxes(element, node, style, display)
+        if named and len(boxes) == 1 and isinstance(boxes[0], InlineBox) and not boxes[0].children:
+            boxes = [PlaceBox(self.styles.anonymous(style, "block"), element, boxes[0])]
         self.depth -= 1
         if boxes:
             if style.ordinary and not named and element.tag != "a":
@@ -213,19 +217,17 @@ class _BoxBuilder:
             texts = [(name, self.content.string(content, style, element)) for name, content in style.string_set]
             says(boxes[0]).strings = texts
             self.found.page_marks = True
-        if style.bookmark_level != "none" and style.bookmark_label != ComputedStyle.bookmark_label:
+        if style.bookmark_level != "none":
             says(boxes[0]).bookmark = self.content.string(style.bookmark_label, style, element)
 
-    def _note_target(self, element: Element) -> None:
+    def _note_target(self, element: Element, name: str) -> None:
         """Counters where an element stands that references may lead to."""
-        name = element.get("id", "")
         if name not in self.found.targets:
             self.found.targets[name] = Target({}, self.counters.all(), element)
 
     def _add_target_elements(self) -> None:
         for target in self.found.targets.values():
-            text = element_text(target.element)
-            target.texts.update(content=text, **{"first-letter": text[:1]})
+            target.texts.update(self.content.texts_of(target.element))
 
     def _boxes(self, element: Element, node: MatchNode, style: ComputedStyle, display: str) -> list[Box]:
         maker = REPLACED.get(element.tag)
@@ -342,9 +344,10 @@ class _BoxBuilder:
             return None
         lines = self.containers.anonymous_lines(style, [TextBox(style, element, text)])
         cell = CellBox(style, element, [lines], *_spans(element))
-        cell.quiet = element.get("id") is None
-        if not cell.quiet:
-            self._note_target(element)
+        name = element.get("id")
+        cell.quiet = name is None
+        if name is not None:
+            self._note_target(element, name)
         if self.containers.page_name:
             cell.page = self.containers.page_name
         return cell
@@ -390,6 +393,8 @@ class _BoxBuilder:
         if own.layered:
             self.found.note_layers(own)
         children = self.content.boxes(own, element)
+        if style.string_set or style.bookmark_level != "none" or element.get("id"):
+            self.content.said[element, name] = "".join([box.text for box in children if isinstance(box, TextBox)])
         blockified = item or bool(own.outside) or own.float != "none"
         display = BLOCKIFIED.get(own.display, own.display) if blockified else own.display
         if display == "inline":

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from typing import Final
 
 from fleetquill.layout.boxes.boxes import (
@@ -22,6 +23,7 @@ from fleetquill.layout.contract.findings import Findings
 from fleetquill.style import generated
 from fleetquill.style.properties import ComputedStyle
 
+FIRST_LETTER: Final = re.compile(r"[^\w\s]*\w")  # with punctuation before it (CSS Pseudo-elements 4 §2.2)
 QUOTES: Final = {  # the quotation marks of 'quotes: auto', by language
     "de": ("„", "“", "‚", "‘"),
     "fr": ("« ", " »", "“", "”"),
@@ -40,6 +42,8 @@ class GeneratedContent:
         self._context = context
         self._found = found
         self._quote_depth = 0
+        self.notes: set[Element] = set()  # the elements that are footnotes: what they say is not part of others' text
+        self.said: dict[tuple[Element, str], str] = {}  # what ::before and ::after of an element say
 
     def boxes(self, style: ComputedStyle, element: Element) -> list[Box]:
         """The boxes of a style's content."""
@@ -79,9 +83,15 @@ class GeneratedContent:
             self._found.wants_targets = self._found.builds_with_targets = True
             return self._context.target_text(part, element) if self._context.found.targets else "0"
         if isinstance(part, generated.ContentOf):
-            text = element_text(element)
-            return text[:1] if part.part == "first-letter" else text if part.part == "text" else ""
+            return self.texts_of(element).get("content" if part.part == "text" else part.part, "")
         return ""
+
+    def texts_of(self, element: Element) -> dict[str, str]:
+        """What content() and target-text() say of an element (CSS Content 3 §2.6), by their keyword."""
+        text = element_text(element, self.notes)
+        first = FIRST_LETTER.match(text)
+        said = {name: self.said.get((element, name), "") for name in ("before", "after")}
+        return {"content": text, "first-letter": first[0] if first is not None else text[:1], **said}
 
     def string(self, content: generated.Content, style: ComputedStyle, element: Element) -> str:
         """Generated content as plain text: for string-set and bookmark-label."""

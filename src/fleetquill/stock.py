@@ -11,7 +11,7 @@ from fleetquill.caches import Cache
 from fleetquill.drawing.canvas import Drawing
 from fleetquill.formats import Formats
 from fleetquill.layout.inline.paragraph import Paragraphs, new_paragraphs
-from fleetquill.layout.pages.pages import page_area
+from fleetquill.layout.pages.page_area import page_area
 from fleetquill.output.pdf.store import PdfStore
 from fleetquill.policy import Policy
 from fleetquill.style.cascade import Cascade
@@ -112,5 +112,5 @@ def _cascade(sheets: Sequence[tuple[int, Sheet]]) -> Cascade:
     """A cascade for the page area that the first page turns out to have."""
     trial = Cascade(sheets, Medium(0.0, 0.0))
     area = page_area(trial.page_style(PageKind(1, right=True))[0])
-    medium = Medium(max(0.0, area.width - area.left - area.right), max(0.0, area.height - area.top - area.bottom))
+    medium = Medium(area.content_width, area.content_height)
     return Cascade(sheets, medium)

@@ -13,21 +13,11 @@ from fleetquill.layout.contract.sizing import edges_of, own_height, own_width
 from fleetquill.layout.contract.space import Space
 from fleetquill.layout.inline.boxes import LinesBox
 from fleetquill.layout.inline.paragraph_builder import measured_paragraph
+from fleetquill.layout.pages.page_area import PageArea
 from fleetquill.layout.pages.page_marks import PageMarks
 from fleetquill.style import generated
 from fleetquill.style.page_selectors import MARGIN_BOXES
 from fleetquill.style.properties import INHERITED, ComputedStyle
-
-
-class PageArea(NamedTuple):
-    """A page's size and margins in px."""
-
-    width: float
-    height: float
-    top: float
-    right: float
-    bottom: float
-    left: float
 
 
 class PageNumbers(NamedTuple):
@@ -148,7 +138,7 @@ def _text(part: generated.ContentPart, numbers: PageNumbers, marks: PageMarks, c
 
 def _rectangles(boxes: Mapping[str, Box], area: PageArea, context: Context) -> dict[str, Rect]:
     """The margin box rectangles of a page (§5.3)."""
-    width, height, top, right, bottom, left = area
+    width, height, top, right, bottom, left, _ = area
     inner_width = width - left - right
     inner_height = height - top - bottom
     rects: dict[str, Rect] = {

@@ -6,7 +6,8 @@ from typing import Final
 
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.fragments import Fragment, walk_past_quiet
-from fleetquill.layout.pages.margin_boxes import PageArea, PageNumbers, lay_out_margin_boxes
+from fleetquill.layout.pages.margin_boxes import PageNumbers, lay_out_margin_boxes
+from fleetquill.layout.pages.page_area import PageArea
 from fleetquill.layout.pages.page_marks import PageMarks
 from fleetquill.style.page_selectors import PageKind
 from fleetquill.style.properties import ComputedStyle

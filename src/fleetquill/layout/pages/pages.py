@@ -17,40 +17,18 @@ from fleetquill.layout.contract.resume import Resume, within
 from fleetquill.layout.contract.space import SLACK, Laid, Space
 from fleetquill.layout.pages.footnotes import Notes, Waiting, called_notes, lay_out_notes
 from fleetquill.layout.pages.kept_pages import KeptPage, KeptPages, PageState
-from fleetquill.layout.pages.margin_boxes import PageArea, shown_elements
+from fleetquill.layout.pages.margin_boxes import shown_elements
 from fleetquill.layout.pages.page import PageFragment
+from fleetquill.layout.pages.page_area import LEAST_AREA, ROLL, page_area, roll_height
 from fleetquill.layout.pages.page_marks import PageMarks
 from fleetquill.layout.pages.position import GoingOn, Rect, place_positioned
 from fleetquill.style.cascade import Cascade
 from fleetquill.style.page_selectors import PageKind
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.style.values import resolve_auto
-from fleetquill.units import PAPERS
 
-A4: Final = PAPERS["a4"]
-LEAST_AREA: Final = 1.0  # px that the page area keeps, whatever the margins
-ROLL: Final = 1e7  # px that a page has which is as tall as its content
 LONGEST_PAGE: Final = 14_400 / 0.75  # px; readers take no taller one (ISO 32000-2 annex C.2)
 MOST_TRIES: Final = 6  # layouts of one page until its footnotes have their room
-
-
-def page_area(style: ComputedStyle) -> PageArea:
-    """Size and margins of a page (§7.1, §6); on a roll the height is endless."""
-    width, height = A4
-    size = style.size
-    if isinstance(size[0], float) and len(size) == 2:
-        width, height = size[0], size[1] if isinstance(size[1], float) else ROLL
-    elif size[0] == "landscape":
-        width, height = height, width
-    basis = 0.0 if height == ROLL else height
-    return PageArea(
-        width,
-        height,
-        resolve_auto(style.margin_top, basis) or 0.0,
-        resolve_auto(style.margin_right, width) or 0.0,
-        resolve_auto(style.margin_bottom, basis) or 0.0,
-        resolve_auto(style.margin_left, width) or 0.0,
-    )
 
 
 def lay_out_pages(
@@ -143,7 +121,7 @@ class _PageRun:
     def _page(self, kind: PageKind) -> PageFragment:
         style, boxes = self.cascade.page_style(kind)
         area = page_area(style)
-        if area.left + area.right >= area.width or area.top + area.bottom >= area.height:
+        if area.is_empty:
             self.context.remark("page", "The page's margins leave no room for content.", None)
         page = PageFragment(kind, area, style, boxes)
         steps = dict(style.counter_increment)
@@ -155,8 +133,7 @@ class _PageRun:
     def _fill(self, page: PageFragment) -> None:
         """Lays out the content of one page, its notes, and what is positioned on it."""
         context, area = self.context, page.area
-        width = max(LEAST_AREA, area.width - area.left - area.right)
-        height = max(LEAST_AREA, area.height - area.top - area.bottom)
+        width, height = area.content_width, area.content_height
         laid, notes = self._lay_out(page, width, height)
         self.carried = notes.carried
         content = laid.fragment
@@ -164,19 +141,19 @@ class _PageRun:
             content = Fragment(Box(ComputedStyle(self.root.style, {}), None, []), width, 0.0)
         elif content is not None and not content.last:
             reach_down(content, height - notes.height - content.y)
-        if area.height == ROLL:
+        if page.style.size[-1] == "auto" and len(page.style.size) == 2:
             down = content.y + content.height if content is not None else 0.0
-            height = max(LEAST_AREA, down + notes.height)
-            area = page.area = area._replace(height=math.ceil(height + area.top + area.bottom))
+            area = page.area = area._replace(height=math.ceil(roll_height(area, page.style, down + notes.height)))
+            height = area.content_height
             if area.height > LONGEST_PAGE:
                 context.remark("page", "The roll is longer than the 5.08 m that readers can show.", None)
         if content is not None:
-            content.x += area.left
-            content.y += area.top
+            content.x += area.x
+            content.y += area.y
             page.content = content
         if notes.fragment is not None:
-            notes.fragment.x = area.left
-            notes.fragment.y += area.top + height - notes.height
+            notes.fragment.x = area.x
+            notes.fragment.y += area.y + height - notes.height
             page.notes = notes.fragment
         page.layered = context.found.layered
         if context.found.positioned or context.found.fixed:
@@ -184,7 +161,7 @@ class _PageRun:
             carried, self.going_on = self.going_on, []
             for part in page.parts:
                 fixed = context.found.fixed if part is page.parts[0] else []
-                rect = Rect(area.left, area.top, width, height)
+                rect = Rect(area.x, area.y, width, height)
                 self.going_on += place_positioned(part, rect, fixed, context, page_rect, carried)
                 carried = []
         if context.has_faults:
@@ -193,7 +170,7 @@ class _PageRun:
         if context.found.page_marks:
             self.shown |= shown_elements(page.boxes)
             for part in page.parts:
-                page.marks.read(part, area.top)
+                page.marks.read(part, area.y)
             if page.marks.number is not None:
                 page.counter = self.counter = page.marks.number
             self.marks = page.marks.following()

@@ -205,15 +205,18 @@ class Job:
             kept.begin()
             context.let_go()  # what was placed for good in one layout is not for the next
             known = context.known
-            before = (dict(known.page_of), known.pages)
+            before = (dict(known.page_of), known.pages, known.note_numbers)
             page_of: dict[str, int] = {}
+            notes: dict[int, int] = {}
             pages = list(self._lay_out(kept))
             for page in pages:
                 for name, _, _ in page.places:
                     page_of.setdefault(name, page.counter)
-            if before == (page_of, len(pages)):
+                if self.cascade.restarts_notes:
+                    notes |= page.number_notes(context.found.note_numbers, next(reversed(notes.values()), 0))
+            if before == (page_of, len(pages), notes):
                 return pages
-            known.page_of, known.pages = page_of, len(pages)
+            known.page_of, known.pages, known.note_numbers = page_of, len(pages), notes
             if context.found.builds_with_targets:
                 self.remarks.forget_since(mark)
                 self.root = self._build()

@@ -111,6 +111,6 @@ class Stock:
 def _cascade(sheets: Sequence[tuple[int, Sheet]]) -> Cascade:
     """A cascade for the page area that the first page turns out to have."""
     trial = Cascade(sheets, Medium(0.0, 0.0))
-    area = page_area(trial.page_style(PageKind(1, right=True))[0])
+    area = page_area(trial.page_style(PageKind(1, right=True)).style)
     medium = Medium(area.content_width, area.content_height)
     return Cascade(sheets, medium)

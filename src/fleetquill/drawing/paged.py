@@ -10,12 +10,16 @@ from fleetquill.tree.metadata import Metadata
 
 
 class PageSize(NamedTuple):
-    """A page in px: the trimmed sheet, what is painted beyond it, and what the medium has around it."""
+    """A page in px: the trimmed sheet, what is painted beyond it, and what the medium has around it.
+
+    `turn` is how far readers turn it clockwise to show it, in degrees (CSS Paged Media 3 §7.3).
+    """
 
     width: float
     height: float
     bleed: float = 0.0
     around: float = 0.0
+    turn: int = 0
 
 
 class Bookmark(NamedTuple):

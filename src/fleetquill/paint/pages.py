@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from typing import Final
 
 from fleetquill.drawing.canvas import PAGE_ARTIFACT, Canvas
 from fleetquill.drawing.paged import Bookmark, PagedOutput, PageSize
@@ -13,6 +14,8 @@ from fleetquill.paint.borders import decoration_of
 from fleetquill.paint.page_ground import MARK_ROOM, paint_ground, paint_marks
 from fleetquill.paint.painter import paint_fragment, paint_page
 from fleetquill.structure.bookmarks import bookmarks_of, nested
+
+TURNS: Final = {"upright": 0, "rotate-left": 270, "rotate-right": 90}
 
 
 class PagesPainter:
@@ -33,7 +36,8 @@ class PagesPainter:
             for part in page.parts:
                 paint_page(canvas, part, layered=page.layered)
             around = page.bleed + MARK_ROOM * bool(page.style.marks)
-            size = PageSize(page.area.width, page.area.height, page.bleed, around)
+            turn = TURNS[page.style.page_orientation]
+            size = PageSize(page.area.width, page.area.height, page.bleed, around, turn)
             output.add_page(size, canvas, page.places if linked else [], page.has_margin_boxes)
             painted.append(page.emptied())
             self._bookmarks += bookmarks_of(page.parts, len(painted))

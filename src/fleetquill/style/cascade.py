@@ -7,9 +7,10 @@ decided by tags, ids and classes alone is decided once for each distinct chain.
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
+from functools import cached_property
 from operator import itemgetter
-from typing import Any, Final
+from typing import Any, Final, NamedTuple
 
 import tinycss2
 from lxml import etree
@@ -68,6 +69,14 @@ UNUSUAL: Final = (
 LEVELS: Final = 10_000  # of layers in one origin; rules in none stand on the highest
 
 Match = tuple[tuple[int, tuple[int, int, int], int], Rule]  # (level, specificity, order), rule
+
+
+class PageStyle(NamedTuple):
+    """The style of a page, those of its margin boxes by name, and the custom properties that they miss."""
+
+    style: ComputedStyle
+    boxes: dict[str, ComputedStyle]
+    unknown: tuple[str, ...]
 
 
 class Candidate:
@@ -149,6 +158,7 @@ class Cascade:
         self._root = MatchNode()
         self._nodes = 0
         self._styles: Cache[Any, ComputedStyle] = Cache(MOST_STYLES)
+        self._pages: Cache[Any, PageStyle] = Cache(MOST_STYLES_OF_A_CHAIN)
         self._inline: Cache[str, tuple[Declarations, list[Fault]]] = Cache(MOST_INLINE)
 
     # ---- matching ----
@@ -238,23 +248,36 @@ class Cascade:
 
     # ---- pages ----
 
-    def page_style(self, page: PageKind) -> tuple[ComputedStyle, dict[str, ComputedStyle]]:
-        """The style of a page and of those margin boxes that have rules, by name."""
+    def page_style(self, page: PageKind, root: ComputedStyle = INITIAL_STYLE) -> PageStyle:
+        """The style of a page and of those margin boxes that have rules, by name.
+
+        The custom properties and the direction of the `root` element are those of pages, too.
+        """
         rules = [(o, r) for o, r in self.page_rules if r.selector.matches(page)]
         rules.sort(key=lambda pair: (pair[0], pair[1].selector.specificity))
-        key = ("page", tuple(rule for _, rule in rules))
-        kept = self._styles.get(key)
+        key = (root, tuple(rule for _, rule in rules))
+        kept = self._pages.get(key)
         if kept is not None:
-            return kept, kept.kept["boxes"]
-        style = self._compute(INITIAL_STYLE, _winners([r.declarations for _, r in rules]), {})
-        names = dict.fromkeys(name for _, rule in rules for name in rule.boxes)
-        boxes = {}
-        for name in names:
-            declarations = [rule.boxes[name] for _, rule in rules if name in rule.boxes]
-            boxes[name] = self._compute(style, _winners(declarations), {})
-        style.kept["boxes"] = boxes
-        self._styles.put(key, style)
-        return style, boxes
+            return kept
+        parent = INITIAL_STYLE
+        if root.variables or root.direction != parent.direction:
+            parent = ComputedStyle(None, {"variables": root.variables, "direction": root.direction})
+        winners = _winners([r.declarations for _, r in rules])
+        style = self._compute(parent, winners, {})
+        unknown = _unknown_variables(winners, style.variables)
+        boxes: dict[str, ComputedStyle] = {}
+        for name in dict.fromkeys(name for _, rule in rules for name in rule.boxes):
+            winners = _winners([rule.boxes[name] for _, rule in rules if name in rule.boxes])
+            boxes[name] = self._compute(style, winners, {})
+            unknown += _unknown_variables(winners, style.variables)
+        return self._pages.put(key, PageStyle(style, boxes, tuple(dict.fromkeys(unknown))))
+
+    @cached_property
+    def restarts_notes(self) -> bool:
+        """Whether footnotes are counted anew on pages."""
+        blocks = [rule.declarations for _, rule in self.page_rules]
+        resets = [values.get("counter_reset", ()) for block in blocks for values in (block.normal, block.important)]
+        return any(pair[0] == "footnote" for reset in resets if isinstance(reset, tuple) for pair in reset)
 
     # ---- computing ----
 
@@ -494,6 +517,25 @@ def substitute(
         else:
             result.append(token)
     return result if len(within) < 50 and len(result) < 10_000 else None
+
+
+def _unknown_variables(winners: dict[str, Any], variables: Mapping[str, Any]) -> list[str]:
+    """The custom properties that declarations ask for and that are not there."""
+    pending = [value for value in winners.values() if isinstance(value, Pending)]
+    return [name for value in pending for name in _asked_for(value.tokens, variables)]
+
+
+def _asked_for(tokens: Tokens, variables: Mapping[str, Any]) -> list[str]:
+    found: list[str] = []
+    for token in tokens:
+        if token.type == "function":
+            names = without_space(token.arguments)
+            if token.lower_name == "var" and names and names[0].type == "ident":
+                if len(names) == 1 and names[0].value not in variables:
+                    found.append(names[0].value)
+            else:
+                found += _asked_for(token.arguments, variables)
+    return found
 
 
 def _variable(token: Token, variables: dict[str, tuple[Token, ...]], within: tuple[str, ...]) -> list[Token] | None:

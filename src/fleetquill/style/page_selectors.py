@@ -17,12 +17,13 @@ MARGIN_BOXES: Final = (  # CSS Paged Media 3 §5.1, in the order in which they a
 
 
 class PageKind(NamedTuple):
-    """What a page is, as far as selectors can tell: `number` counts sheets from 1."""
+    """What a page is, as far as selectors can tell: `number` counts sheets from 1, `place` pages in a page group."""
 
     number: int
     right: bool
     blank: bool = False
     name: str = ""
+    place: int = 0
 
 
 class PageSelector(NamedTuple):
@@ -31,6 +32,7 @@ class PageSelector(NamedTuple):
     side: str = ""  # 'left', 'right' or ''
     blank: bool = False
     nth: tuple[int, int] | None = None
+    group: str = ""  # the name of the page group in which :nth() counts; '' for all pages
 
     @property
     def specificity(self) -> tuple[int, int, int]:
@@ -45,6 +47,8 @@ class PageSelector(NamedTuple):
             return False
         if self.side and (self.side == "right") != page.right:
             return False
+        if self.group:
+            return page.name == self.group and self.nth is not None and is_nth(page.place, *self.nth)
         return self.nth is None or is_nth(page.number, *self.nth)
 
 
@@ -91,6 +95,14 @@ def _pseudo(token: Token, selector: PageSelector) -> PageSelector | None:
     if word in ("left", "right"):
         return selector._replace(side=word)
     if token.type == "function" and token.lower_name == "nth":
-        formula = parse_nth(token.arguments)
-        return None if formula is None else selector._replace(nth=formula)
+        arguments = list(token.arguments)
+        words = [(place, ident(part)) for place, part in enumerate(arguments) if part.type == "ident"]
+        of = next((place for place, word in words if word == "of"), None)
+        formula = parse_nth(arguments[:of])
+        if formula is None or of is None:
+            return None if formula is None else selector._replace(nth=formula)
+        names = [part for part in arguments[of + 1 :] if part.type != "whitespace"]
+        if len(names) != 1 or names[0].type != "ident":
+            return None
+        return selector._replace(nth=formula, group=names[0].value)
     return None

@@ -394,6 +394,7 @@ class ComputedStyle(DrawnStyle):
     page: str = prop("auto", boxes.page_name)
     size: tuple[Any, ...] = prop(("auto",), generated.page_size)
     marks: tuple[str, ...] = prop((), boxes.marks)
+    page_orientation: str = prop("upright", keywords("upright", "rotate-left", "rotate-right"))
     bleed: Px | Auto = prop("auto", one(length, "auto", least=0.0), compute=compute_length)
 
     def __init__(self, parent: ComputedStyle | None, values: dict[str, Any]) -> None:

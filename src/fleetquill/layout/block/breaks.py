@@ -16,7 +16,7 @@ AVOID: Final = frozenset(("avoid", "avoid-page"))
 AVOID_IN_COLUMNS: Final = AVOID | {"avoid-column"}
 
 
-def _first(box: Box) -> Box | None:
+def first_part(box: Box) -> Box | None:
     """The first child in flow of a plain block, or the first item of a container."""
     if type(box) is not BlockBox and not isinstance(box, ItemsBox):
         return None
@@ -33,7 +33,7 @@ def before(box: Box) -> str:
     """`break-before` of the box, or of a first child that it reaches through (§3.1, propagation)."""
     value = box.style.break_before
     if value == "auto":
-        child = _first(box)
+        child = first_part(box)
         return before(child) if child is not None else value
     return value
 
@@ -49,7 +49,7 @@ def after(box: Box) -> str:
 
 def start_page(box: Box) -> str:
     """The name of the page that the box begins on (CSS Paged Media 3 §8.3); '' for none."""
-    child = _first(box)
+    child = first_part(box)
     return start_page(child) if child is not None else box.page
 
 

@@ -224,13 +224,17 @@ class LeaderBox(TextBox):
 
 
 class PageCounterBox(TextBox):
-    """The number of the page that the text is on, or of all pages: known only where it is laid out."""
+    """The number of the page that the text is on, or of all pages: known only where it is laid out.
 
-    __slots__ = ("counter",)
+    So is the number of a footnote where pages count them anew; `place` is which one of all it is.
+    """
+
+    __slots__ = ("counter", "place")
 
     def __init__(self, style: ComputedStyle, element: Element | None, counter: Counter) -> None:
         super().__init__(style, element, "")
         self.counter = counter
+        self.place = 0
 
 
 class TargetBox(TextBox):

@@ -84,7 +84,7 @@ class _BoxBuilder:
         self.found = Findings()
         self.styles = ElementStyles(cascade, root)
         self.containers = Containers(cascade)
-        self.content = GeneratedContent(context, self.found)
+        self.content = GeneratedContent(context, self.found, restarts_notes=cascade.restarts_notes)
         self.counters = self.content.counters
         self.markers = Markers(self.styles, self.containers, self.content, context)
         self.out_of_flow = OutOfFlow(self.styles, self.containers, self.content, self.found)

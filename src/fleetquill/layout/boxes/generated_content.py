@@ -36,7 +36,8 @@ BUILT_IN_COUNTERS: Final = frozenset(("page", "pages", "list-item", "footnote"))
 class GeneratedContent:
     """Makes generated content while a document is walked in order."""
 
-    def __init__(self, context: Context, found: Findings) -> None:
+    def __init__(self, context: Context, found: Findings, *, restarts_notes: bool) -> None:
+        self._restarts_notes = restarts_notes
         self.counters = Counters()
         self.counters.reset([("footnote", 0)])
         self._context = context
@@ -56,6 +57,11 @@ class GeneratedContent:
                 boxes.append(PageCounterBox(style, element, part))
                 self._found.moving_text = True
                 self._found.wants_targets = self._found.wants_targets or part.name == "pages"
+            elif isinstance(part, generated.Counter) and part.name == "footnote" and self._restarts_notes:
+                counter = PageCounterBox(style, element, part)
+                counter.place = self.counters.value("footnote")
+                boxes.append(counter)
+                self._found.moving_text = self._found.wants_targets = True
             elif isinstance(part, generated.Target):
                 boxes.append(TargetBox(style, element, part))
                 self._found.moving_text = self._found.wants_targets = True

@@ -36,6 +36,7 @@ class OutOfFlow:
             anchor = AnchorBox(self._styles.anonymous(parent, "block"), kind, box, inline)
             if kind == "footnote":
                 self._found.footnotes = True
+                self._found.note_numbers[box] = self._content.counters.value("footnote")
                 self._add_footnote_marker(box, element, node)
                 anchors.append(self._footnote_call(element, node, parent))
             elif kind == "running":

@@ -36,6 +36,7 @@ class Targets:
     def __init__(self) -> None:
         self.page_of: dict[str, int] = {}  # what counter(page) says where the element begins
         self.pages = 0
+        self.note_numbers: dict[int, int] = {}  # of footnotes that pages count anew, by their place among all
 
 
 class Trials(NamedTuple):
@@ -134,6 +135,9 @@ class Context:
             if box.counter.name == "pages":
                 self.shows_references = True
                 return self.represent(self.known.pages, box.counter.style)
+            if box.counter.name == "footnote":
+                self.shows_references = True
+                return self.represent(self.known.note_numbers.get(box.place, box.place), box.counter.style)
             return self.represent(self.page_counter, box.counter.style)
         if isinstance(box, TargetBox):
             return self.target_text(box.target, box.element)

@@ -34,8 +34,18 @@ class Findings:
     """Filled in while the boxes of a document are built, and then only read."""
 
     __slots__ = (
-        "background", "builds_with_targets", "fixed", "footnotes", "layered", "moving_text", "named_pages",
-        "page_marks", "positioned", "targets", "wants_targets",
+        "background",
+        "builds_with_targets",
+        "fixed",
+        "footnotes",
+        "layered",
+        "moving_text",
+        "named_pages",
+        "note_numbers",
+        "page_marks",
+        "positioned",
+        "targets",
+        "wants_targets",
     )  # fmt: skip
 
     def __init__(self) -> None:
@@ -44,6 +54,7 @@ class Findings:
         self.named_pages = False
         self.page_marks = False  # named strings, running elements, page counters set by elements
         self.footnotes = False
+        self.note_numbers: dict[Box, int] = {}  # of footnotes, where pages count them anew: their place among all
         self.moving_text = False  # whether text hangs on where it, or another element, stands
         self.fixed: list[Box] = []  # boxes that stand on every page
         self.targets: dict[str, Target] = {}  # elements that references may lead to, by id

@@ -41,7 +41,8 @@ class Cut(NamedTuple):
     """Where a page ended in a flex or grid container: the height in the whole, and where its broken items go on.
 
     `spent` is what pages since then have taken of the broken items alone. `late` are items that wait
-    although they stand above the cut. `size` is that of the space that the whole was laid out in.
+    although they stand above the cut, `next` is the first that is still to come. `size` is that of the
+    space that the whole was laid out in.
     """
 
     size: Size
@@ -49,6 +50,7 @@ class Cut(NamedTuple):
     broken: dict[int, Resume]
     spent: float = 0.0
     late: tuple[int, ...] = ()
+    next: int = 0
 
 
 class BrokenCells(NamedTuple):

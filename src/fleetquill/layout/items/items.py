@@ -180,7 +180,9 @@ class _PagePart:
             self._take(index, self.items[index], end, shift)
         if self.broken or self._rest(end):
             late = tuple(i for i in self.near if i >= self.waits_from and self.items[i].y < end - SLACK)
-            return self._ended(Cut(self.size, end, self.broken, 0.0, late), max(end + shift, self.deepest))
+            following = min((i for i in self.near if self._waits(i, self.items[i], end)), default=len(self.items))
+            cut = Cut(self.size, end, self.broken, 0.0, late, following)
+            return self._ended(cut, max(end + shift, self.deepest))
         height = max(whole.height + shift, self.deepest + self.whole.edges.bottom)
         if height > space.room + LEAST_PART and not self.kept_free:
             content = self.deepest + self.whole.edges.bottom

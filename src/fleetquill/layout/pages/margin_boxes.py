@@ -2,15 +2,26 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+import math
+from collections.abc import Callable, Mapping
+from functools import partial
 from typing import Final, NamedTuple
 
 from fleetquill.layout.boxes.boxes import BlockBox, Box, PictureBox, TextBox
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.dispatch import MODELS, content_widths, layout
 from fleetquill.layout.contract.fragments import Fragment
-from fleetquill.layout.contract.sizing import edges_of, own_height, own_width
-from fleetquill.layout.contract.space import Space
+from fleetquill.layout.contract.sizing import (
+    clamp_height,
+    clamp_width,
+    edges_of,
+    length_or_zero,
+    limits,
+    margin_left_right,
+    own_height,
+    own_width,
+)
+from fleetquill.layout.contract.space import SLACK, Space
 from fleetquill.layout.inline.boxes import LinesBox
 from fleetquill.layout.inline.paragraph_builder import measured_paragraph
 from fleetquill.layout.pages.page_area import PageArea
@@ -18,6 +29,7 @@ from fleetquill.layout.pages.page_marks import PageMarks
 from fleetquill.style import generated
 from fleetquill.style.page_selectors import MARGIN_BOXES
 from fleetquill.style.properties import INHERITED, ComputedStyle
+from fleetquill.style.values import resolve_auto
 
 
 class PageNumbers(NamedTuple):
@@ -137,47 +149,118 @@ def _text(part: generated.ContentPart, numbers: PageNumbers, marks: PageMarks, c
 
 
 def _rectangles(boxes: Mapping[str, Box], area: PageArea, context: Context) -> dict[str, Rect]:
-    """The margin box rectangles of a page (§5.3)."""
+    """The border boxes of the margin boxes of a page (§5.3)."""
     width, height, top, right, bottom, left, _ = area
     inner_width = width - left - right
     inner_height = height - top - bottom
-    rects: dict[str, Rect] = {
-        "top-left-corner": (0.0, 0.0, left, top),
-        "top-right-corner": (width - right, 0.0, right, top),
-        "bottom-left-corner": (0.0, height - bottom, left, bottom),
-        "bottom-right-corner": (width - right, height - bottom, right, bottom),
-    }
+    rects: dict[str, Rect] = {}
+    for name, x, y in (
+        ("top-left-corner", 0.0, 0.0), ("top-right-corner", width - right, 0.0),
+        ("bottom-left-corner", 0.0, height - bottom), ("bottom-right-corner", width - right, height - bottom),
+    ):  # fmt: skip
+        box = boxes.get(name)
+        if box is not None:
+            wide, high = left if "left" in name else right, top if "top" in name else bottom
+            rects[name] = _inside(box, x, y, wide, high, along=None)
     for side, y, high in (("top", 0.0, top), ("bottom", height - bottom, bottom)):
         names = (f"{side}-left", f"{side}-center", f"{side}-right")
-        widths = _share_width([boxes.get(n) for n in names], inner_width, context)
+        widths = _share(
+            [boxes.get(n) for n in names], inner_width, partial(_wide, available=inner_width, context=context)
+        )
         x_of = (left, left + (inner_width - widths[1]) / 2, left + inner_width - widths[2])
         for name, x, wide in zip(names, x_of, widths, strict=True):
-            rects[name] = (x, y, wide, high)
+            if name in boxes:
+                rects[name] = _inside(boxes[name], x, y, wide, high, along="x")
     for side, x, wide in (("left", 0.0, left), ("right", width - right, right)):
         names = (f"{side}-top", f"{side}-middle", f"{side}-bottom")
-        heights = _share_height([boxes.get(n) for n in names], inner_height)
+        ask = partial(_high, available=inner_height, room=wide, context=context)
+        heights = _share([boxes.get(n) for n in names], inner_height, ask)
         y_of = (top, top + (inner_height - heights[1]) / 2, top + inner_height - heights[2])
         for name, y, high in zip(names, y_of, heights, strict=True):
-            rects[name] = (x, y, wide, high)
+            if name in boxes:
+                rects[name] = _inside(boxes[name], x, y, wide, high, along="y")
     return rects
 
 
-def _share_width(boxes: list[Box | None], available: float, context: Context) -> list[float]:
-    """Widths of the three boxes along one edge (§5.3.2.2)."""
-    start, middle, end = boxes
-    fixed = [own_width(box.style, available, edges_of(box.style, available).across) if box else 0.0 for box in boxes]
-    sizes = [content_widths(box, context) if box else (0.0, 0.0) for box in boxes]
-    sizes = [(f, f) if f is not None else s for f, s in zip(fixed, sizes, strict=True)]
+class Asked(NamedTuple):
+    """What a margin box asks for along its edge of the page: its outer size (None: auto), what its content needs at
+    least and at most, and its limits."""
+
+    given: float | None
+    least: float
+    most: float
+    low: float
+    high: float
+
+
+def _wide(box: Box, available: float, context: Context) -> Asked:
+    style = box.style
+    across = edges_of(style, available).across
+    margins = sum(margin_left_right(style, available, None))
+    given = own_width(style, available, across)
+    least, most = content_widths(box, context)
+    low, high = limits(style, available, across)
+    outer = None if given is None else given + margins
+    return Asked(outer, least + margins, most + margins, low + margins, high + margins)
+
+
+def _high(box: Box, available: float, room: float, context: Context) -> Asked:
+    """As for widths; the content needs the height that it has in a margin of that width."""
+    style = box.style
+    down = edges_of(style, room).down
+    margins = length_or_zero(style.margin_top, room) + length_or_zero(style.margin_bottom, room)
+    given = own_height(style, available, down)
+    width = _inside(box, 0.0, 0.0, room, available, along="y")[2]
+    plain = Space(context, width, None, fixed_width=width)
+    fragment = layout(box, plain, None).fragment
+    need = (fragment.height if fragment is not None else 0.0) + margins
+    low = clamp_height(style, 0.0, available, down) + margins
+    high = clamp_height(style, math.inf, available, down) + margins
+    if given is not None:
+        given = clamp_height(style, given, available, down) + margins
+    return Asked(given, need, need, low, high)
+
+
+def _share(boxes: list[Box | None], available: float, ask: Callable[[Box], Asked]) -> list[float]:
+    """Outer sizes of the three boxes along one edge (§5.3.2); those that their limits change count as given."""
+    asked = [ask(box) if box is not None else None for box in boxes]
+    for _ in range(len(boxes) + 1):
+        sizes = _shared(asked, available)
+        changed = False
+        for index, (wish, size) in enumerate(zip(asked, sizes, strict=True)):
+            if wish is not None and wish.given is None:
+                limited = max(wish.low, min(size, wish.high))
+                if abs(limited - size) > SLACK:
+                    asked[index] = wish._replace(given=limited)
+                    changed = True
+                    break
+        if not changed:
+            break
+    return sizes
+
+
+def _shared(asked: list[Asked | None], available: float) -> list[float]:
+    start, middle, end = asked
+    pairs = [_pair(wish) for wish in asked]
     if middle is None:
-        first, last = _two(sizes[0], sizes[2], fixed[0] is None and start is not None,
-                           fixed[2] is None and end is not None, available)  # fmt: skip
+        first, last = _two(pairs[0], pairs[2], _is_auto(start), _is_auto(end), available)
         return [first, 0.0, last]
-    sides = (2 * max(sizes[0][0], sizes[2][0]), 2 * max(sizes[0][1], sizes[2][1]))
-    centre, _ = _two(sizes[1], sides, fixed[1] is None, True, available)
+    sides = (2 * max(pairs[0][0], pairs[2][0]), 2 * max(pairs[0][1], pairs[2][1]))
+    centre, _ = _two(pairs[1], sides, _is_auto(middle), True, available)
     rest = (available - centre) / 2
-    left = rest if start is not None and fixed[0] is None else fixed[0] or 0.0
-    right = rest if end is not None and fixed[2] is None else fixed[2] or 0.0
+    left = rest if _is_auto(start) else pairs[0][0]
+    right = rest if _is_auto(end) else pairs[2][0]
     return [left, centre, right]
+
+
+def _is_auto(asked: Asked | None) -> bool:
+    return asked is not None and asked.given is None
+
+
+def _pair(asked: Asked | None) -> tuple[float, float]:
+    if asked is None:
+        return 0.0, 0.0
+    return (asked.least, asked.most) if asked.given is None else (asked.given, asked.given)
 
 
 def _two(
@@ -202,17 +285,32 @@ def _two(
     return first[0] + (first[1] - first[0]) * part, second[0] + (second[1] - second[0]) * part
 
 
-def _share_height(boxes: list[Box | None], available: float) -> list[float]:
-    """Heights of the three boxes along a side edge: given ones kept, the rest in equal parts."""
-    heights: list[float] = []
-    present = [box for box in boxes if box is not None]
-    for box in boxes:
-        if box is None:
-            heights.append(0.0)
-            continue
-        given = own_height(box.style, available, edges_of(box.style, available).down)
-        heights.append(available / len(present) if given is None else given)
-    return heights
+def _inside(box: Box, x: float, y: float, width: float, height: float, *, along: str | None) -> Rect:
+    """The border box in an outer size: whole along the page's edge, and across it as the box asks (§5.3.3)."""
+    style = box.style
+    edges = edges_of(style, width)
+    wide = None if along == "x" else own_width(style, width, edges.across)
+    high = None if along == "y" else own_height(style, height, edges.down)
+    left, wide = _along(
+        resolve_auto(style.margin_left, width), resolve_auto(style.margin_right, width), wide, width,
+        lambda size: size if along == "x" else clamp_width(style, size, width, edges.across),
+    )  # fmt: skip
+    top, high = _along(
+        resolve_auto(style.margin_top, width), resolve_auto(style.margin_bottom, width), high, height,
+        lambda size: size if along == "y" else clamp_height(style, size, height, edges.down),
+    )  # fmt: skip
+    return x + left, y + top, wide, high
+
+
+def _along(
+    before: float | None, after: float | None, own: float | None, room: float, limit: Callable[[float], float]
+) -> tuple[float, float]:
+    """The margin before a box and its size: auto margins take what it leaves."""
+    size = limit(max(0.0, room - (before or 0.0) - (after or 0.0)) if own is None else own)
+    if before is not None:
+        return before, size
+    spare = max(0.0, room - size - (after or 0.0))
+    return (spare / 2 if after is None else spare), size
 
 
 def _lay_out(name: str, box: Box, rect: Rect, context: Context) -> Fragment:

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Final
 
+from fleetquill.layout.boxes.boxes import Box
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.fragments import Fragment, walk_past_quiet
+from fleetquill.layout.pages.footnotes import called_notes
 from fleetquill.layout.pages.margin_boxes import PageNumbers, lay_out_margin_boxes
 from fleetquill.layout.pages.page_area import PageArea
 from fleetquill.layout.pages.page_marks import PageMarks
@@ -71,6 +74,15 @@ class PageFragment:
                     if name:
                         self._places.append((name, placed.x, placed.y))
         return self._places
+
+    def number_notes(self, places: Mapping[Box, int], before: int) -> dict[int, int]:
+        """The numbers of the notes that are called here, by their place among all; `before` is the last one so far."""
+        number = dict(self.style.counter_reset).get("footnote", before)
+        numbers: dict[int, int] = {}
+        for note in called_notes(self.content) if self.content is not None else ():
+            number += 1
+            numbers[places[note]] = number
+        return numbers
 
     @property
     def bleed(self) -> float:

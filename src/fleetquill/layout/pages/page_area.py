@@ -111,7 +111,7 @@ def _margins(
         return start or 0.0, end or 0.0
     spare = available - own
     if start is None and end is None:
-        return spare / 2, spare / 2
+        return max(0.0, spare / 2), max(0.0, spare / 2)
     if start is None or (keeps_end and end is not None):
-        return spare - (end or 0.0), end or 0.0
-    return start, spare - start
+        return max(0.0, spare - (end or 0.0)), end or 0.0
+    return start, max(0.0, spare - start)  # an area that would run off the paper is smaller

@@ -7,13 +7,13 @@ from collections.abc import Iterator
 from typing import Final
 
 from fleetquill.errors import LimitError, Where
-from fleetquill.layout.block.breaks import forced_kind, start_page
+from fleetquill.layout.block.breaks import before, first_part, forced_kind, start_page
 from fleetquill.layout.block.ends import reach_down
 from fleetquill.layout.boxes.boxes import Box
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.dispatch import layout
 from fleetquill.layout.contract.fragments import Fragment, lines_of
-from fleetquill.layout.contract.resume import Resume, within
+from fleetquill.layout.contract.resume import BrokenCells, Cut, Resume
 from fleetquill.layout.contract.space import SLACK, Laid, Space
 from fleetquill.layout.pages.footnotes import Notes, Waiting, called_notes, lay_out_notes
 from fleetquill.layout.pages.kept_pages import KeptPage, KeptPages, PageState
@@ -22,6 +22,7 @@ from fleetquill.layout.pages.page import PageFragment
 from fleetquill.layout.pages.page_area import LEAST_AREA, ROLL, page_area, roll_height
 from fleetquill.layout.pages.page_marks import PageMarks
 from fleetquill.layout.pages.position import GoingOn, Rect, place_positioned
+from fleetquill.layout.table.boxes import TableBox
 from fleetquill.style.cascade import Cascade
 from fleetquill.style.page_selectors import PageKind
 from fleetquill.style.properties import ComputedStyle
@@ -53,12 +54,17 @@ class _PageRun:
         self.going_on: list[GoingOn] = []  # positioned boxes
         self.ended = False
         self.shown: set[str] = set()  # running elements that margin boxes of any page show
+        self.rtl = root.style.direction == "rtl"
+        first = self._side_of(before(root))
+        self.odd_right = first != "left" if first else not self.rtl  # whether pages with an odd number are right ones
+        self.group = 0  # which page of its page group the last one was
+        self.name = ""  # and the name of that
 
     def run(self) -> Iterator[PageFragment]:
         while True:
             kind = self._next_kind()
-            side = _wanted_side(self.resume)
-            if side and (side == "right") != kind.right:
+            side = self._side_of(forced_kind(self.resume))
+            if side and self.number > 1 and (side == "right") != kind.right:
                 yield self._blank(kind)
                 kind = self._next_kind()
             before = self.resume
@@ -110,25 +116,47 @@ class _PageRun:
             where = Where(self.context.services.source)
             raise LimitError(f"The document has more than {self.most_pages} pages.", where=where)
         self.context.page = self.number
-        name = _page_name(self.root, self.resume) if self.context.found.named_pages else ""
-        return PageKind(self.number, right=self.number % 2 == 1, name=name)
+        name = ""
+        if self.context.found.named_pages:
+            name, begins = _page_name(self.root, self.resume)
+            self.group = 1 if begins or name != self.name else self.group + 1
+            self.name = name
+        return PageKind(self.number, (self.number % 2 == 1) == self.odd_right, name=name, place=self.group)
+
+    def _side_of(self, kind: str) -> str:
+        """The side that a forced break asks the next page to be on: 'left', 'right' or ''."""
+        if kind in ("recto", "verso"):
+            return "right" if (kind == "recto") != self.rtl else "left"
+        return kind if kind in ("left", "right") else ""
 
     def _blank(self, kind: PageKind) -> PageFragment:
         page = self._page(kind._replace(blank=True))
-        page.marks = self.marks.following()
+        self.marks = page.marks.following()
         return page
 
     def _page(self, kind: PageKind) -> PageFragment:
-        style, boxes = self.cascade.page_style(kind)
+        style, boxes, unknown = self.cascade.page_style(kind, self.root.style)
+        for name in unknown:
+            if ("page variable", name) not in self.context.said:
+                self.context.said.add(("page variable", name))
+                message = f"A page rule asks for the custom property '{name}', which the root element does not have."
+                self.context.remark_once("style", message, None)
         area = page_area(style)
         if area.is_empty:
             self.context.remark("page", "The page's margins leave no room for content.", None)
         page = PageFragment(kind, area, style, boxes)
-        steps = dict(style.counter_increment)
-        self.counter = dict(style.counter_reset).get("page", self.counter) + steps.get("page", 1)
-        self.counter = dict(style.counter_set).get("page", self.counter)
-        page.counter = self.context.page_counter = self.counter
+        page.marks = self.marks.following()
+        self._count(page, style)
         return page
+
+    def _count(self, page: PageFragment, style: ComputedStyle) -> None:
+        """What the page does to its own number and to other counters (§4.3)."""
+        resets, steps, sets = dict(style.counter_reset), dict(style.counter_increment), dict(style.counter_set)
+        self.counter = sets.get("page", resets.get("page", self.counter) + steps.get("page", 1))
+        page.counter = self.context.page_counter = self.counter
+        counters = page.marks.counters
+        for name in (resets | steps | sets).keys() - {"page", "pages", "footnote"}:
+            counters[name] = sets.get(name, resets.get(name, counters.get(name, 0)) + steps.get(name, 0))
 
     def _fill(self, page: PageFragment) -> None:
         """Lays out the content of one page, its notes, and what is positioned on it."""
@@ -166,14 +194,13 @@ class _PageRun:
                 carried = []
         if context.has_faults:
             self._remark_faults(page)
-        page.marks = self.marks.following()
         if context.found.page_marks:
             self.shown |= shown_elements(page.boxes)
             for part in page.parts:
                 page.marks.read(part, area.y)
             if page.marks.number is not None:
                 page.counter = self.counter = page.marks.number
-            self.marks = page.marks.following()
+        self.marks = page.marks.following()
         self.resume = laid.resume
 
     def _remark_faults(self, page: PageFragment) -> None:
@@ -220,19 +247,32 @@ class _PageRun:
         return laid
 
 
-def _page_name(root: Box, resume: Resume | None) -> str:
-    """The name of the page that begins where `resume` says."""
+def _page_name(root: Box, resume: Resume | None) -> tuple[str, bool]:
+    """The name of the page that begins where `resume` says, and whether an element that names it begins there."""
     box = root
     while resume is not None:
-        if not box.children or resume.at >= len(box.children):
-            break
-        box, resume = box.children[resume.at], within(resume)
-    return start_page(box)
+        parts = _goes_on_in(box, resume)
+        if not parts:
+            return start_page(box), False
+        box, resume = parts[0]
+    name = start_page(box)
+    first: Box | None = box
+    while first is not None and (first.style.page != name or first.element is None):
+        first = first_part(first)
+    return name, first is not None
 
 
-def _wanted_side(resume: Resume | None) -> str:
-    """The side that a forced break asks the next page to be on."""
-    kind = forced_kind(resume)
-    if kind in ("left", "verso"):
-        return "left"
-    return "right" if kind in ("right", "recto") else ""
+def _goes_on_in(box: Box, resume: Resume) -> list[tuple[Box, Resume | None]]:
+    """The boxes in a box in which content goes on."""
+    inner = resume.inner
+    if isinstance(inner, Cut):
+        items = sorted(box.children, key=lambda item: item.style.order)
+        if inner.broken:
+            return [(items[index], resume) for index, resume in inner.broken.items() if index < len(items)]
+        return [(item, None) for item in items[inner.next : inner.next + 1]]
+    if isinstance(inner, BrokenCells):
+        return [(cell, resume) for cell, resume in inner.cells if resume.at < len(cell.children)]
+    if isinstance(box, TableBox) and box.grid is not None:
+        return [(row, None) for row in box.grid.rows[resume.at : resume.at + 1]]
+    within = inner if isinstance(inner, Resume) else None
+    return [(child, within) for child in box.parts[resume.at : resume.at + 1]]

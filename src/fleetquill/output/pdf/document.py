@@ -75,6 +75,7 @@ class PdfDocument:
             "MediaBox": _box(size, size.around),
             "BleedBox": _box(size, size.bleed) if size.around else None,
             "TrimBox": _box(size, 0.0) if size.around else None,
+            "Rotate": size.turn or None,
             "Resources": self._resources.ref,
             "Contents": contents if len(contents) > 1 else contents[0],
             "Annots": annotations or None,

@@ -370,6 +370,7 @@ class ComputedStyle(DrawnStyle):
     fq_show_on: str = prop("every", keywords("every", "going-on", "continued", "last"))
 
     # breaking
+    margin_break: str = prop("auto", keywords("auto", "keep", "discard"))
     break_before: str = prop("auto", keywords(*BREAKS_BETWEEN))
     break_after: str = prop("auto", keywords(*BREAKS_BETWEEN))
     break_inside: str = prop("auto", keywords("auto", "avoid", "avoid-page", "avoid-column"))

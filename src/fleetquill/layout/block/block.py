@@ -144,6 +144,7 @@ class _FlowRun:
         self.absorbed = joined
         self.floated = False  # whether a float stands before what follows here
         self.truncated = resume is not None and not resume.forced  # margins at an unforced break go (§5.2)
+        self.begins = resume is not None  # whether a page begins here
         self.placed: list[Placed] = []
         going_on = resume.floats if resume is not None and self.own_floats else ()
         for part in go_on_with_floats(going_on, self.around, space):
@@ -209,7 +210,7 @@ class _FlowRun:
         space, width = self.space, self.space.width
         above = top_margins(child, width)
         cleared = self.floated and child.style.clear != "none"  # its margin has not been taken (§8.3.1)
-        no_gap = (self.absorbed and not cleared) or self.truncated or self.inner is not None
+        no_gap = (self.absorbed and not cleared) or self._is_cut_off(child) or self.inner is not None
         gap = 0.0 if no_gap else self.margins.joined(above).size
         if child.style.clear != "none" and self.around.floats.rects:
             top = self.around.floats.below(child.style.clear, self.around.y + self.y + gap)
@@ -234,6 +235,13 @@ class _FlowRun:
             laid.fragment.x += left_edge
             self.placed.append(Placed(self.index, laid.fragment, self.y + gap, child_space, self.inner, mark))
         return laid, gap
+
+    def _is_cut_off(self, child: Box) -> bool:
+        """Whether the margin above a child is lost at the page's top (CSS Fragmentation 4 §5.2)."""
+        kept = child.style.margin_break
+        if kept == "auto":
+            return self.truncated
+        return kept == "discard" and self.begins and not any(p.fragment.height for p in self.placed)
 
     def _beside_floats(self, child: Box, gap: float) -> tuple[float, float, float]:
         """Where a box that must not overlap floats stands (§9.5): gap, left edge, width."""

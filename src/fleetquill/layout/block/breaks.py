@@ -63,8 +63,8 @@ def forced_between(previous: Box | None, following: Box, space: Space) -> str:
     if previous is None:
         return ""
     for value in (before(following), after(previous)):
-        if value == "column" and space.in_columns and space.room != UNBOUNDED:
-            return value
+        if value in ("column", "always") and space.in_columns and space.room != UNBOUNDED:
+            return "column"  # 'always' ends the innermost context, 'all' every one (CSS Fragmentation 4 §3.1)
         if value in FORCED and space.hears_breaks:
             return "page" if value in ("always", "all") else value
     if space.context.found.named_pages and space.hears_breaks and start_page(following) != end_page(previous):

@@ -65,7 +65,7 @@ def go_on_with_floats(broken: tuple[BrokenFloat, ...], around: FloatSpace, space
     """The parts of floats that the page before has cut through, at the top of this one."""
     parts: list[Fragment] = []
     for cut in broken:
-        laid = lay_out_float(cut.box, space._replace(at_top=True), space.room, cut.resume)
+        laid = lay_out_float(cut.box, space, space.room, cut.resume)
         part = laid.fragment
         if part is None:
             around.floats.broken.append(cut)

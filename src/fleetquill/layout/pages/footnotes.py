@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator
 from typing import Final, NamedTuple
 
@@ -10,12 +11,12 @@ from fleetquill.layout.boxes.boxes import AnchorBox, BlockBox, Box
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.fragments import Fragment, LineFragment
 from fleetquill.layout.contract.resume import Resume, within
-from fleetquill.layout.contract.sizing import edges_of, length_or_zero
+from fleetquill.layout.contract.sizing import clamp_height, edges_of, length_or_zero
 from fleetquill.layout.contract.space import Space
 from fleetquill.layout.table.boxes import TableBox
 from fleetquill.style.properties import ComputedStyle
 
-MOST_OF_A_PAGE: Final = 0.6  # of the page area that notes may take
+MOST_OF_A_PAGE: Final = 0.8  # of the page area that notes may take where `max-height` does not say
 
 
 class Waiting(NamedTuple):
@@ -42,6 +43,19 @@ def called_notes(fragment: Fragment) -> Iterator[Box]:
                     yield from _notes_of(item)
         else:
             yield from _notes_of(child)
+
+
+def call_bottom(fragment: Fragment, note: Box, y: float = 0.0) -> float | None:
+    """How far down the line reaches in which a note is called; `y` is where what the fragment stands in begins."""
+    y += fragment.y
+    for child in fragment.children:
+        if isinstance(child, Fragment):
+            found = call_bottom(child, note, y) if not child.box.quiet else None
+            if found is not None:
+                return found
+        elif any(note in _notes_of(item) for item in child.items if isinstance(item, Fragment)):
+            return y + child.y + child.height
+    return None
 
 
 def with_inner_notes(box: Box) -> Iterator[Box]:
@@ -75,15 +89,24 @@ def _notes_of(fragment: Fragment) -> Iterator[Box]:
 
 
 def lay_out_notes(
-    waiting: list[Waiting], style: ComputedStyle, width: float, height: float, context: Context, *, alone: bool
+    waiting: list[Waiting],
+    style: ComputedStyle,
+    width: float,
+    height: float,
+    context: Context,
+    *,
+    alone: bool = False,
+    most: float = math.inf,
 ) -> Notes:
-    """As many notes as may stand on a page of that size; `alone` where nothing else stands on it."""
+    """As many notes as may stand on a page of that size, in at most `most` px; `alone` where nothing else does."""
     if not waiting:
         return Notes(None, 0.0, [])
     edges = edges_of(style, width)
     margins = length_or_zero(style.margin_top, width) + length_or_zero(style.margin_bottom, width)
-    limit = height if alone else height * MOST_OF_A_PAGE
-    room = max(1.0, limit - edges.down - margins)
+    limit = clamp_height(style, math.inf, height, edges.down) + margins
+    if math.isinf(limit):
+        limit = height if alone else height * MOST_OF_A_PAGE
+    room = max(1.0, min(limit, height, most) - edges.down - margins)
     boxes = [note.box for note in waiting]
     first = waiting[0].resume
     space = Space(context, max(0.0, width - edges.across), None, room, room, at_top=True)

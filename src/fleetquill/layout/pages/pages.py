@@ -15,7 +15,7 @@ from fleetquill.layout.contract.dispatch import layout
 from fleetquill.layout.contract.fragments import Fragment, lines_of
 from fleetquill.layout.contract.resume import BrokenCells, Cut, Resume
 from fleetquill.layout.contract.space import SLACK, Laid, Space
-from fleetquill.layout.pages.footnotes import Notes, Waiting, called_notes, lay_out_notes
+from fleetquill.layout.pages.footnotes import Notes, Waiting, call_bottom, called_notes, lay_out_notes
 from fleetquill.layout.pages.kept_pages import KeptPage, KeptPages, PageState
 from fleetquill.layout.pages.margin_boxes import shown_elements
 from fleetquill.layout.pages.page import PageFragment
@@ -219,21 +219,45 @@ class _PageRun:
             return Laid(None, None), lay_out_notes(self.carried, style, width, height, context, alone=True)
         if not context.found.footnotes:
             laid = self._content(width, height, 0.0)
-            return laid, lay_out_notes(self.carried, style, width, height, context, alone=False)
+            return laid, lay_out_notes(self.carried, style, width, height, context)
         with context.trying():
             return self._around_notes(style, width, height)
 
     def _around_notes(self, style: ComputedStyle, width: float, height: float) -> tuple[Laid, Notes]:
         """The content is laid out again as long as the notes need more room."""
         reserved = 0.0
+        tried: list[tuple[Fragment, list[Box]]] = []
         for _ in range(MOST_TRIES):
             laid = self._content(width, height, reserved)
-            called = called_notes(laid.fragment) if laid.fragment is not None else ()
+            called = list(called_notes(laid.fragment)) if laid.fragment is not None else []
+            if tried and len(called) < len(tried[-1][1]):
+                broken = self._with_broken_note(tried[-1][0], called, tried[-1][1], style, width, height)
+                if broken is not None:
+                    return broken
+            if laid.fragment is not None:
+                tried.append((laid.fragment, called))
             waiting = [*self.carried, *(Waiting(box, None) for box in called)]
-            notes = lay_out_notes(waiting, style, width, height, self.context, alone=False)
+            notes = lay_out_notes(waiting, style, width, height, self.context)
             if notes.height <= reserved + SLACK:
                 break
             reserved = notes.height
+        return laid, notes
+
+    def _with_broken_note(
+        self, before: Fragment, kept: list[Box], called: list[Box], style: ComputedStyle, width: float, height: float
+    ) -> tuple[Laid, Notes] | None:
+        """The room for a note pushes its own call to the next page: it stays where a part of the note fits below it."""
+        notes_here = called[: len(kept) + 1]
+        bottom = call_bottom(before, notes_here[-1])
+        if bottom is None:
+            return None
+        waiting = [*self.carried, *(Waiting(box, None) for box in notes_here)]
+        notes = lay_out_notes(waiting, style, width, height, self.context, most=height - bottom)
+        if len(notes.carried) > 1 or (notes.carried and notes.carried[0].resume is None):
+            return None  # nothing of the note fits
+        laid = self._content(width, height, notes.height)
+        if laid.fragment is None or list(called_notes(laid.fragment)) != notes_here:
+            return None
         return laid, notes
 
     def _content(self, width: float, height: float, reserved: float) -> Laid:

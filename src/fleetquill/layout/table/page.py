@@ -75,8 +75,7 @@ class TablePage:
         self.y = 0.0
 
     def lay_out(self) -> Laid:
-        if self.resume is None:
-            self._place_captions(self._captions("top"))
+        self._place_captions(self._captions("top"))
         top = self.y
         self.y += self.geometry.top + self.geometry.spacing_down
         for group, rows in self.grid.ranges("head"):
@@ -138,7 +137,7 @@ class TablePage:
         """The captions on that side, laid out."""
         found: list[Caption] = []
         for caption in self.table.children:
-            if caption.style.caption_side != side:
+            if caption.style.caption_side != side or not self._names(caption):
                 continue
             inner = Space(self.space.context, self.geometry.width, room=UNBOUNDED, page=self.space.page)
             laid = layout(caption, inner, None).fragment
@@ -147,6 +146,12 @@ class TablePage:
                 below = resolve_auto(caption.style.margin_bottom, self.geometry.width) or 0.0
                 found.append(Caption(laid, above, above + laid.height + below))
         return found
+
+    def _names(self, caption: Box) -> bool:
+        """Whether a caption stands here: once, or where -fq-show-on says so on the pages after the first."""
+        if caption.style.caption_side == "bottom":
+            return True
+        return (caption.style.fq_show_on in ("continued", "going-on")) == (self.resume is not None)
 
     def _place_captions(self, captions: list[Caption]) -> None:
         for caption in captions:

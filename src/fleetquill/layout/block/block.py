@@ -22,7 +22,7 @@ from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.dispatch import content_widths, layout
 from fleetquill.layout.contract.float_space import LEAST_BAND, Floats, FloatSpace
 from fleetquill.layout.contract.fragments import AnchorFragment, Fragment, LineFragment
-from fleetquill.layout.contract.resume import Resume, within
+from fleetquill.layout.contract.resume import Resume, unforced, within
 from fleetquill.layout.contract.sizing import (
     edges_of,
     fixed_margins,
@@ -293,10 +293,11 @@ class _FlowRun:
         return start
 
     def _break(self) -> Flow | None:
-        """The child at hand does not fit."""
+        """The child at hand does not fit: it goes on where it would have gone on here."""
+        inner = unforced(self.inner)
         if self.goes_on and all(placed.child < 0 for placed in self.placed):
-            return self._flow(Resume(self.index, self.inner))  # beside a float that goes on: it will have more room
-        flow = _break_before(self.children, self.placed, self.index, self.inner, self.space, self.around.floats)
+            return self._flow(Resume(self.index, inner))  # beside a float that goes on: it will have more room
+        flow = _break_before(self.children, self.placed, self.index, inner, self.space, self.around.floats)
         if flow is None:
             return None
         self.placed, self.y, self.margins, resume = flow

@@ -83,6 +83,14 @@ class SlicedLine(NamedTuple):
 Inner = Resume | Cut | BrokenCells | BrokenLine | SlicedLine | None
 
 
+def unforced(resume: Resume | None) -> Resume | None:
+    """The same place, to be reached again: the forced break that led to it has been heard."""
+    if resume is None:
+        return None
+    inner = unforced(resume.inner) if isinstance(resume.inner, Resume) else resume.inner
+    return resume if inner is resume.inner and not resume.forced else resume._replace(inner=inner, forced="")
+
+
 def within(resume: Resume | None) -> Resume | None:
     """Where to go on within a child, where that is a place between children again."""
     return resume.inner if resume is not None and isinstance(resume.inner, Resume) else None

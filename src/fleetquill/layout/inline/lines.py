@@ -252,7 +252,8 @@ def _go_on_line(broken: tuple[BrokenAtomic, ...], width: float, space: Space) ->
     line = LineFragment(width, 0.0, 0.0)
     rest: list[BrokenAtomic] = []
     for atomic in broken:
-        laid = layout(atomic.box, atomic_space(atomic.box, width, space, space.room), atomic.resume)
+        around = atomic_space(atomic.box, width, space, space.room)._replace(at_top=space.at_top)
+        laid = layout(atomic.box, around, atomic.resume)
         if laid.fragment is None:
             rest.append(atomic)
             continue

@@ -204,7 +204,8 @@ class _PagePart:
         deepest_extra = 0.0
         for index, resume in (self.cut.broken if self.cut else {}).items():
             child = self.items[index]
-            laid = layout(child.box, self._space(index, self.space.room - self.kept_free, at_top=True), resume)
+            space = self._space(index, self.space.room - self.kept_free, at_top=self.space.at_top)
+            laid = layout(child.box, space, resume)
             fragment = laid.fragment
             if fragment is None:
                 self.broken[index] = resume
@@ -311,7 +312,8 @@ class _PagePart:
                     and child.y > self.start + SLACK
                     and breaks.avoided_between(child.box, following.box)
                 ):
-                    higher = child.y if higher is None else min(higher, child.y)
+                    above = self._above(index, end)
+                    higher = above if higher is None else min(higher, above)
                 continue
             laid = self._try(index, child, end)
             if (
@@ -319,8 +321,24 @@ class _PagePart:
                 or (laid.resume is None and laid.fragment.height > end - child.y + SLACK)
                 or (laid.resume is not None and breaks.avoided_inside(child.box))
             ):
-                higher = child.y if higher is None else min(higher, child.y)
+                above = self._above(index, end)
+                higher = above if higher is None else min(higher, above)
         return higher
+
+    def _above(self, index: int, end: float) -> float:
+        """The cut above an item that waits for the next page: below what it overlaps of the items before it."""
+        top = self.items[index].y
+        over = [
+            self.whole.reaches[i]
+            for i in self.near
+            if i < index and not self._gone(i, self.items[i]) and self.items[i].y < top - SLACK
+        ]
+        lowest = max((reach for reach in over if top + SLACK < reach <= end + SLACK), default=top)
+        if lowest > top:
+            while index and self.items[index - 1].y >= top - SLACK:
+                index -= 1  # those beside it wait with it
+            self.waits_from = min(self.waits_from, index)
+        return lowest
 
     def _try(self, index: int, child: Fragment, end: float) -> Laid:
         """An item in the room above a cut; kept, so that items in items are laid out once for each cut."""

@@ -10,7 +10,7 @@ from fleetquill.layout.block.margins import NONE
 from fleetquill.layout.boxes.boxes import CellBox
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.fragments import Fragment
-from fleetquill.layout.contract.resume import Resume
+from fleetquill.layout.contract.resume import Resume, unforced
 from fleetquill.layout.contract.sizing import own_height
 from fleetquill.layout.contract.space import UNBOUNDED, Space
 from fleetquill.layout.inline.boxes import LinesBox
@@ -48,13 +48,14 @@ def lay_out_cell(
             return CellPiece(cell, fragment, None)
         return _end_cell(cell, fragment, None, room, None, row_height)
     page = max(0.0, space.page - edges.down)
+    at_top = space.at_top or room == UNBOUNDED
     inner = Space(
-        space.context, inner_width, None, inner_room, page, True, in_columns=space.in_columns, pages=space.pages
+        space.context, inner_width, None, inner_room, page, at_top, in_columns=space.in_columns, pages=space.pages
     )
     flow = flow_children(box.children, inner, resume, joined=False) if box.children else NOTHING
     if flow is None:
         fragment.height = edges.down
-        return CellPiece(cell, fragment, None)
+        return CellPiece(cell, fragment, unforced(resume) or Resume())
     for placed in flow.placed:
         placed.fragment.x += edges.left
         placed.fragment.y = placed.y + edges.top

@@ -137,7 +137,8 @@ class HeldRows:
                 fit += 1
             for count in range(fit, 0, -1):  # cells that go on below may make the last of these rows higher
                 band = self._band(ask, row, row + count, rest, places)
-                if band.height <= rest:
+                ends = all(p.resume is None or p.cell.row + p.cell.rows > row + count for p in band.pieces)
+                if band.height <= rest and ends:
                     return row + count, band
         band = self._band(ask, row, row + 1, rest, places)
         if not any(piece.resume for piece in band.pieces):

@@ -10,6 +10,7 @@ from fleetquill.layout.block.block import Flow, block_content_widths, flow_child
 from fleetquill.layout.block.breaks import forced_kind
 from fleetquill.layout.block.ends import end_box, reach_down
 from fleetquill.layout.boxes.boxes import Box, ColumnsBox
+from fleetquill.layout.boxes.levels import spans_columns
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.fragments import ColumnsFragment, Rule
 from fleetquill.layout.contract.resume import Resume, within
@@ -85,7 +86,7 @@ class _Columns:
         at = self.resume.at if self.resume else 0
         inner = self.resume
         while at < len(children) or (inner is not None and inner.floats):
-            spans = at < len(children) and _spans(children[at])
+            spans = at < len(children) and spans_columns(children[at])
             if spans and not (inner is not None and inner.floats):
                 goes_on = self._spanner(children[at], within(inner) if inner and inner.at == at else None, at)
                 at += 1
@@ -247,14 +248,10 @@ def _goes_on(row: Row) -> bool:
 def _next_spanner(box: ColumnsBox, start: int) -> int:
     """The index of the next child that spans all columns, or the number of children."""
     if box.spanners is None:
-        box.spanners = [i for i, child in enumerate(box.children) if _spans(child)]
+        box.spanners = [i for i, child in enumerate(box.children) if spans_columns(child)]
     places = box.spanners
     following = bisect_left(places, start)
     return places[following] if following < len(places) else len(box.children)
-
-
-def _spans(box: Box) -> bool:
-    return box.style.column_span == "all" and box.style.float == "none"
 
 
 def _extent(flow: Flow) -> float:

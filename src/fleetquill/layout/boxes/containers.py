@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from fleetquill.layout.boxes.boxes import BlockBox, Box, ColumnsBox, Element, InlineBox, TextBox
-from fleetquill.layout.boxes.levels import is_aside, is_blank, is_inline_level
+from fleetquill.layout.boxes.levels import is_aside, is_blank, is_inline_level, spans_columns
 from fleetquill.layout.boxes.table_fixup import wrap_table_parts
 from fleetquill.layout.inline.boxes import LinesBox
 from fleetquill.style.cascade import Cascade
@@ -21,7 +21,7 @@ class Containers:
         """A block container around some content."""
         children = wrap_table_parts(self, children, style)
         if style.column_count != "auto" or style.column_width != "auto":
-            return ColumnsBox(style, element, self._blocks(style, children))
+            return ColumnsBox(style, element, _lifted_spanners(self._blocks(style, children)))
         if all(is_inline_level(child) or is_aside(child) for child in children):
             asides = [child for child in children if is_aside(child)]
             if asides and all(is_aside(child) or is_blank(child) for child in children):
@@ -67,6 +67,49 @@ class Containers:
             if child is not None:
                 blocks.append(child)
         return blocks
+
+
+def _lifted_spanners(boxes: list[Box]) -> list[Box]:
+    """Blocks in columns, those that span all of them taken out of the blocks around them (Multi-column 1 §6).
+
+    What they stand in is cut in two, as a page's end would cut it.
+    """
+    found: list[Box] = []
+    for box in boxes:
+        found += _split_at_spanners(box) if type(box) is BlockBox and not spans_columns(box) else [box]
+    return found
+
+
+def _split_at_spanners(box: Box) -> list[Box]:
+    children = _lifted_spanners(box.children)
+    if not any(map(spans_columns, children)):
+        return [box]
+    parts: list[Box] = []
+    run: list[Box] = []
+    for child in [*children, None]:
+        if child is not None and not spans_columns(child):
+            run.append(child)
+            continue
+        if run or not parts:
+            part = BlockBox(box.style, box.element, run)
+            part.page, part.pictures, part.quiet = box.page, box.pictures, False
+            parts.append(part)
+        if child is not None:
+            parts.append(child)
+        run = []
+    pieces = [part for part in parts if part.element is box.element and type(part) is BlockBox]
+    pieces[0].says, pieces[0].marker = box.says, box.marker
+    for part in pieces[1:]:
+        part.style = _without_edge(part.style, "top")
+    for part in pieces[:-1]:
+        part.style = _without_edge(part.style, "bottom")
+    return parts
+
+
+def _without_edge(style: ComputedStyle, side: str) -> ComputedStyle:
+    """The style of a part of a box that has no edge on a side (CSS Fragmentation 3 §5.4.2, slice)."""
+    names = (f"margin_{side}", f"padding_{side}", f"border_{side}_width")
+    return ComputedStyle(style.parent, {**style.__dict__, **dict.fromkeys(names, 0.0)})
 
 
 def split_at_blocks(style: ComputedStyle, element: Element, children: list[Box]) -> list[Box]:

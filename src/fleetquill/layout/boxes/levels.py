@@ -42,3 +42,8 @@ def is_blank(box: Box) -> bool:
         and not box.text.strip(BLANKS)
         and box.style.white_space in COLLAPSING
     )
+
+
+def spans_columns(box: Box) -> bool:
+    """Whether a block stands across all columns around it."""
+    return box.style.column_span == "all" and box.style.float == "none"

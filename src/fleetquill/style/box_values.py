@@ -214,3 +214,15 @@ def compute_parts(value: Any, basis: LengthBasis) -> Any:
         return compute_length(value, basis)
     parts = [compute_parts(part, basis) for part in value]
     return tuple(parts) if kind is tuple else kind(*parts)
+
+
+FLOATS: Final = {
+    **{word: word for word in ("none", "left", "right", "inline-start", "inline-end", "footnote", "top", "bottom")},
+    "block-start": "top",
+    "block-end": "bottom",
+}
+
+
+def float_side(tokens: Tokens) -> str | None:
+    """float (CSS Page Floats 3 §4, CSS GCPM 3 §2.1); text runs down the page, so the start of a block is its top."""
+    return FLOATS.get(ident(tokens[0])) if len(tokens) == 1 else None

@@ -430,6 +430,8 @@ def _outside(style: ComputedStyle) -> str:
         return str(style.position)
     if isinstance(style.position, Running):
         return "running"
+    if style.float in ("top", "bottom"):
+        return "area float"
     return "footnote" if style.float == "footnote" else ""
 
 

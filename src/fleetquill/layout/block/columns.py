@@ -6,9 +6,11 @@ import math
 from bisect import bisect_left
 from typing import Final, NamedTuple
 
-from fleetquill.layout.block.block import Flow, block_content_widths, flow_children
+from fleetquill.layout.block.area_floats import AreaFloats, WaitingFloat, fit_floats, floats_called
+from fleetquill.layout.block.block import Flow, Placed, block_content_widths, flow_children
 from fleetquill.layout.block.breaks import forced_kind
-from fleetquill.layout.block.ends import end_box, reach_down
+from fleetquill.layout.block.ends import LEAST_PART, end_box, reach_down
+from fleetquill.layout.block.margins import NONE
 from fleetquill.layout.boxes.boxes import Box, ColumnsBox
 from fleetquill.layout.boxes.levels import spans_columns
 from fleetquill.layout.contract.context import Context
@@ -85,9 +87,9 @@ class _Columns:
         children = self.box.children
         at = self.resume.at if self.resume else 0
         inner = self.resume
-        while at < len(children) or (inner is not None and inner.floats):
+        while at < len(children) or (inner is not None and (inner.floats or inner.waiting)):
             spans = at < len(children) and spans_columns(children[at])
-            if spans and not (inner is not None and inner.floats):
+            if spans and not (inner is not None and (inner.floats or inner.waiting)):
                 goes_on = self._spanner(children[at], within(inner) if inner and inner.at == at else None, at)
                 at += 1
             else:
@@ -131,7 +133,7 @@ class _Columns:
         """Columns of that room, filled one after the other; None where nothing fits."""
         flows: list[Flow] = []
         for _ in range(most or self.count):
-            flow = flow_children(children, self._column_space(room, at_top=at_top), resume, joined=False)
+            flow = self._column(children, resume, self._column_space(room, at_top=at_top))
             if flow is None:
                 return None
             flows.append(flow)
@@ -140,10 +142,32 @@ class _Columns:
                 break
         return Row(flows, max(_extent(flow) for flow in flows), resume)
 
+    def _column(self, children: list[Box], resume: Resume | None, space: Space) -> Flow | None:
+        """One column, with the floats at its top and its foot."""
+        waiting = tuple(WaitingFloat(*item) for item in resume.waiting) if resume is not None else ()
+        if not waiting and not space.context.found.area_floats:
+            return flow_children(children, space, resume, joined=False)
+
+        def lay(reserved: float) -> Flow | None:
+            return flow_children(children, space._replace(room=space.room - reserved), resume, joined=False)
+
+        def called(flow: Flow | None) -> list[Box]:
+            around = ColumnsFragment(self.box, self.column)
+            around.children = [placed.fragment for placed in flow.placed] if flow is not None else []
+            return list(floats_called(around, of_page=False))
+
+        flow, floats = fit_floats(lay, called, waiting, space)
+        if flow is None:
+            if not floats.placed:
+                return None
+            flow = Flow([], 0.0, NONE, resume)
+        return _with_floats(flow, floats, space, len(children))
+
     def _row(self, children: list[Box], resume: Resume | None) -> Row | None:
         room, most = self._room(), 0
-        if self.left is not None and self.left - self.top - self.y < room:
-            room = max(1.0, self.left - self.top - self.y)
+        left = room if self.left is None else self.left - self.top - self.y
+        if left < room and (left > LEAST_PART or self.resume is None):
+            room = max(1.0, left)
             most = MOST_COLUMNS  # what does not fit a given height runs over in more columns (§8.2)
         row = self._run(children, resume, room, at_top=self.space.at_top and not self.fragment.children, most=most)
         fills = self.box.style.column_fill == "auto" and room != UNBOUNDED
@@ -238,6 +262,19 @@ class _Columns:
             self.fragment.children.append(placed.fragment)
         self.y += flow.height + flow.margins.size
         return None if flow.resume is None else Resume(at, flow.resume.inner)
+
+
+def _with_floats(flow: Flow, floats: AreaFloats, space: Space, end: int) -> Flow:
+    """A column with floats above and below what flows in it."""
+    top = floats.top
+    content = flow.height + (max(0.0, flow.margins.size) if flow.resume is None else 0.0)
+    placed = [each._replace(y=each.y + top) for each in flow.placed]
+    for fragment in floats.stand(0.0, 0.0, content + floats.height):
+        placed.append(Placed(-1, fragment, fragment.y, space, None, (0, 0), floating=True))
+    resume = flow.resume
+    if floats.waiting or (resume is not None and resume.waiting):
+        resume = (resume or Resume(end))._replace(waiting=tuple((item.box, item.resume) for item in floats.waiting))
+    return Flow(placed, content + floats.height, NONE if floats.placed else flow.margins, resume)
 
 
 def _goes_on(row: Row) -> bool:

@@ -39,6 +39,8 @@ class OutOfFlow:
                 self._found.note_numbers[box] = self._content.counters.value("footnote")
                 self._add_footnote_marker(box, element, node)
                 anchors.append(self._footnote_call(element, node, parent))
+            elif kind == "area float":
+                self._found.area_floats = True
             elif kind == "running":
                 self._found.page_marks = True
             anchors.append(anchor)

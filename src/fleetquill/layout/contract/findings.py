@@ -34,6 +34,7 @@ class Findings:
     """Filled in while the boxes of a document are built, and then only read."""
 
     __slots__ = (
+        "area_floats",
         "background",
         "builds_with_targets",
         "fixed",
@@ -54,6 +55,7 @@ class Findings:
         self.named_pages = False
         self.page_marks = False  # named strings, running elements, page counters set by elements
         self.footnotes = False
+        self.area_floats = False  # at the top or the foot of pages and columns
         self.note_numbers: dict[Box, int] = {}  # of footnotes, where pages count them anew: their place among all
         self.moving_text = False  # whether text hangs on where it, or another element, stands
         self.fixed: list[Box] = []  # boxes that stand on every page

@@ -17,7 +17,7 @@ class Resume(NamedTuple):
 
     `forced` is the kind of a forced break ('page', 'left', …) where one led here. `floats` are those
     of the formatting context that the box begins which go on, too. `taken` is what pages before have
-    taken of the border box's height, in px.
+    taken of the border box's height, in px; `waiting` are floats for the top or foot of the next column.
     """
 
     at: int = 0
@@ -25,6 +25,7 @@ class Resume(NamedTuple):
     forced: str = ""
     floats: tuple[BrokenFloat, ...] = ()
     taken: float = 0.0
+    waiting: tuple[tuple[Box, Resume | None], ...] = ()
 
 
 class BrokenFloat(NamedTuple):

@@ -22,7 +22,7 @@ class PageFragment:
     """One laid-out page: its area, what stands on it, and its margin boxes' styles."""
 
     __slots__ = (
-        *("_margins", "_places", "area", "boxes", "content", "counter"),
+        *("_margins", "_places", "area", "boxes", "content", "counter", "floats"),
         *("kind", "layered", "marks", "notes", "style"),
     )
 
@@ -33,6 +33,7 @@ class PageFragment:
         self.boxes = boxes
         self.content: Fragment | None = None
         self.notes: Fragment | None = None
+        self.floats: list[Fragment] = []  # at the top and the foot of the page
         self.counter = 0  # what counter(page) says
         self.marks = PageMarks()
         self.layered = False
@@ -59,8 +60,8 @@ class PageFragment:
 
     @property
     def parts(self) -> list[Fragment]:
-        """The page area's content and the notes below it."""
-        return [part for part in (self.content, self.notes) if part is not None]
+        """The page area's content, floats around it and the notes below it."""
+        return [part for part in (self.content, *self.floats, self.notes) if part is not None]
 
     @property
     def places(self) -> list[tuple[str, float, float]]:

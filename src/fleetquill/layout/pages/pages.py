@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from typing import Final
 
 from fleetquill.errors import LimitError, Where
+from fleetquill.layout.block.area_floats import NO_FLOATS, AreaFloats, WaitingFloat, fit_floats, floats_called
 from fleetquill.layout.block.breaks import before, first_part, forced_kind, start_page
 from fleetquill.layout.block.ends import reach_down
 from fleetquill.layout.boxes.boxes import Box
@@ -52,6 +53,8 @@ class _PageRun:
         self.marks = PageMarks()
         self.carried: list[Waiting] = []
         self.going_on: list[GoingOn] = []  # positioned boxes
+        self.stood = False  # whether floats stand at the top or the foot of the last page
+        self.floats: tuple[WaitingFloat, ...] = ()  # for the top or the foot of the next page
         self.ended = False
         self.shown: set[str] = set()  # running elements that margin boxes of any page show
         self.rtl = root.style.direction == "rtl"
@@ -69,15 +72,20 @@ class _PageRun:
                 kind = self._next_kind()
             before = self.resume
             yield self._kept(kind, self.kept) if self.kept is not None else self._filled(kind)
-            if self.resume is None and not self.carried and not self.going_on:
+            if self.resume is None and not self._carries:
                 self._remark_unshown()
                 return
-            if self.resume is not None and self.resume == before:
+            if self.resume is not None and self.resume == before and not self.stood:
                 self.context.remark(
                     "break", "Layout could not go on from here; what follows is left out.", self.root.element
                 )
                 return
             self.ended = self.resume is None
+
+    @property
+    def _carries(self) -> bool:
+        """Whether anything waits for the next page besides the content that flows."""
+        return bool(self.carried or self.going_on or self.floats)
 
     def _remark_unshown(self) -> None:
         """Running elements that no margin box shows are nowhere."""
@@ -93,7 +101,7 @@ class _PageRun:
 
     def _kept(self, kind: PageKind, kept: KeptPages) -> PageFragment:
         """The page as it was in the last layout where it would be the same again, else a new one."""
-        context, before, carried = self.context, self._state(), bool(self.carried or self.going_on)
+        context, before, carried = self.context, self._state(), self._carries
         again = kept.again(kind, before) if not carried else None
         if again is not None:
             self.shown |= shown_elements(again.page.boxes)
@@ -102,7 +110,7 @@ class _PageRun:
         context.shows_references = False
         remarks = context.remarks.count
         page = self._filled(kind)
-        hangs = context.shows_references or context.remarks.count > remarks or carried or self.carried or self.going_on
+        hangs = context.shows_references or context.remarks.count > remarks or carried or self._carries
         kept.keep(self.root, KeptPage(kind, before, page, self._state(), not hangs))
         return page
 
@@ -162,23 +170,25 @@ class _PageRun:
         """Lays out the content of one page, its notes, and what is positioned on it."""
         context, area = self.context, page.area
         width, height = area.content_width, area.content_height
-        laid, notes = self._lay_out(page, width, height)
-        self.carried = notes.carried
+        laid, notes, floats = self._with_floats(page, width, height)
+        self.carried, self.floats = notes.carried, floats.waiting
         content = laid.fragment
         if content is None and self.going_on:
             content = Fragment(Box(ComputedStyle(self.root.style, {}), None, []), width, 0.0)
         elif content is not None and not content.last:
-            reach_down(content, height - notes.height - content.y)
+            reach_down(content, height - notes.height - floats.height - content.y)
         if page.style.size[-1] == "auto" and len(page.style.size) == 2:
-            down = content.y + content.height if content is not None else 0.0
+            down = (content.y + content.height if content is not None else 0.0) + floats.height
             area = page.area = area._replace(height=math.ceil(roll_height(area, page.style, down + notes.height)))
             height = area.content_height
             if area.height > LONGEST_PAGE:
                 context.remark("page", "The roll is longer than the 5.08 m that readers can show.", None)
         if content is not None:
             content.x += area.x
-            content.y += area.y
+            content.y += area.y + floats.top
             page.content = content
+        self.stood = bool(floats.placed)
+        page.floats = floats.stand(area.x, area.y, height - notes.height)
         if notes.fragment is not None:
             notes.fragment.x = area.x
             notes.fragment.y += area.y + height - notes.height
@@ -208,6 +218,25 @@ class _PageRun:
         for line in (line for part in page.parts for line in lines_of(part)):
             if line.fault is not None:
                 self.context.remark("overflow", *line.fault)
+
+    def _with_floats(self, page: PageFragment, width: float, height: float) -> tuple[Laid, Notes, AreaFloats]:
+        """The page's content and notes, with the floats at its top and its foot."""
+        if not self.floats and not self.context.found.area_floats:
+            return *self._lay_out(page, width, height), NO_FLOATS
+        area = Space(self.context, width, height, room=height, page=height)
+
+        def lay(reserved: float) -> tuple[Laid, Notes]:
+            return self._lay_out(page, width, max(LEAST_AREA, height - reserved))
+
+        def called(content: tuple[Laid, Notes] | None) -> list[Box]:
+            fragment = content[0].fragment if content is not None else None
+            return [] if fragment is None else list(floats_called(fragment, of_page=True))
+
+        with self.context.trying():
+            content, floats = fit_floats(lay, called, self.floats, area)
+        if content is None:
+            content = Laid(None, self.resume), Notes(None, 0.0, self.carried)
+        return *content, floats
 
     def _lay_out(self, page: PageFragment, width: float, height: float) -> tuple[Laid, Notes]:
         """The page's content above its notes."""

@@ -371,6 +371,8 @@ class ComputedStyle(DrawnStyle):
     fq_show_on: str = prop("every", keywords("every", "going-on", "continued", "last"))
 
     # breaking
+    line_grid: str = prop("match-parent", keywords("match-parent", "create"))
+    line_snap: str = prop("none", keywords("none", "baseline", "contain"), inherits=True)
     margin_break: str = prop("auto", keywords("auto", "keep", "discard"))
     break_before: str = prop("auto", keywords(*BREAKS_BETWEEN))
     break_after: str = prop("auto", keywords(*BREAKS_BETWEEN))

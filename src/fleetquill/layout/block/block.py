@@ -32,7 +32,7 @@ from fleetquill.layout.contract.sizing import (
 )
 from fleetquill.layout.contract.space import SLACK, UNBOUNDED, Laid, Space
 from fleetquill.layout.inline.boxes import LinesBox
-from fleetquill.layout.inline.lines import border_box_width, paragraph_of, place_marker
+from fleetquill.layout.inline.lines import border_box_width, grid_within, paragraph_of, place_marker
 
 
 class Placed(NamedTuple):
@@ -76,6 +76,7 @@ def layout_block(box: BlockBox, space: Space, resume: Resume | None) -> Laid:
         floats=None if space.floats is None or is_root_of_context(box) else space.floats.moved(edges.left, top),
         in_columns=space.in_columns,
         pages=space.pages,
+        grid=grid_within(style, space, top),
     )
     joined = joins_top(box, space.width)
     flow = _flow_above_edge(box, inner_space, resume, joined=joined and resume is None, edge=edges.bottom - below)
@@ -226,6 +227,8 @@ class _FlowRun:
             left_margin = (fixed or margin_left_right(child.style, width, own_or_none(child, width)))[0]
             floats = self.around.moved(left_margin, self.y + gap)
         child_space = space._replace(width=available, room=space.room - self.y - gap, at_top=at_top, floats=floats)
+        if space.grid is not None:
+            child_space = child_space._replace(grid=space.grid.moved(self.y + gap))
         mark = self.around.floats.mark()
         laid = _lay_out_child(child, child_space, self.inner)
         if laid.fragment is None:

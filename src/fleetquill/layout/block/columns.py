@@ -18,7 +18,7 @@ from fleetquill.layout.contract.fragments import ColumnsFragment, Rule
 from fleetquill.layout.contract.resume import Resume, within
 from fleetquill.layout.contract.sizing import edges_of, own_height
 from fleetquill.layout.contract.space import SLACK, UNBOUNDED, Laid, Space
-from fleetquill.layout.inline.lines import border_box_width
+from fleetquill.layout.inline.lines import border_box_width, grid_within
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.style.values import resolve_auto
 
@@ -123,9 +123,13 @@ class _Columns:
     def _column_space(self, room: float, *, at_top: bool) -> Space:
         deep = self.space.in_columns + 1
         pages = self.space.hears_breaks
+        grid = grid_within(self.box.style, self.space, 0.0)
+        if grid is not None:
+            grid = grid._replace(y=0.0)  # columns side by side share their rows
         return Space(
-            self.space.context, self.column, self.given, room, self.space.page, at_top, in_columns=deep, pages=pages
-        )
+            self.space.context, self.column, self.given, room, self.space.page, at_top,
+            in_columns=deep, pages=pages, grid=grid,
+        )  # fmt: skip
 
     def _run(
         self, children: list[Box], resume: Resume | None, room: float, *, at_top: bool, most: int = 0
@@ -171,6 +175,10 @@ class _Columns:
             most = MOST_COLUMNS  # what does not fit a given height runs over in more columns (§8.2)
         row = self._run(children, resume, room, at_top=self.space.at_top and not self.fragment.children, most=most)
         fills = self.box.style.column_fill == "auto" and room != UNBOUNDED
+        if row is not None and len(row.flows) > self.count:
+            over = (len(row.flows) - self.count) * (self.column + self.gap) * 0.75
+            message = f"Columns of this height take {over:.1f} pt more than there is across: they run over the side."
+            self.space.context.remark("overflow", message, self.box.element)
         if row is None or fills or self.count == 1 or _goes_on(row):
             return row
         with self.space.context.trying():

@@ -14,6 +14,18 @@ UNBOUNDED = math.inf
 SLACK = 0.01  # px that rounding may cost before a box counts as too tall
 
 
+class LineGrid(NamedTuple):
+    """Rows that lines snap to (CSS Line Grid 1): px from one to the next, where baselines stand in a row, and how far
+    below the first row a box begins."""
+
+    pitch: float
+    baseline: float
+    y: float
+
+    def moved(self, y: float) -> LineGrid:
+        return self._replace(y=self.y + y)
+
+
 class Space(NamedTuple):
     """The space that a box is laid out in. Lengths are px.
 
@@ -23,6 +35,7 @@ class Space(NamedTuple):
     `floats` are those around the box, None where it begins a formatting context of its own.
     `in_columns` says how many multi-column boxes the room lies in.
     `pages` says that the room ends at a page's end: not so in an endless room, nor in columns there.
+    `grid` is what lines in the box may snap to.
     `fixed_width` and `fixed_height` give the border box a size that was settled outside.
     """
 
@@ -37,6 +50,7 @@ class Space(NamedTuple):
     floats: FloatSpace | None = None
     in_columns: int = 0
     pages: bool = True
+    grid: LineGrid | None = None
 
     @property
     def hears_breaks(self) -> bool:

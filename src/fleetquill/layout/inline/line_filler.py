@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from typing import Final, NamedTuple
 
 from fleetquill.layout.block.floats import go_on_with_floats, set_float
@@ -15,7 +16,7 @@ from fleetquill.layout.contract.sizing import (
     margin_left_right,
     own_width,
 )
-from fleetquill.layout.contract.space import SLACK, UNBOUNDED, Space
+from fleetquill.layout.contract.space import SLACK, UNBOUNDED, LineGrid, Space
 from fleetquill.layout.inline.boxes import LinesBox
 from fleetquill.layout.inline.inline_items import (
     Atomic,
@@ -94,12 +95,25 @@ class LineFiller:
             line = self._beside_floats(start, used, room) if self.floats else self.line(start)
             if line is None:
                 break
+            if self.space.grid is not None and self.paragraph.style.line_snap != "none":
+                self._snap(line.fragment, self.space.grid, used)
             lines.append(line)
             start = line.end
             used += line.fragment.y + line.fragment.height
             if used > room:
                 break
         return lines, start
+
+    def _snap(self, line: LineFragment, grid: LineGrid, y: float) -> None:
+        """Moves a line down to the next row of the grid (CSS Line Grid 1 §3)."""
+        top = grid.y + y + line.y
+        if self.paragraph.style.line_snap == "baseline":
+            shift = (grid.baseline - top - line.baseline) % grid.pitch
+        else:
+            rows = math.ceil(line.height / grid.pitch - SLACK)
+            shift = (-top) % grid.pitch + (rows * grid.pitch - line.height) / 2
+        if shift < grid.pitch - SLACK:
+            line.y += shift
 
     def _beside_floats(self, start: int, y: float, room: float) -> Line | None:
         """A line in what floats leave free at `y`; floats that stand in it are placed first."""

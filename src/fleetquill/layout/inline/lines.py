@@ -18,12 +18,13 @@ from fleetquill.layout.contract.sizing import (
     margin_left_right,
     own_width,
 )
-from fleetquill.layout.contract.space import SLACK, Laid, Space
+from fleetquill.layout.contract.space import SLACK, Laid, LineGrid, Space
 from fleetquill.layout.inline.boxes import LinesBox
 from fleetquill.layout.inline.first_line import first_line_children
 from fleetquill.layout.inline.inline_items import (
     Anchor,
     Atomic,
+    metrics_of,
 )
 from fleetquill.layout.inline.line_filler import Line, LineFiller, atomic_space
 from fleetquill.layout.inline.paragraph import EPSILON, Paragraph
@@ -83,7 +84,8 @@ def single_line(box: LinesBox, width: float, context: Context) -> LineFragment |
 def layout_lines(box: LinesBox, space: Space, resume: Resume | None) -> Laid:
     """Lays out as many lines as fit; `resume.at` is the first item of the next line."""
     trials = space.context.trials
-    if trials is None or resume is not None or (space.floats is not None and space.floats.floats.rects):
+    beside = space.floats is not None and bool(space.floats.floats.rects)
+    if trials is None or resume is not None or space.grid is not None or beside:
         return _lay_out_lines(box, space, resume)
     key = (box, (space.width, space.height, space.fixed_width, space.fixed_height))
     whole = trials.paragraphs.get(key)
@@ -118,7 +120,8 @@ def _lay_out_lines(box: LinesBox, space: Space, resume: Resume | None) -> Laid:
         around = space.floats.moved(edges.left, top)
     if paragraph.anchors and paragraph.is_empty:
         return _only_anchors(box, paragraph, width, space, resume)
-    filler = LineFiller(box, paragraph, inner, space._replace(width=inner, room=room), around)
+    within = space._replace(width=inner, room=room, grid=grid_within(style, space, top))
+    filler = LineFiller(box, paragraph, inner, within, around)
     start = resume.at if resume else 0
     going_on = filler.go_on(resume) if resume is not None else []
     inner_place = resume.inner if resume is not None else None
@@ -208,6 +211,14 @@ def _add_float(fragment: Fragment, floating: Fragment, x: float, y: float) -> No
     floating.x += x
     floating.y += y
     fragment.children.append(floating)
+
+
+def grid_within(style: ComputedStyle, space: Space, top: float) -> LineGrid | None:
+    """The rows that lines in a box snap to: those around it, or its own, as high as its lines (CSS Line Grid 1 §2)."""
+    if style.line_grid == "create":
+        ascent, descent = metrics_of(style, space.context.font(style))
+        return LineGrid(ascent + descent, ascent, 0.0) if ascent + descent > SLACK else None
+    return space.grid.moved(top) if space.grid is not None else None
 
 
 def border_box_width(box: Box, space: Space) -> float:

@@ -84,7 +84,9 @@ def test_systems_and_descriptors(body, values):
 def test_styles_that_extend_or_fall_back_in_a_circle_end_in_decimals():
     styles = own("@counter-style a { system: extends b } @counter-style b { system: extends a }")
     assert styles.represent(3, "a") == "3"
-    styles = own("@counter-style a { system: fixed; symbols: x; fallback: b } @counter-style b { system: fixed; symbols: y; fallback: a }")
+    styles = own(
+        "@counter-style a { system: fixed; symbols: x; fallback: b } @counter-style b { system: fixed; symbols: y; fallback: a }"
+    )
     assert (styles.represent(1, "a"), styles.represent(9, "a")) == ("x", "9")
 
 
@@ -119,7 +121,9 @@ def test_documents_use_their_styles_in_lists_counters_and_margin_boxes(compose):
 
 def test_a_counter_style_that_is_not_there_is_a_remark(compose):
     edition = compose("<ul style='list-style-type: fancy'><li>a<li>b</ul>")
-    assert [r.message for r in edition.remarks] == ["The counter style 'fancy' is not known; numbers are written as decimals."]
+    assert [r.message for r in edition.remarks] == [
+        "The counter style 'fancy' is not known; numbers are written as decimals."
+    ]
 
 
 @pytest.mark.parametrize(

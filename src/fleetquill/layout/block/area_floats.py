@@ -127,9 +127,7 @@ def fit_floats(
     return content, floats._replace(waiting=tuple(deferred))
 
 
-def _new(
-    content: T | None, called: Callable[[T | None], Iterable[Box]], floats: AreaFloats
-) -> Iterator[WaitingFloat]:
+def _new(content: T | None, called: Callable[[T | None], Iterable[Box]], floats: AreaFloats) -> Iterator[WaitingFloat]:
     known = {item.box for item in floats.waiting}
     for box in called(content):
         if box not in known:

@@ -44,9 +44,7 @@ def _laid(box: Box, space: Space) -> Fragment:
     return fragment
 
 
-def whole_of(
-    fragment: Fragment, spaces: list[Space], edges: Edges, gap: float, *, context: Context
-) -> Whole:
+def whole_of(fragment: Fragment, spaces: list[Space], edges: Edges, gap: float, *, context: Context) -> Whole:
     items = [child for child in fragment.children if isinstance(child, Fragment)]
     tops = [item.y for item in items]
     if any(item.y + item.height > fragment.height + SLACK for item in items):

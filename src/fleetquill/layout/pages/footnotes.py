@@ -103,9 +103,9 @@ def lay_out_notes(
         return Notes(None, 0.0, [])
     edges = edges_of(style, width)
     margins = length_or_zero(style.margin_top, width) + length_or_zero(style.margin_bottom, width)
-    limit = clamp_height(style, math.inf, height, edges.down) + margins
+    limit = height if alone else clamp_height(style, math.inf, height, edges.down) + margins
     if math.isinf(limit):
-        limit = height if alone else height * MOST_OF_A_PAGE
+        limit = height * MOST_OF_A_PAGE
     room = max(1.0, min(limit, height, most) - edges.down - margins)
     boxes = [note.box for note in waiting]
     first = waiting[0].resume

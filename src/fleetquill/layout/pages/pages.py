@@ -57,7 +57,8 @@ class _PageRun:
         self.floats: tuple[WaitingFloat, ...] = ()  # for the top or the foot of the next page
         self.ended = False
         self.shown: set[str] = set()  # running elements that margin boxes of any page show
-        self.rtl = root.style.direction == "rtl"
+        body = next((box for box in root.children if box.element is not None and box.element.tag == "body"), root)
+        self.rtl = "rtl" in (root.style.direction, body.style.direction)  # Writing Modes 4 §8
         first = self._side_of(before(root))
         self.odd_right = first != "left" if first else not self.rtl  # whether pages with an odd number are right ones
         self.group = 0  # which page of its page group the last one was

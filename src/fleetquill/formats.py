@@ -6,13 +6,18 @@ message for people where the value is not of its kind.
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from datetime import date, datetime, time
+from collections.abc import Callable, Iterable, Mapping
+from dataclasses import is_dataclass
+from datetime import date, datetime, time, timedelta
 from decimal import Decimal, InvalidOperation
-from functools import lru_cache
+from enum import Enum
+from fractions import Fraction
+from functools import cached_property, lru_cache
+from pathlib import PurePath
 from typing import TYPE_CHECKING, Any, Final
 
 from fleetquill.errors import OptionError
+from fleetquill.tree.forms import STYLES, check_currency, check_form, kind_of_form
 
 if TYPE_CHECKING:
     from babel import Locale
@@ -20,6 +25,7 @@ if TYPE_CHECKING:
 
 MOST_PATTERNS: Final = 256
 MOST_DATES: Final = 4_096
+BYTE_UNITS: Final = ("B", "kB", "MB", "GB", "TB", "PB")
 
 
 def check_locale(locale: str) -> None:
@@ -41,22 +47,45 @@ def _locale(name: str) -> Locale:
 
 
 class Formats:
-    """The formats of one locale, such as 'en-IE' or 'de'."""
+    """The formats of one locale, such as 'en-IE' or 'de'; `currency` is that of amounts that name none."""
 
-    def __init__(self, locale: str) -> None:
+    def __init__(self, locale: str, currency: str = "") -> None:
         self.locale = _locale(locale)
+        self._currency = currency
 
-    def money(self, value: Any, currency: str = "EUR") -> str:
+    @cached_property
+    def currency(self) -> str:
+        """The currency of amounts that name none: the given one, or that of the locale's territory; '' for none."""
+        if self._currency or not self.locale.territory:
+            return self._currency
+        from babel.numbers import get_territory_currencies
+
+        found = get_territory_currencies(self.locale.territory)
+        return str(found[0]) if found else ""
+
+    def money(self, value: Any, currency: str = "") -> str:
         """An amount with its currency as the locale writes it."""
         from babel.numbers import format_currency
 
-        return format_currency(as_decimal(value), currency, locale=self.locale)
+        amount = as_decimal(value)
+        used = currency or self.currency
+        if not used:
+            raise ValueError(f"no currency is named for {value!r}, and the locale '{self.locale}' has no country")
+        return format_currency(amount, _currency(used), locale=self.locale)
 
     def number(self, value: Any, pattern: str | None = None) -> str:
-        """A number, by a CLDR pattern such as '#,##0.00' or the locale's own."""
+        """A number, by a CLDR pattern such as '#,##0.00'; without one all its digits, as the locale writes them."""
         from babel.numbers import format_decimal
 
-        return format_decimal(as_decimal(value), format=_number_pattern(pattern), locale=self.locale)
+        amount = as_decimal(value)
+        if pattern is None:
+            if isinstance(value, float):
+                amount = Decimal(f"{value:.15g}")  # what a float holds for sure
+            exponent = amount.as_tuple().exponent
+            digits = max(0, -exponent) if isinstance(exponent, int) else 0
+            plain = self.locale.decimal_formats[None]
+            return str(plain.apply(amount, self.locale, force_frac=(digits, digits)))
+        return format_decimal(amount, format=_number_pattern(pattern), locale=self.locale)
 
     def percent(self, value: Any, pattern: str | None = None) -> str:
         """A share as a percentage: 0.21 is 21 %."""
@@ -68,31 +97,111 @@ class Formats:
     def date(self, value: Any, form: str = "medium") -> str:
         """A date: `form` is short, medium, long, full or a CLDR pattern. ISO text is a date, too."""
         day = _as_date(value)
-        return _date_text(day.date() if isinstance(day, datetime) else day, form, self.locale)
+        return _date_text(day.date() if isinstance(day, datetime) else day, _date_form(form), self.locale)
 
     def time(self, value: Any, form: str = "short") -> str:
         """A time of day, as `date`."""
         from babel.dates import format_time
 
-        return format_time(_as_time(value), format=form, locale=self.locale)
+        return format_time(_as_time(value), format=_date_form(form), locale=self.locale)
+
+    def datetime(self, value: Any, form: str = "medium") -> str:
+        """A date with its time of day, as `date`; by a name the seconds are left out where they are none."""
+        from babel.dates import format_date, format_datetime, format_time
+
+        moment = _as_date(value)
+        if not isinstance(moment, datetime):
+            moment = datetime.combine(moment, time())
+        if _date_form(form) not in STYLES:
+            return format_datetime(moment, format=form, locale=self.locale)
+        clock = "medium" if moment.second and form in ("medium", "long", "full") else "short"
+        return f"{format_date(moment, form, self.locale)}, {format_time(moment, clock, locale=self.locale)}"
+
+    def duration(self, value: Any) -> str:
+        """A length of time in hours, minutes and seconds: 26:05:00. It is a timedelta, or a number of seconds."""
+        seconds = as_decimal(value.total_seconds() if isinstance(value, timedelta) else value)
+        whole, fraction = divmod(abs(seconds), 1)
+        minutes, rest = divmod(int(whole), 60)
+        hours, minutes = divmod(minutes, 60)
+        text = f"{hours}:{minutes:02d}:{rest:02d}"
+        if fraction:
+            text += self.number(fraction)[1:]
+        return f"-{text}" if seconds < 0 else text
+
+    def bytes(self, value: Any) -> str:
+        """A number of bytes in the largest unit that leaves it above one: 1.5 MB."""
+        size = as_decimal(value)
+        unit = 0
+        while abs(size) >= 1000 and unit < len(BYTE_UNITS) - 1:
+            size, unit = size / 1000, unit + 1
+        return f"{self.number(size, '#,##0.#')}\u00a0{BYTE_UNITS[unit]}"
 
     def plural(self, value: Any, one: str, other: str, **forms: str) -> str:
         """The form of a word for a number: `one`, `other`, or another CLDR category given by name."""
         category = self.locale.plural_form(as_decimal(value))
         return {"one": one, "other": other, **forms}.get(category, other)
 
+    def text(self, value: Any) -> str:
+        """A value of any kind as a table shows it: one rule for cells, ledgers and text. '' for one that is missing.
+
+        Whole numbers stand as they are, others with the locale's separators and all their digits. Raises
+        ValueError where a value has no text.
+        """
+        kind = value.__class__
+        if kind is str:
+            return value  # type: ignore[no-any-return]
+        if kind is int:
+            return str(value)
+        return self._text(plain_value(value))
+
+    def _text(self, value: Any) -> str:
+        if value is None:
+            return ""
+        if isinstance(value, (str, bool)):
+            return str(value)
+        if isinstance(value, int):
+            return str(value)
+        if isinstance(value, (float, Decimal)):
+            return self.number(value)
+        if isinstance(value, datetime):
+            return self.datetime(value)
+        if isinstance(value, date):
+            return self.date(value)
+        if isinstance(value, time):
+            return self.time(value)
+        if isinstance(value, timedelta):
+            return self.duration(value)
+        if isinstance(value, Fraction):
+            return self.number(value.numerator / Decimal(value.denominator))
+        if has_text(value):
+            return str(value)
+        raise ValueError(f"a value of the type '{type(value).__name__}' cannot be shown")
+
     def form(self, value: Any, form: str) -> str:
-        """A value in a form: a CLDR pattern, 'money:EUR', 'percent', 'date:long', 'time', or '' for plain."""
-        kind, _, detail = form.partition(":")
+        """A value in a form: a CLDR pattern, 'money:EUR', 'percent', 'date:long', 'time' and so on, or '' for plain."""
+        if not form:
+            return self.text(value)
+        value = plain_value(value)
+        if value is None or value == "":
+            return ""
+        kind, detail = kind_of_form(form)
         if kind == "money":
-            return self.money(value, detail or "EUR")
+            return self.money(value, detail)
         if kind == "percent":
             return self.percent(value, detail or None)
         if kind == "date":
             return self.date(value, detail or "medium")
         if kind == "time":
             return self.time(value, detail or "short")
-        return self.number(value, form or None)
+        if kind == "datetime":
+            return self.datetime(value, detail or "medium")
+        if kind == "duration":
+            return self.duration(value)
+        if kind == "bytes":
+            return self.bytes(value)
+        if kind == "text":
+            return self.text(value)
+        return self.number(value, detail or None)
 
     def filters(self) -> dict[str, Callable[..., str]]:
         return {
@@ -101,8 +210,55 @@ class Formats:
             "percent": self.percent,
             "date": self.date,
             "time": self.time,
+            "datetime": self.datetime,
+            "duration": self.duration,
+            "bytes": self.bytes,
             "plural": self.plural,
         }
+
+
+def plain_value(value: Any) -> Any:
+    """A value as Python's own types have it: a member of an enumeration as its value, a number of an array as a plain
+    one; None where it is missing (NaN, pandas.NA, NaT)."""
+    if isinstance(value, Enum):
+        return plain_value(value.value)
+    if type(value).__name__ in ("NAType", "NaTType"):
+        return None
+    if not isinstance(value, (str, bytes)) and hasattr(value, "item") and getattr(value, "shape", None) == ():
+        value = value.item()
+    if isinstance(value, (float, Decimal)) and value != value:
+        return None
+    return value
+
+
+def has_text(value: Any) -> bool:
+    """Whether an object says how it is written: it is no collection, and its class has a text of its own."""
+    if isinstance(value, (bytes, bytearray, Mapping, Iterable, type)) or callable(value):
+        return isinstance(value, PurePath)
+    own_text = getattr(type(value), "__str__", None)
+    return own_text is not getattr(object, "__str__", None) and not is_dataclass(value)
+
+
+def _currency(name: Any) -> str:
+    if not isinstance(name, str):
+        raise ValueError(f"{name!r} is not a currency")
+    try:
+        check_currency(name)
+    except OptionError as error:
+        raise ValueError(f"'{name}' is not a currency of ISO 4217") from error
+    return name
+
+
+def _date_form(form: Any) -> str:
+    if not isinstance(form, str):
+        raise ValueError(f"{form!r} is not a form of a date or time: use short, medium, long, full or a CLDR pattern")
+    try:
+        check_form(f"date:{form}")
+    except OptionError as error:
+        raise ValueError(
+            f"'{form}' is not a form of a date or time: use short, medium, long, full or a CLDR pattern, 'dd.MM.yyyy'"
+        ) from error
+    return form
 
 
 @lru_cache(maxsize=MOST_DATES)
@@ -115,14 +271,23 @@ def _date_text(day: date, form: str, locale: Locale) -> str:
 
 @lru_cache(maxsize=MOST_PATTERNS)
 def _number_pattern(pattern: str | None) -> NumberPattern | None:
-    """A pattern that has been read; None for the locale's own."""
+    """A pattern that has been read; None for the locale's own. ValueError where it is none."""
     from babel.numbers import parse_pattern
 
-    return parse_pattern(pattern) if pattern is not None else None
+    if pattern is None:
+        return None
+    if not isinstance(pattern, str):
+        raise ValueError(f"{pattern!r} is not a CLDR number pattern such as '#,##0.00'")
+    try:
+        check_form(f"number:{pattern}")
+    except OptionError as error:
+        raise ValueError(f"'{pattern}' is not a CLDR number pattern such as '#,##0.00'") from error
+    return parse_pattern(pattern)
 
 
 def as_decimal(value: Any) -> Decimal:
     """The exact decimal of a number or of text that is one."""
+    value = plain_value(value)
     if isinstance(value, bool) or not isinstance(value, (int, float, str, Decimal)):
         raise ValueError(f"{value!r} is not a number")
     try:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 from pathlib import Path
-from typing import TYPE_CHECKING, BinaryIO, Final, NamedTuple
+from typing import TYPE_CHECKING, Any, BinaryIO, Final, NamedTuple
 
 from fleetquill.drawing.canvas import Drawing
 from fleetquill.errors import Where
@@ -117,6 +117,10 @@ class Services:
 
     def formats(self) -> Formats:
         return self._stock.formats()
+
+    def write_value(self, value: Any, form: str) -> str:
+        given = self._document.form_of(form)
+        return self.formats().form(value, form) if given is None else self.formats().text(given(value))
 
     def draw(self, element: Element, style: ComputedStyle) -> Drawing:
         return self._drawer.element(element, style, self.pictures)

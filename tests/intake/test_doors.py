@@ -28,7 +28,7 @@ def test_values_are_escaped_and_markup_is_not():
     ],
 )
 def test_filters_write_as_the_locale_does(locale, expected):
-    template = "<p>{{ n | money }} {{ n | number }} {{ r | percent }} {{ d | date('long') }}"
+    template = "<p>{{ n | money('EUR') }} {{ n | number }} {{ r | percent }} {{ d | date('long') }}"
     found = text(template, {"n": Decimal("1234.5"), "r": "0.21", "d": "2026-06-02"}, locale=locale)
     assert found.replace("\u00a0", " ").replace("\u202f", " ") == expected.replace("\u00a0", " ").replace("\u202f", " ")
 

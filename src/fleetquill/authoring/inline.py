@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from datetime import date, datetime, time
+from datetime import date, datetime, time, timedelta
 from decimal import Decimal
 from typing import Any
 
 from lxml import etree
 
 from fleetquill.errors import OptionError
+from fleetquill.formats import as_decimal, has_text, plain_value
+from fleetquill.tree.forms import check_form
 from fleetquill.tree.texts import clean
 
 Element = etree._Element
@@ -125,17 +127,22 @@ def spark(values: Iterable[Any], kind: str = "line", *, most: Any = None, style:
 
 def value_attributes(amount: Any, form: str) -> dict[str, str]:
     """A value as attributes that lose nothing of it."""
+    amount = plain_value(amount)
+    check_form(form)
+    if isinstance(amount, timedelta):
+        return {"value": str(as_decimal(amount.total_seconds())), "form": form or "duration"}
     if isinstance(amount, bool) or not isinstance(amount, (int, float, Decimal, date, time, str)):
         raise OptionError(f"{amount!r} is not a number, a date or a time.")
-    if isinstance(amount, (datetime, date, time)):
-        kind = "time" if isinstance(amount, time) else "date"
+    if isinstance(amount, (date, time)):
+        kind = "time" if isinstance(amount, time) else "datetime" if isinstance(amount, datetime) else "date"
         return {"value": amount.isoformat(), "form": form or kind}
     return {"value": str(amount), **({"form": form} if form else {})}
 
 
 def fill(parent: Element, content: Iterable[Any]) -> Element:
     """Puts text and pieces into an element; fractions and dates become values of the press's locale."""
-    for piece in content:
+    for given in content:
+        piece = given if isinstance(given, (Inline, str, list, tuple)) else plain_value(given)
         if isinstance(piece, Inline):
             element = etree.SubElement(parent, piece.tag, {k: clean(v) for k, v in piece.attributes.items()})
             fill(element, piece.content)
@@ -145,8 +152,10 @@ def fill(parent: Element, content: Iterable[Any]) -> Element:
             fill(parent, piece)
         elif isinstance(piece, int) and not isinstance(piece, bool):
             _add_text(parent, str(piece))  # a count or a number by which something is called
-        elif isinstance(piece, (float, Decimal, date, time)):
+        elif isinstance(piece, (float, Decimal, date, time, timedelta)):
             etree.SubElement(parent, "fq-value", value_attributes(piece, ""))
+        elif piece is not None and has_text(piece):
+            _add_text(parent, clean(str(piece)))
         elif piece is not None:
             raise OptionError(
                 f"{piece!r} cannot stand in a text.", remedy="Give text, a number, a date, or a piece such as strong()."

@@ -21,8 +21,9 @@ def write_ledger(element: Element, path: str | os.PathLike[str], columns: Sequen
     for column in columns:
         attributes = {"name": column.name, "head": column.title, "overflow": column.overflow}
         for name in ("form", "align", "width", "total"):
-            if getattr(column, name):
-                attributes[name] = getattr(column, name)
+            text = getattr(column, name)
+            if text and isinstance(text, str):
+                attributes[name] = text
         if column.carry:
             attributes["carry"] = "carry"
         etree.SubElement(element, "fq-column", attributes)

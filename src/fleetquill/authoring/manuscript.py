@@ -16,7 +16,7 @@ from fleetquill.authoring.parts import Parts
 from fleetquill.errors import OptionError
 from fleetquill.policy import is_web
 from fleetquill.tree.base import Base
-from fleetquill.tree.column import Column
+from fleetquill.tree.column import Column, as_columns
 from fleetquill.tree.document import Document
 from fleetquill.tree.head import new_document
 from fleetquill.tree.html import parse_html, write_html
@@ -119,10 +119,11 @@ class Manuscript(Parts):
     def ledger(
         self,
         rows: Any,
-        columns: Sequence[Column],
+        columns: Sequence[Column | str],
         *,
         group: str = "",
         caption: str = "",
+        head: bool = True,
         id: str = "",
         class_: str = "",
         style: str = "",
@@ -135,11 +136,16 @@ class Manuscript(Parts):
         are kept in a temporary file where there are many.
         """
         if not columns:
-            raise OptionError("A ledger needs columns.", remedy="Give a list of Column.")
+            raise OptionError("A ledger needs columns.", remedy="Give a list of Column, or of names.")
+        used = as_columns(columns)
+        if any(column.rule is not None for column in used):
+            raise OptionError("A ledger has no rules for its cells.", remedy="Use a table where cells have classes.")
         attributes = {"group": group, "caption": caption, "id": id, "class": class_, "style": style}
+        if not head:
+            attributes["head"] = "none"
         element = self._add("fq-ledger", {k: v for k, v in attributes.items() if v})
         with self._undone_on_error(element):
-            element.set("rows", self.document.add_rows(rows, columns))
+            element.set("rows", self.document.add_rows(rows, used))
 
     def add_style(self, css: str, source: str = "") -> None:
         """Adds a style sheet after those of the document."""

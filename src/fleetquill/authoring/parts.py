@@ -126,6 +126,8 @@ class Parts(Place):
         *,
         caption: str = "",
         stripes: bool = False,
+        head: bool = True,
+        labels: Sequence[str] = (),
         style: str = "",
         id: str = "",
         class_: str = "",
@@ -133,38 +135,51 @@ class Parts(Place):
         """A table of rows: mappings, sequences, objects, a DataFrame, the path of a CSV file, or a generator.
 
         Without `columns` the names are taken from the first row or the frame. A column that is only
-        a name is one without a form. Values stay values until they are laid out. Raises DataError
-        with row and column where a row lacks a value or has one that its column cannot show.
+        a name is one without a form. Rows that have names, of a database or a class, are taken by name.
+        `labels` are what stands beside sums: brought forward, carried forward, total; else they are of
+        the document's language. Values stay values until they are laid out. Raises DataError with row
+        and column where a row lacks a value or has one that its column cannot show.
         """
-        from fleetquill.tree.column import Column
+        from fleetquill.tree.column import Column, as_columns
         from fleetquill.tree.rows import read_rows, rows_and_names
 
         if not columns:
             rows, names = rows_and_names(rows)
             columns = [Column(name) for name in names]
-        used = [column if isinstance(column, Column) else Column(column) for column in columns]
+        used = as_columns(columns)
+        if labels and len(labels) != 3:
+            raise OptionError("A table has three labels: brought forward, carried forward and total.")
         classes = " ".join(filter(None, [class_, "fq-stripes" if stripes else ""]))
         table = self._add("table", attributes_of(style, id, f"fq-table {classes}".strip()))
         with self._undone_on_error(table):
-            self._fill_table(table, used, read_rows(rows, used), caption)
+            self._fill_table(table, used, read_rows(rows, used), caption, labels, head=head)
 
     def _fill_table(
-        self, table: Element, columns: Sequence[Column], rows: Iterable[Sequence[Any]], caption: str
+        self,
+        table: Element,
+        columns: Sequence[Column],
+        rows: Iterable[Sequence[Any]],
+        caption: str,
+        labels: Sequence[str],
+        *,
+        head: bool,
     ) -> None:
         if caption:
             etree.SubElement(table, "caption").text = clean(caption)
-        labels = labels_of(table)
+        labels = labels or labels_of(table)
         carries = any(column.carry for column in columns)
-        add_head(table, columns)
+        forms = self.document.add_forms(columns)
+        if head:
+            add_head(table, columns)
         if carries:
-            add_sums(table, "thead", "brought", "continued", columns, labels[0], carried=True)
+            add_sums(table, "thead", "brought", "continued", columns, labels[0], carried=True, forms=forms)
         body = etree.SubElement(table, "tbody")
         for number, values in enumerate(rows, 1):
             value_row(body, columns, values, number)
         if carries:
-            add_sums(table, "tfoot", "carried", "going-on", columns, labels[1], carried=True)
+            add_sums(table, "tfoot", "carried", "going-on", columns, labels[1], carried=True, forms=forms)
         if any(column.total for column in columns):
-            add_sums(table, "tfoot", "total", "last", columns, labels[2], carried=False)
+            add_sums(table, "tfoot", "total", "last", columns, labels[2], carried=False, forms=forms)
 
     # ---- pictures ----
 

@@ -3,16 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Any
+from datetime import date, time, timedelta
+from decimal import Decimal
+from typing import Any, Final
 
 from lxml import etree
 
 from fleetquill.authoring.inline import Inline, fill, value_attributes
-from fleetquill.errors import DataError
-from fleetquill.formats import as_decimal
+from fleetquill.errors import DataError, OptionError
+from fleetquill.formats import Formats, as_decimal, plain_value
 from fleetquill.tree.column import Column
-from fleetquill.tree.tables import cell_style
-from fleetquill.tree.texts import clean
+from fleetquill.tree.tables import add_lines, cell_style
 
 Element = etree._Element
 
@@ -28,17 +29,36 @@ def value_row(body: Element, columns: Sequence[Column], values: Sequence[Any], n
         if column.total:
             style += f"-fq-tally:{column.name};"
         cell = etree.SubElement(row, "td", {"style": style})
-        if value is None or value == "":
-            continue
-        if isinstance(value, (Inline, list, tuple)):
-            fill(cell, [value])
-            continue
-        if column.is_number:
-            try:
-                cell.set("data-value", str(as_decimal(value)))
-            except ValueError as error:
-                raise DataError(f"Row {number}, column '{column.name}': {error}.") from error
-        if isinstance(value, (str, bool, int)) and not column.form:
-            cell.text = clean(str(value))
-        else:
-            etree.SubElement(cell, "fq-value", value_attributes(value, column.form))
+        try:
+            _fill_cell(cell, column, value)
+        except (ValueError, OptionError) as error:
+            message = str(error).rstrip(".")
+            raise DataError(f"Row {number}, column '{column.name}': {message}.") from error
+
+
+def _fill_cell(cell: Element, column: Column, given: Any) -> None:
+    """A value in its cell: text stands there, numbers, dates and times wait for the press's locale."""
+    if column.rule is not None:
+        name = column.rule(given)
+        if name:
+            cell.set("class", str(name))
+    if isinstance(given, (Inline, list, tuple)):
+        fill(cell, [given])
+        return
+    value = plain_value(given)
+    if value is None or value == "":
+        return
+    if column.is_number:
+        cell.set("data-value", str(as_decimal(value)))
+    if callable(column.form):
+        add_lines(cell, str(column.form(given)))
+    elif column.form == "text" or (not column.form and not isinstance(value, WRITTEN_BY_LOCALE)):
+        add_lines(cell, ANY_LOCALE.text(value))
+    elif isinstance(value, (*WRITTEN_BY_LOCALE, int, str)):
+        etree.SubElement(cell, "fq-value", value_attributes(value, column.form))
+    else:
+        raise ValueError(f"a value of the type '{type(value).__name__}' cannot be shown as '{column.form}'")
+
+
+WRITTEN_BY_LOCALE: Final = (float, Decimal, date, time, timedelta)
+ANY_LOCALE: Final = Formats("en")  # for what every locale writes alike

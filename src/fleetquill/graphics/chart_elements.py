@@ -51,7 +51,7 @@ def draw_chart(element: Element, style: ComputedStyle, figure: Any, around: Char
         if not math.isfinite(value):
             return ""
         rounded = round(value, 10)
-        return around.formats.form(int(rounded) if rounded == int(rounded) else rounded, form)
+        return around.formats.form(int(rounded) if rounded == int(rounded) else rounded, form or "number")
 
     try:
         rows = _rows(element, around.find)

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from typing import Final
+from typing import Any, Final
 
 from fleetquill.errors import OptionError, nearest
+from fleetquill.tree.forms import NO_NUMBERS, check_form, kind_of_form
 
 ALIGNMENTS: Final = ("", "left", "right", "center", "start", "end", "decimal")
 TOTALS: Final = ("", "sum")
@@ -15,25 +17,36 @@ TOTALS: Final = ("", "sum")
 class Column:
     """One column: where its values come from, and how they are shown.
 
-    `name` is the key of the value in each row (or, for rows that are sequences, only a name).
-    `head` is what stands in the table's head; the name where it is not given. `form` is a CLDR
-    number pattern, 'money:EUR', 'percent', 'date:long' or 'time'. `align` is a CSS text-align keyword, or
-    'decimal' to align numbers on their point. `width` is a CSS
-    width. With `total="sum"` the column is added up at the end; with `carry` the sum is carried
-    forward at the foot of each page and brought forward at the head of the next. `overflow` says
-    what happens to a value that is too wide: 'wrap' or 'clip' (with an ellipsis).
+    `name` is the key of the value in each row, and 'customer.name' goes into what it finds there; for
+    rows that are sequences it is only a name. `head` is what stands in the table's head; the name where
+    it is not given. `form` is a CLDR number pattern, 'money:EUR', 'percent', 'date:long', 'time',
+    'datetime', 'duration', 'bytes' or 'text', or a function that makes text of a value; sums take the
+    values all the same. `rule` is a function that gives the class of a value's cell, such as 'late', or
+    '' for none. With `counts` the column has no value: it numbers the rows from 1. `align` is a CSS
+    text-align keyword, or 'decimal' to align numbers on their point. `width` is a CSS width. With
+    `total="sum"` the column is added up at the end; with `carry` the sum is carried forward at the foot
+    of each page and brought forward at the head of the next. `overflow` says what happens to a value
+    that is too wide: 'wrap' or 'clip' (with an ellipsis).
     """
 
     name: str
     head: str | None = None
-    form: str = ""
+    form: str | Callable[[Any], Any] = ""
     align: str = ""
     width: str = ""
     total: str = ""
     carry: bool = False
     overflow: str = "wrap"
+    rule: Callable[[Any], str] | None = None
+    counts: bool = False
 
     def __post_init__(self) -> None:
+        if not isinstance(self.name, str):
+            raise OptionError(f"{self.name!r} is not the name of a column.", remedy="Give it as text.")
+        if isinstance(self.form, str):
+            check_form(self.form)
+        elif not callable(self.form):
+            raise OptionError(f"{self.form!r} is not a form of the column '{self.name}'.")
         _one_of("align", self.align, ALIGNMENTS)
         _one_of("total", self.total, TOTALS)
         _one_of("overflow", self.overflow, ("wrap", "clip"))
@@ -45,7 +58,9 @@ class Column:
     @property
     def is_number(self) -> bool:
         """Whether the column's values must be numbers: they are added up, or have a number's form."""
-        return bool(self.total) or (bool(self.form) and self.form.partition(":")[0] not in ("date", "time"))
+        if self.total or callable(self.form):
+            return bool(self.total)
+        return bool(self.form) and kind_of_form(self.form)[0] not in NO_NUMBERS
 
     @property
     def title(self) -> str:
@@ -58,3 +73,10 @@ def _one_of(option: str, value: str, allowed: tuple[str, ...]) -> None:
         known = ", ".join(repr(a) for a in allowed if a)
         hint = f"Did you mean '{meant}'?" if meant else f"It may be {known}."
         raise OptionError(f"'{value}' is not a value of '{option}' for a column.", remedy=hint)
+
+
+def as_columns(columns: Sequence[Column | str]) -> list[Column]:
+    """Columns, those that are only a name without a form."""
+    if isinstance(columns, str):
+        raise OptionError(f"'{columns}' is not a list of columns.", remedy=f"Give ['{columns}'].")
+    return [column if isinstance(column, Column) else Column(column) for column in columns]

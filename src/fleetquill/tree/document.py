@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from bisect import bisect_right
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from datetime import datetime
 from operator import itemgetter
-from typing import Any, NamedTuple
+from typing import Any, Final, NamedTuple
 
 from lxml import etree
 
@@ -20,12 +20,16 @@ Element = etree._Element
 Lines = Sequence[tuple[int, Where]]
 
 
+GIVEN_FORM: Final = "given:"  # begins the name of a form that is a function
+
+
 class GivenRows(NamedTuple):
     """Rows of a ledger that Python gave: as they were given, and so that they can be opened again."""
 
     given: Any
     columns: list[Column]
     rows: Rows
+    forms: dict[str, str]  # the names of forms that are functions, by the column
 
 
 class Document:
@@ -48,6 +52,7 @@ class Document:
         self.figures: list[Any] = []  # of Matplotlib
         self._lines = lines
         self._ledgers: list[GivenRows] = []
+        self._forms: list[Callable[[Any], Any]] = []
         if root.find("head") is None:
             root.insert(0, root.makeelement("head"))
 
@@ -59,8 +64,24 @@ class Document:
 
     def add_rows(self, rows: Any, columns: Sequence[Column]) -> str:
         """Takes the rows of a ledger; gives the number by which its element names them."""
-        self._ledgers.append(GivenRows(rows, list(columns), open_rows(rows, columns, "rows")))
+        forms = self.add_forms(columns)
+        self._ledgers.append(GivenRows(rows, list(columns), open_rows(rows, columns, "rows"), forms))
         return str(len(self._ledgers) - 1)
+
+    def add_forms(self, columns: Sequence[Column]) -> dict[str, str]:
+        """Takes the forms that are functions; gives the names by which sums name them, by the column's name."""
+        names: dict[str, str] = {}
+        for column in columns:
+            if callable(column.form):
+                names[column.name] = f"{GIVEN_FORM}{len(self._forms)}"
+                self._forms.append(column.form)
+        return names
+
+    def form_of(self, name: str) -> Callable[[Any], Any] | None:
+        """The function that Python gave for a form; None for another form."""
+        number = name.removeprefix(GIVEN_FORM)
+        held = number != name and number.isdigit() and int(number) < len(self._forms)
+        return self._forms[int(number)] if held else None
 
     def rows_of(self, element: Element) -> GivenRows | None:
         """The rows that Python gave for a ledger's element; None where it names a file."""

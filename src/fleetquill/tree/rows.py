@@ -121,25 +121,97 @@ def open_rows(rows: Any, columns: Sequence[Column], source: str = "") -> Rows:
 def read_rows(rows: Any, columns: Sequence[Column], source: str = "") -> Iterator[Row]:
     """The values of each row in the order of the columns.
 
-    `rows` is any iterable of mappings, sequences or objects with attributes, a DataFrame, or the
-    path of a CSV file with a head. Raises DataError with the row's number (from 1) where a row does
-    not have what a column asks for.
+    `rows` is any iterable of mappings, sequences or objects with attributes, the result of a query, a
+    DataFrame, or the path of a CSV file with a head. Rows that have names are taken by name, whatever
+    their class. Raises DataError with the row's number (from 1) where a row does not have what a column
+    asks for.
     """
     _check_rows(rows)
-    names = [column.name for column in columns]
+    names = [column.name for column in columns if not column.counts]
+    found = _rows_by_name(rows, names, source)
+    if len(names) < len(columns):
+        return _counted(found, columns)
+    return found
+
+
+def _rows_by_name(rows: Any, names: Sequence[str], source: str) -> Iterator[Row]:
     if isinstance(rows, (str, Path)):
         return _csv_rows(Path(rows), names)
-    if hasattr(rows, "itertuples") and hasattr(rows, "columns"):
+    if is_frame(rows):
         return _frame_rows(rows, names, source)
-    return _plain_rows(rows, names, source)
+    given = _names_of_query(rows)
+    return _plain_rows(rows, names, source, given)
+
+
+def _counted(rows: Iterator[Row], columns: Sequence[Column]) -> Iterator[Row]:
+    """Rows with their numbers where columns count them."""
+    for number, row in enumerate(rows, 1):
+        values = iter(row)
+        yield tuple([number if column.counts else next(values) for column in columns])
 
 
 def _check_rows(rows: Any) -> None:
-    if not isinstance(rows, (Path, Iterable)):
-        raise DataError(
-            f"{rows!r} is not rows.",
-            remedy="Give mappings, sequences or objects, a DataFrame, or the path of a CSV file.",
-        )
+    if isinstance(rows, (bytes, Mapping)) or not isinstance(rows, (Path, Iterable)):
+        remedy = "Give mappings, sequences or objects, a DataFrame, or the path of a CSV file."
+        if isinstance(rows, Mapping):
+            remedy = "Put it into a list, or give its items()."
+        raise DataError(f"{_shown(rows)} is not rows.", remedy=remedy)
+
+
+def _shown(value: Any) -> str:
+    text = repr(value)
+    return text if len(text) <= 60 else f"{text[:57]}…"
+
+
+def is_frame(rows: Any) -> bool:
+    """Whether rows are a frame: of columns that have names."""
+    return hasattr(rows, "columns") and (hasattr(rows, "itertuples") or hasattr(rows, "iter_rows"))
+
+
+def _names_of_query(rows: Any) -> list[str]:
+    """The names of the columns of a query's result (PEP 249 `description`, or `keys()`); none for other rows."""
+    described = getattr(rows, "description", None)
+    if described is not None and hasattr(rows, "fetchone"):
+        return [str(entry[0]) for entry in described]
+    if hasattr(rows, "keys") and hasattr(rows, "fetchone"):
+        return [str(name) for name in rows.keys()]  # noqa: SIM118 - going through it would read its rows
+    return []
+
+
+def _frame_names(frame: Any) -> list[str]:
+    return [*_index_names(frame), *map(str, frame.columns)]
+
+
+def _index_names(frame: Any) -> list[str]:
+    """The names of a frame's index where that says more than the rows' numbers."""
+    index = getattr(frame, "index", None)
+    if index is None or callable(index) or type(index).__name__ == "RangeIndex":
+        return []
+    names = list(getattr(index, "names", ()))
+    if names == [None]:
+        return ["index"]
+    return [f"level_{place}" if name is None else str(name) for place, name in enumerate(names)]
+
+
+def _names_of_row(row: Any) -> list[str] | None:
+    """The names that a row has; None where it has places alone."""
+    if isinstance(row, Mapping):
+        return [str(name) for name in row]
+    mapping = getattr(row, "_mapping", None)
+    if isinstance(mapping, Mapping):
+        return [str(name) for name in mapping]
+    if is_dataclass(row) and not isinstance(row, type):
+        return [field.name for field in fields(row)]
+    if hasattr(row, "_fields"):
+        return [str(name) for name in row._fields]
+    if hasattr(row, "keys") and callable(row.keys):
+        return [str(name) for name in row.keys()]  # noqa: SIM118 - going through it gives values
+    if isinstance(row, Sequence):
+        return None
+    names = [*getattr(row, "__dict__", ()), *getattr(type(row), "__slots__", ())]
+    if not (names or hasattr(row, "__dict__")):
+        raise DataError(f"{_shown(row)} is not a row.", remedy="Give mappings, sequences or objects.")
+    return [name for name in names if not name.startswith("_")]
 
 
 def rows_and_names(rows: Any) -> tuple[Any, list[str]]:
@@ -147,24 +219,19 @@ def rows_and_names(rows: Any) -> tuple[Any, list[str]]:
     _check_rows(rows)
     if isinstance(rows, (str, Path)):
         return rows, csv_head(Path(rows))
-    if hasattr(rows, "itertuples") and hasattr(rows, "columns"):
-        return rows, [str(name) for name in rows.columns]
+    if is_frame(rows):
+        return rows, _frame_names(rows)
+    given = _names_of_query(rows)
     held = list(rows)
+    if given:
+        return [dict(zip(given, row, strict=True)) for row in held], given
     if not held:
         return held, []
     first = held[0]
-    if isinstance(first, Mapping):
-        return held, [str(name) for name in first]
-    if is_dataclass(first) and not isinstance(first, type):
-        return held, [field.name for field in fields(first)]
-    if hasattr(first, "_fields"):
-        return [row._asdict() for row in held], [str(name) for name in first._fields]
-    if isinstance(first, Sequence) and not isinstance(first, (str, bytes)):
-        return held, [f"{number}" for number in range(1, len(first) + 1)]
-    names = [*getattr(first, "__dict__", ()), *getattr(type(first), "__slots__", ())]
-    if isinstance(first, (str, bytes)) or not (names or hasattr(first, "__dict__")):
-        raise DataError(f"{first!r} is not a row.", remedy="Give mappings, sequences or objects.")
-    return held, [name for name in names if not name.startswith("_")]
+    if isinstance(first, (str, bytes)):
+        raise DataError(f"{_shown(first)} is not a row.", remedy="Give mappings, sequences or objects.")
+    names = _names_of_row(first)
+    return held, [f"{number}" for number in range(1, len(first) + 1)] if names is None else names
 
 
 def as_records(rows: Any, names: Sequence[str]) -> list[dict[str, Any]]:
@@ -220,8 +287,12 @@ def _place(name: str, head: Sequence[str], where: Where) -> int:
 
 
 def _frame_rows(frame: Any, names: Sequence[str], source: str) -> Iterator[Row]:
-    places = [_place(name, [str(column) for column in frame.columns], Where(source or "frame")) for name in names]
-    for values in frame.itertuples(index=False, name=None):
+    index = _index_names(frame)
+    places = [_place(name, _frame_names(frame), Where(source or "frame")) for name in names]
+    rows = frame.iter_rows() if not hasattr(frame, "itertuples") else frame.itertuples(index=bool(index), name=None)
+    for values in rows:
+        if len(index) > 1:
+            values = (*values[0], *values[1:])
         yield tuple([_plain(values[place]) for place in places])
 
 
@@ -230,42 +301,85 @@ def _plain(value: Any) -> Any:
     return None if value is None or value != value or type(value).__name__ in ("NAType", "NaTType") else value
 
 
-def _plain_rows(rows: Iterable[Any], names: Sequence[str], source: str) -> Iterator[Row]:
+def _plain_rows(rows: Iterable[Any], names: Sequence[str], source: str, given: Sequence[str] = ()) -> Iterator[Row]:
+    """Rows one after the other; `given` are the names of the places in each, where they are known."""
     count = len(names)
+    places = [_place(name, given, Where(source or "query")) for name in names] if given else None
+    kind: type | None = None
+    by_name = False
     for number, row in enumerate(rows, 1):
-        kind = row.__class__
-        if kind is tuple or kind is list:
-            if len(row) != count:
-                raise DataError(
-                    f"Row {number} has {len(row)} values for {count} columns.", where=Where(source or "rows")
-                )
-            yield row if kind is tuple else tuple(row)
-        elif isinstance(row, Mapping):
-            try:
-                yield tuple([row[name] for name in names])
-            except KeyError as error:
-                raise _lacking(number, str(error.args[0]), [str(key) for key in row], source) from error
-        elif isinstance(row, Sequence) and not isinstance(row, (str, bytes)):
-            if len(row) != count:
-                raise DataError(
-                    f"Row {number} has {len(row)} values for {count} columns.", where=Where(source or "rows")
-                )
-            yield tuple(row)
-        else:
-            yield _attributes(row, names, number, source)
+        if row.__class__ is not kind:
+            kind = row.__class__
+            by_name = kind is not tuple and kind is not list and _has_names(row, number, source)
+        if by_name:
+            yield _by_name(row, names, number, source)
+            continue
+        if places is not None:
+            yield tuple([row[place] for place in places])
+            continue
+        if len(row) != count:
+            raise DataError(f"Row {number} has {len(row)} values for {count} columns.", where=Where(source or "rows"))
+        yield row if kind is tuple else tuple(row)
 
 
-def _attributes(row: Any, names: Sequence[str], number: int, source: str) -> Row:
+def _has_names(row: Any, number: int, source: str) -> bool:
+    """Whether a row's values are taken by name."""
+    if row is None or isinstance(row, (str, bytes, int, float)):
+        raise DataError(
+            f"Row {number} is {_shown(row)}, which is not a row.", where=Where(source or "rows"),
+            remedy="Give mappings, sequences or objects.",
+        )  # fmt: skip
+    if isinstance(row, Mapping) or not isinstance(row, Sequence):
+        return True
+    return hasattr(row, "_fields") or hasattr(row, "_mapping") or hasattr(row, "keys")
+
+
+def _by_name(row: Any, names: Sequence[str], number: int, source: str) -> Row:
+    if isinstance(row, Mapping):
+        try:
+            return tuple([row[name] for name in names])
+        except KeyError:
+            pass
+    return tuple([_value(row, name, number, source) for name in names])
+
+
+def _value(row: Any, name: str, number: int, source: str) -> Any:
+    """The value of a name in a row; 'customer.name' goes into what 'customer' is."""
+    found, value = _part(row, name)
+    if found:
+        return value
+    owner: Any = row
+    path = name.split(".")
+    for part in path:
+        if owner is None and len(path) > 1:
+            return None
+        found, value = _part(owner, part)
+        if not found:
+            raise _lacking(number, name, part, owner, source)
+        owner = value
+    return owner
+
+
+def _part(owner: Any, name: str) -> tuple[bool, Any]:
+    mapping = getattr(owner, "_mapping", owner)
+    if isinstance(mapping, Mapping) or (hasattr(mapping, "keys") and hasattr(mapping, "__getitem__")):
+        try:
+            return True, mapping[name]
+        except (KeyError, IndexError):
+            return False, None
     try:
-        return tuple([getattr(row, name) for name in names])
-    except AttributeError as error:
-        known = [name for name in dir(row) if not name.startswith("_")]
-        missing = next(name for name in names if not hasattr(row, name))
-        raise _lacking(number, missing, known, source) from error
+        return True, getattr(owner, name)
+    except AttributeError:
+        return False, None
 
 
-def _lacking(number: int, name: str, known: Sequence[str], source: str) -> DataError:
-    meant = nearest(name, known)
+def _lacking(number: int, name: str, part: str, owner: Any, source: str) -> DataError:
+    try:
+        known = _names_of_row(owner)
+    except DataError:
+        known = None
+    known = [key for key in dir(owner) if not key.startswith("_")] if known is None else known
+    meant = nearest(part, known)
     remedy = f"Did you mean '{meant}'?" if meant else f"The row has: {', '.join(known[:8])}."
     return DataError(
         f"Row {number} has no value for the column '{name}'.", where=Where(source or "rows"), remedy=remedy

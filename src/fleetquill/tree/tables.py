@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
+from types import MappingProxyType
 from typing import Final
 
 from lxml import etree
@@ -18,6 +19,7 @@ LABELS: Final = {  # by language: brought forward, carried forward, total
     "fr": ("Report", "À reporter", "Total"),
     "ar": ("رصيد مرحل", "يرحل بعده", "المجموع"),
 }
+NO_FORMS: Final[Mapping[str, str]] = MappingProxyType({})
 WRAPPED: Final = "overflow-wrap:break-word;"  # no value is drawn over its neighbour
 CLIPPED: Final = "white-space:nowrap;overflow:hidden;text-overflow:ellipsis;"
 
@@ -53,22 +55,50 @@ def add_head(table: Element, columns: Sequence[Column]) -> None:
         etree.SubElement(head, "th", {"style": cell_style(column, head=True)}).text = clean(column.title)
 
 
+def add_lines(cell: Element, text: str) -> None:
+    """Text in a cell, each of its lines on a line of its own."""
+    first, *others = clean(text).split("\n")
+    cell.text = first
+    for line in others:
+        etree.SubElement(cell, "br").tail = line
+
+
 def text_row(body: Element, columns: Sequence[Column], texts: Iterable[str]) -> None:
     row = etree.SubElement(body, "tr")
     for column, text in zip(columns, texts, strict=True):
-        etree.SubElement(row, "td", {"style": cell_style(column, head=False)}).text = clean(text) or "\u200b"
+        add_lines(etree.SubElement(row, "td", {"style": cell_style(column, head=False)}), text or "\u200b")
 
 
 def add_sums(
-    table: Element, tag: str, name: str, show_on: str, columns: Sequence[Column], label: str, *, carried: bool
+    table: Element,
+    tag: str,
+    name: str,
+    show_on: str,
+    columns: Sequence[Column],
+    label: str,
+    *,
+    carried: bool,
+    forms: Mapping[str, str] = NO_FORMS,
 ) -> None:
     """A head or foot with sums so far; `show_on` says on which pages (-fq-show-on)."""
     group = etree.SubElement(table, tag, {"class": name, "style": f"-fq-show-on:{show_on};"})
-    sum_row(group, name, columns, label, scope="so-far", carried=carried)
+    sum_row(group, name, columns, label, scope="so-far", carried=carried, forms=forms)
 
 
-def sum_row(parent: Element, name: str, columns: Sequence[Column], label: str, *, scope: str, carried: bool) -> None:
-    """A label over the columns before the first sum, then a sum in each column that has one."""
+def sum_row(
+    parent: Element,
+    name: str,
+    columns: Sequence[Column],
+    label: str,
+    *,
+    scope: str,
+    carried: bool,
+    forms: Mapping[str, str] = NO_FORMS,
+) -> None:
+    """A label over the columns before the first sum, then a sum in each column that has one.
+
+    `forms` are the names of forms that are functions, by the name of their column.
+    """
     row = etree.SubElement(parent, "tr", {"class": name})
     shown = [bool(column.carry if carried else column.total) for column in columns]
     lead = shown.index(True) if True in shown else len(columns)
@@ -77,6 +107,7 @@ def sum_row(parent: Element, name: str, columns: Sequence[Column], label: str, *
     for column, has_sum in list(zip(columns, shown, strict=True))[lead:]:
         cell = etree.SubElement(row, "td", {"style": cell_style(column, head=False)})
         if has_sum:
-            etree.SubElement(cell, "fq-tally", {"name": column.name, "scope": scope, "form": column.form})
+            form = column.form if isinstance(column.form, str) else forms.get(column.name, "")
+            etree.SubElement(cell, "fq-tally", {"name": column.name, "scope": scope, "form": form})
         else:
             cell.text = "\u200b"

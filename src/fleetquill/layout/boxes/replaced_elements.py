@@ -77,7 +77,7 @@ def value(context: Context, element: Element, style: ComputedStyle) -> list[Box]
     """<fq-value value form>: a number or date as the press's locale writes it."""
     text = element.get("value", "")
     try:
-        shown = context.services.formats().form(text, element.get("form", "")) if text else ""
+        shown = context.services.formats().form(text, element.get("form") or "number") if text else ""
     except ValueError as error:
         raise DataError(f"A value cannot be shown: {error}.", where=context.services.place_of(element)) from error
     return [InlineBox(style, element, [TextBox(style, element, shown)])]

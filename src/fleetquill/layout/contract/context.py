@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
-from typing import NamedTuple, Protocol
+from typing import Any, NamedTuple, Protocol
 
 from lxml import etree
 
@@ -70,6 +70,9 @@ class Services(Protocol):
 
     def formats(self) -> Formats:
         """How numbers, money and dates are written."""
+
+    def write_value(self, value: Any, form: str) -> str:
+        """A value as text in a form, which may be a function that Python gave."""
 
     def draw(self, element: Element, style: ComputedStyle) -> Drawing:
         """The drawing of an svg element in a document, which has that style."""
@@ -187,7 +190,7 @@ class Context:
         if self.tallies is None:
             self.remark("tally", f"The tally '{box.tally.name}' is shown outside of any table.", box.element)
             return ""
-        return self.services.formats().form(self.tallies.value(box.tally.name, box.tally.scope), box.tally.form)
+        return self.services.write_value(self.tallies.value(box.tally.name, box.tally.scope), box.tally.form)
 
     def remark(self, kind: str, message: str, element: Element | None) -> None:
         if self.quiet:

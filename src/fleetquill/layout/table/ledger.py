@@ -12,7 +12,7 @@ from collections.abc import Sequence
 from typing import Final
 
 from fleetquill.drawing.rows import Cell
-from fleetquill.layout.boxes.boxes import CellBox, TextBox
+from fleetquill.layout.boxes.boxes import Box, BreakBox, CellBox, TextBox
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.resume import Resume
 from fleetquill.layout.contract.space import UNBOUNDED, Laid, Space
@@ -201,7 +201,10 @@ def _with_text(cell: GridCell, text: str) -> GridCell:
     old = cell.box
     child = old.children[0]
     inner = child.children[0] if child.children else child
-    content = LinesBox(child.style, None, [TextBox(inner.style, old.element, text)])
+    lines: list[Box] = []
+    for line in text.split("\n"):
+        lines += [BreakBox(inner.style, old.element, [])] * bool(lines) + [TextBox(inner.style, old.element, line)]
+    content = LinesBox(child.style, None, lines)
     box = CellBox(old.style, old.element, [content], old.column_span, old.row_span)
     box.edges = old.edges
     return GridCell(box, cell.row, cell.column, cell.rows, cell.columns)

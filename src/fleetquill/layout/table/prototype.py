@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from functools import lru_cache
 from heapq import nlargest
 from itertools import chain, islice
@@ -44,6 +44,7 @@ def open_ledger(
     `given` are rows and columns from Python; without them the element names a file (`src`), and its
     fq-column elements, if it has any, say which columns are shown and how.
     """
+    forms = given.forms if given is not None else {}
     if given is not None:
         columns, source, opened = given.columns, "rows", given.rows
     else:
@@ -54,13 +55,13 @@ def open_ledger(
     if group is not None and group not in names:
         raise DataError(f"The ledger is grouped by '{group}', which is none of its columns.", where=where)
     plan = LedgerPlan(
-        [LedgerColumn(c.name, _shower(c, formats), c.total == "sum") for c in columns],
+        [LedgerColumn(c.name, _shower(c, formats), c.total == "sum", not c.form) for c in columns],
         opened,
         None if group is None else names.index(group),
         source,
     )
     sample = list(islice(chain.from_iterable(opened.chunks()), SAMPLE))
-    return OpenLedger(_prototype(element, columns, plan, sample), plan)
+    return OpenLedger(_prototype(element, columns, plan, sample, forms), plan)
 
 
 def _described(element: Element, find: Callable[[str], Path], where: Where) -> tuple[Path, list[Column], str]:
@@ -85,13 +86,16 @@ def _described(element: Element, find: Callable[[str], Path], where: Where) -> t
 
 
 def _shower(column: Column, formats: Formats) -> Callable[[Any], str]:
-    """How a column's values become text; `str` itself where nothing is to be done."""
-    if not column.form:
-        return str
+    """How a column's values become text."""
+    form = column.form
+    if not form:
+        return formats.text
 
     @lru_cache(maxsize=20_000)
     def show(value: Any) -> str:
-        return formats.form(value, column.form) if value != "" else ""
+        if value == "":
+            return ""
+        return formats.text(form(value)) if callable(form) else formats.form(value, form)
 
     return show
 
@@ -100,34 +104,39 @@ def _shower(column: Column, formats: Formats) -> Callable[[Any], str]:
 
 
 def _prototype(
-    element: Element, columns: Sequence[Column], plan: LedgerPlan, sample: Iterable[tuple[Any, ...]]
+    element: Element,
+    columns: Sequence[Column],
+    plan: LedgerPlan,
+    sample: Iterable[tuple[Any, ...]],
+    forms: Mapping[str, str],
 ) -> Element:
     """A table with the ledger's head, feet and rows; it takes the place of what was in the element."""
     for old in element.findall("table"):
         element.remove(old)
-    attributes = {k: v for k, v in element.attrib.items() if k not in ("src", "group", "rows", "caption")}
+    attributes = {k: v for k, v in element.attrib.items() if k not in ("src", "group", "rows", "caption", "head")}
     table: Element = etree.Element("table", {str(k): str(v) for k, v in attributes.items()})
     element.append(table)
     if element.get("caption"):
         etree.SubElement(table, "caption").text = element.get("caption")
     labels = labels_of(element)
     carries = any(column.carry for column in columns)
-    add_head(table, columns)
+    if element.get("head") != "none":
+        add_head(table, columns)
     if carries:
-        add_sums(table, "thead", "brought", "continued", columns, labels[0], carried=True)
+        add_sums(table, "thead", "brought", "continued", columns, labels[0], carried=True, forms=forms)
     body = etree.SubElement(table, "tbody")
     for _ in range(4):  # see ODD and EVEN in slots.py
         text_row(body, columns, ["x"] * len(columns))
     _group_row(etree.SubElement(table, "tbody"), columns)
-    sum_row(etree.SubElement(table, "tbody"), "subtotal", columns, "x", scope="group", carried=False)
+    sum_row(etree.SubElement(table, "tbody"), "subtotal", columns, "x", scope="group", carried=False, forms=forms)
     body = etree.SubElement(table, "tbody")
     for texts in _longest([tuple(_texts(plan, row)) for row in sample], len(columns)):
         shown = [text if c.overflow == "wrap" or not c.width else "x" for c, text in zip(columns, texts, strict=True)]
         text_row(body, columns, shown)
     if carries:
-        add_sums(table, "tfoot", "carried", "going-on", columns, labels[1], carried=True)
+        add_sums(table, "tfoot", "carried", "going-on", columns, labels[1], carried=True, forms=forms)
     if any(column.total for column in columns):
-        add_sums(table, "tfoot", "total", "last", columns, labels[2], carried=False)
+        add_sums(table, "tfoot", "total", "last", columns, labels[2], carried=False, forms=forms)
     return table
 
 

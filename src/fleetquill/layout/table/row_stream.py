@@ -23,6 +23,7 @@ class LedgerColumn(NamedTuple):
     name: str
     format: Callable[[Any], str]
     totalled: bool
+    plain: bool = False  # whether text stands as it is
 
 
 class LedgerPlan(NamedTuple):
@@ -52,7 +53,7 @@ class RowStream:
     def __init__(self, plan: LedgerPlan) -> None:
         self.plan = plan
         self._formats = [column.format for column in plan.columns]
-        self._plain = all(format is str for format in self._formats)
+        self._plain = all(column.plain for column in plan.columns)
         self._totals = [index for index, column in enumerate(plan.columns) if column.totalled]
         nothing = (Decimal(0),) * len(self._totals)
         self._widest: TallyView | None = None

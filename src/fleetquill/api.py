@@ -9,6 +9,7 @@ from typing import BinaryIO, Final
 from fleetquill.caches import Cache
 from fleetquill.edition import Edition
 from fleetquill.press import Data, Press, Source, Summary
+from fleetquill.tree.lengths import Length, PageSize
 
 MOST_PRESSES: Final = 32  # by locale
 
@@ -25,13 +26,19 @@ def compose(
     data: Data | None = None,
     styles: Sequence[str | os.PathLike[str]] = (),
     locale: str = "en",
+    only: str = "",
+    page: PageSize = "",
+    margin: Length = "",
+    landscape: bool = False,
 ) -> Edition:
     """Lays out a document in memory: see Press.compose.
 
     `source` is the path of an HTML or Markdown file, or a Manuscript. When `data` is given (a mapping,
     or the path of a data file) the file is a template.
     """
-    return _press(locale).compose(source, data=data, styles=styles)
+    return _press(locale).compose(
+        source, data=data, styles=styles, only=only, page=page, margin=margin, landscape=landscape
+    )
 
 
 def write(
@@ -42,6 +49,14 @@ def write(
     data: Data | None = None,
     styles: Sequence[str | os.PathLike[str]] = (),
     locale: str = "en",
+    only: str = "",
+    page: PageSize = "",
+    margin: Length = "",
+    landscape: bool = False,
+    title: str = "",
 ) -> Summary:
     """Lays out a document and writes it in one streaming run: see Press.write."""
-    return _press(locale).write(source, target, kind=kind, data=data, styles=styles)
+    return _press(locale).write(
+        source, target, kind=kind, data=data, styles=styles,
+        only=only, page=page, margin=margin, landscape=landscape, title=title,
+    )  # fmt: skip

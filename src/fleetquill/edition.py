@@ -13,6 +13,7 @@ from fleetquill.drawing.paged import Bookmark
 from fleetquill.errors import OptionError, OutputError, Where
 from fleetquill.layout.contract.fragments import walk
 from fleetquill.layout.pages.page import PageFragment
+from fleetquill.output.kinds import kind_of
 from fleetquill.remarks import Remark
 from fleetquill.structure.bookmarks import bookmarks_of, nested
 from fleetquill.structure.text import text_of
@@ -152,8 +153,9 @@ class Edition:
     def save(self, path: str | os.PathLike[str]) -> Path:
         """Writes the PDF to a file, whole or not at all, and gives its path.
 
-        Raises OutputError where the file cannot be written.
+        Raises OutputError where the file cannot be written, OptionError where its ending says another kind.
         """
+        kind_of(path)
         return write_whole(Path(path), self._write)
 
 

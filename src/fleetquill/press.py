@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
 from time import perf_counter
 from typing import Any, BinaryIO, NamedTuple
 
 from fleetquill.authoring.manuscript import Manuscript
 from fleetquill.edition import Edition, write_whole
-from fleetquill.errors import OptionError
+from fleetquill.errors import DataError, OptionError
 from fleetquill.formats import check_locale
 from fleetquill.graphics.reduction import PictureRules
 from fleetquill.intake.doors import WEB, door_of
@@ -24,10 +24,26 @@ from fleetquill.remarks import Remark
 from fleetquill.stock import FontFolders, Stock
 from fleetquill.text.fonts import FontLibrary
 from fleetquill.tree.document import Document
-from fleetquill.tree.lengths import Length
+from fleetquill.tree.excerpt import excerpt, put_on_page, with_title
+from fleetquill.tree.forms import check_currency
+from fleetquill.tree.lengths import Length, PageSize, as_page
+from fleetquill.tree.words import TemplateWords
 
 Source = str | os.PathLike[str] | Manuscript
 Data = Mapping[str, Any] | str | os.PathLike[str]
+
+
+def check_data(data: Any) -> Mapping[str, Any]:
+    """Data for a template: names with values. Raises DataError where it is something else."""
+    if not isinstance(data, Mapping):
+        raise DataError(
+            f"The data is of the type '{type(data).__name__}', not names with values.",
+            remedy="Give a mapping, such as {'rows': [...]}.",
+        )
+    wrong = next((name for name in data if not isinstance(name, str)), None)
+    if wrong is not None:
+        raise DataError(f"The data names a value {wrong!r}, which is no text.", remedy=f"Name it '{wrong}'.")
+    return data
 
 
 class Summary(NamedTuple):
@@ -43,7 +59,9 @@ class Summary(NamedTuple):
 class Press:
     """Fonts, caches, locale and policy, set up once for any number of documents.
 
-    `locale` decides how templates write numbers, money and dates. `policy` limits what a document
+    `locale` decides how numbers, money and dates are written, `currency` is that of amounts that name
+    none (else that of the locale's country). Templates know `filters`, functions by name, and `values`
+    besides their data. `policy` limits what a document
     may read. `font_folders` are folders with font files that documents may name by family; with
     `system_fonts` the system's own folders are among them. `font_index` is a file that keeps what
     was found in them, so that they are not read again each time. With `picture_dpi` pictures lose
@@ -60,6 +78,9 @@ class Press:
         self,
         *,
         locale: str = "en",
+        currency: str = "",
+        filters: Mapping[str, Callable[..., Any]] | None = None,
+        values: Mapping[str, Any] | None = None,
         policy: Policy | None = None,
         font_folders: Sequence[str | os.PathLike[str]] = (),
         system_fonts: bool = False,
@@ -71,13 +92,21 @@ class Press:
         cookies: Mapping[str, str] | None = None,
     ) -> None:
         check_locale(locale)
+        if currency:
+            check_currency(currency)
+        for name, function in (filters or {}).items():
+            if not callable(function):
+                raise OptionError(f"The filter '{name}' is {function!r}, which is no function.")
         self.locale = locale
+        self.currency = currency
+        words = TemplateWords(dict(filters or {}), dict(values or {}))
         self.policy = policy or Policy()
         self._pictures = PictureRules(picture_dpi, jpeg_quality)
         self._headers, self._cookies = dict(headers or {}), dict(cookies or {})
         index = Path(font_index) if font_index is not None else None
         fonts = FontFolders([Path(folder) for folder in font_folders], index, system=system_fonts)
-        self._stock = Stock(locale, fonts, [Path(folder) for folder in template_folders], self.policy)
+        folders = [Path(folder) for folder in template_folders]
+        self._stock = Stock(locale, fonts, folders, self.policy, currency=currency, words=words)
 
     @property
     def fonts(self) -> FontLibrary:
@@ -90,16 +119,22 @@ class Press:
         *,
         data: Data | None = None,
         styles: Sequence[str | os.PathLike[str]] = (),
+        only: str = "",
+        page: PageSize = "",
+        margin: Length = "",
+        landscape: bool = False,
     ) -> Edition:
         """Lays out a document in memory.
 
         `source` is a path (HTML, Markdown as .md, a picture or a folder of them), an address of the web, or a
         Manuscript. With `data`, a mapping or the path of a data file, the file is a template. `styles`
-        are paths of more style sheets, applied after the document's own.
+        are paths of more style sheets, applied after the document's own. `only` is the selector of the
+        one element that is wanted. `page` (a paper, '80mm 50mm', or width and height in millimetres),
+        `margin` and `landscape` go before what the document says of its pages.
         Raises an error of the FleetQuillError family where source, data or template are at fault.
         """
         with making(self.policy.nesting):
-            job = self._job(self._document(source, data), styles)
+            job = self._job(self._wanted(source, data, only, page, margin, landscape), styles)
             pages = job.compose()
 
         def write(stream: BinaryIO) -> None:
@@ -116,6 +151,11 @@ class Press:
         kind: str | None = None,
         data: Data | None = None,
         styles: Sequence[str | os.PathLike[str]] = (),
+        only: str = "",
+        page: PageSize = "",
+        margin: Length = "",
+        landscape: bool = False,
+        title: str = "",
     ) -> Summary:
         """Lays out and writes in one run: pages go out as they are full and are not held.
 
@@ -126,7 +166,8 @@ class Press:
         written: list[Written] = []
         wanted = kind_of(target, kind)
         with making(self.policy.nesting):
-            job = self._job(self._document(source, data), styles)
+            document = self._wanted(source, data, only, page, margin, landscape)
+            job = self._job(with_title(document, title) if title else document, styles)
 
             def write(stream: BinaryIO) -> None:
                 written.append(job.write(job.pages(), wanted, stream, self._pictures))
@@ -138,13 +179,19 @@ class Press:
         return Summary(wanted.name, *written[0][:1], job.remarks.all(), written[0].length, perf_counter() - start)
 
     def read(
-        self, *sources: str | os.PathLike[str], data: Data | None = None, page: str = "", margin: Length = 0
+        self, *sources: str | os.PathLike[str], data: Data | None = None, page: PageSize = "", margin: Length = 0
     ) -> Manuscript:
         """The manuscript of a source, or of several pictures: what `compose` makes pages of.
 
         Pictures are fitted into the paper `page`, where one is given, with `margin` around them.
         """
-        return Manuscript.of(self._read(sources, data, page, margin))
+        return Manuscript.of(self._read(sources, data, as_page(page), margin))
+
+    def fill_in(
+        self, template: str, data: Mapping[str, Any], *, base: str | os.PathLike[str] = "."
+    ) -> Manuscript:
+        """The manuscript of a template that is given as text, with this press's locale, filters and values."""
+        return Manuscript.of(self._stock.fill_in_text(template, check_data(data), Path(base)))
 
     # ---- the way there ----
 
@@ -154,6 +201,15 @@ class Press:
 
     def _reader(self) -> WebReader:
         return WebReader(self.policy, self._headers, self._cookies)
+
+    def _wanted(
+        self, source: Source, data: Data | None, only: str, page: PageSize, margin: Length, landscape: bool
+    ) -> Document:
+        """The document, or one element of it, on its own pages or on others."""
+        document = self._document(source, data)
+        if only:
+            document = excerpt(document, only)
+        return put_on_page(document, as_page(page), margin, landscape=landscape)
 
     def _document(self, source: Source, data: Data | None) -> Document:
         if not isinstance(source, Manuscript):
@@ -176,4 +232,6 @@ class Press:
             from fleetquill.tree.data import read_data
 
             data = read_data(Path(data))
+        if data is not None:
+            data = check_data(data)
         return door.read(Order(sources, self._reader(), self._stock.fill_in, data, page, margin))

@@ -21,6 +21,7 @@ from fleetquill.style.sheet import Sheet, parse_sheet
 from fleetquill.text.fonts import FaceEntry, FontLibrary, default_faces
 from fleetquill.text.settings import FontSettings
 from fleetquill.tree.document import Document
+from fleetquill.tree.words import NO_WORDS, TemplateWords
 
 MOST_SHEETS: Final = 256
 MOST_DRAWINGS: Final = 64
@@ -53,8 +54,19 @@ class FontFolders:
 class Stock:
     """Everything that is dear to make and holds for more than one document."""
 
-    def __init__(self, locale: str, fonts: FontFolders, template_folders: Sequence[Path], policy: Policy) -> None:
+    def __init__(
+        self,
+        locale: str,
+        fonts: FontFolders,
+        template_folders: Sequence[Path],
+        policy: Policy,
+        *,
+        currency: str = "",
+        words: TemplateWords = NO_WORDS,
+    ) -> None:
         self._locale = locale
+        self._currency = currency
+        self._words = words
         self._folders = fonts
         self._template_folders = template_folders
         self._policy = policy
@@ -83,17 +95,26 @@ class Stock:
     def formats(self) -> Formats:
         """How the press's locale writes numbers, money and dates."""
         if self._formats is None:
-            self._formats = Formats(self._locale)
+            self._formats = Formats(self._locale, self._currency)
         return self._formats
 
     def fill_in(self, path: Path, data: Mapping[str, Any]) -> Document:
         """A template file filled in with data."""
+        fill: Callable[[Path, Mapping[str, Any]], Document] = self.templates().from_file
+        return fill(path, data)
+
+    def fill_in_text(self, text: str, data: Mapping[str, Any], base: Path) -> Document:
+        """A template that is given as text, filled in with data."""
+        fill: Callable[[str, Mapping[str, Any], Path], Document] = self.templates().from_text
+        return fill(text, data, base)
+
+    def templates(self) -> Any:
+        """The templates that have been compiled."""
         if self._templates is None:
             from fleetquill.intake.template import Templates
 
-            self._templates = Templates(self._locale, self._template_folders, self._policy)
-        fill: Callable[[Path, Mapping[str, Any]], Document] = self._templates.from_file
-        return fill(path, data)
+            self._templates = Templates(self.formats(), self._template_folders, self._policy, self._words)
+        return self._templates
 
     def sheet(self, css: str, source: str, folder: str = "") -> Sheet:
         """A parsed style sheet, kept by its text; `folder` is what addresses in it are relative to."""

@@ -19,12 +19,14 @@ def open_press(
     headers: Mapping[str, str] | None = None,
     cookies: Mapping[str, str] | None = None,
     *,
+    currency: str = "",
     picture_dpi: float = 0.0,
     jpeg_quality: int = 0,
 ) -> Press:
     """A press with these fonts; what is found in folders is kept in the user's cache."""
     return Press(
         locale=locale,
+        currency=currency,
         policy=policy,
         font_folders=folders,
         system_fonts=system_fonts,

@@ -17,7 +17,7 @@ from fleetquill.edition import write_whole
 from fleetquill.errors import DataError, StrictError
 from fleetquill.intake.doors import door_of
 from fleetquill.policy import Policy, is_web
-from fleetquill.press import Summary
+from fleetquill.press import Press, Summary
 
 
 @click.command()
@@ -34,6 +34,7 @@ from fleetquill.press import Summary
               help="Let documents use the fonts in this folder.")  # fmt: skip
 @click.option("--system-fonts", is_flag=True, help="Let documents use the fonts of this system.")
 @click.option("--locale", default="en", show_default=True, help="How templates write numbers, money and dates.")
+@click.option("--currency", default="", metavar="CODE", help="The currency of amounts that name none, such as EUR.")
 @click.option("--header", "headers", multiple=True, metavar="NAME=VALUE", help="Send a header with web requests.")
 @click.option("--cookie", "cookies", multiple=True, metavar="NAME=VALUE", help="Send a cookie with web requests.")
 @click.option("--network", is_flag=True, help="Let a document that is a file read from the web, too.")
@@ -52,6 +53,7 @@ def press(
     folders: tuple[Path, ...],
     system_fonts: bool,
     locale: str,
+    currency: str,
     headers: tuple[str, ...],
     cookies: tuple[str, ...],
     network: bool,
@@ -78,8 +80,10 @@ def press(
     data = _data(data_file, settings)
     policy = Policy(network=network or is_web(source), timeout=timeout)
     sent = _pairs("--header", headers), _pairs("--cookie", cookies)
-    engine = open_press(folders, system_fonts, locale, policy, *sent, picture_dpi=dpi, jpeg_quality=quality)
-    document = engine.read(*sources, page=page, margin=margin) if door.several else _document(source, data, locale)
+    engine = open_press(
+        folders, system_fonts, locale, policy, *sent, currency=currency, picture_dpi=dpi, jpeg_quality=quality
+    )
+    document = engine.read(*sources, page=page, margin=margin) if door.several else _document(source, data, engine)
     summaries: list[Summary] = []
 
     def write(stream: BinaryIO) -> None:
@@ -99,16 +103,14 @@ def press(
     report(target, summaries[0])
 
 
-def _document(source: str, data: dict[str, Any] | None, locale: str) -> str | Manuscript:
+def _document(source: str, data: dict[str, Any] | None, engine: Press) -> str | Manuscript:
     """What the press is given: standard input is read here."""
     if source != "-":
         return source
     text = sys.stdin.read()
     if data is None:
         return Manuscript.from_html(text, source="standard input")
-    from fleetquill.intake.template import Templates
-
-    return Manuscript.of(Templates(locale).from_text(text, data, Path()))
+    return engine.fill_in(text, data)
 
 
 def _beside(source: str) -> Path:

@@ -23,6 +23,7 @@ from fleetquill.policy import Policy
 from fleetquill.tree.document import Document
 from fleetquill.tree.files import read_text
 from fleetquill.tree.html import parse_html
+from fleetquill.tree.words import NO_WORDS, TemplateWords
 
 TEXT_TEMPLATE = "template text"
 MOST_LINE_TABLES: Final = 256
@@ -115,8 +116,15 @@ def _with_line(node: nodes.Node) -> list[nodes.Node]:
 class Templates:
     """Jinja2 environments by folder, kept so that a template is compiled once."""
 
-    def __init__(self, locale: str = "en", folders: Sequence[Path] = (), policy: Policy | None = None) -> None:
-        self._locale = locale
+    def __init__(
+        self,
+        formats: Formats,
+        folders: Sequence[Path] = (),
+        policy: Policy | None = None,
+        words: TemplateWords = NO_WORDS,
+    ) -> None:
+        self._formats = formats
+        self._words = words
         self._folders = list(folders)
         self._policy = policy or Policy()
         self._environments: Cache[Path, jinja2.Environment] = Cache(MOST_FOLDERS)
@@ -132,8 +140,9 @@ class Templates:
                 autoescape=True,
                 auto_reload=True,
             )
-            for name, function in Formats(self._locale).filters().items():
+            for name, function in {**self._formats.filters(), **self._words.filters}.items():
                 environment.filters[name] = _named(name, function)
+            environment.globals.update(self._words.values)
             if self._policy.strangers:
                 most = self._policy.template_steps
                 environment.filters[COUNTED] = jinja2.pass_context(
@@ -182,22 +191,22 @@ def read_template(
     locale: str = "en",
 ) -> Document:
     """See Manuscript.from_template. Text that holds a line break or a tag is a template, not a path."""
-    templates = Templates(locale)
+    templates = Templates(Formats(locale))
     if isinstance(template, str) and ("\n" in template or "<" in template or "{" in template):
         return templates.from_text(template, data, Path(base or "."))
     return templates.from_file(Path(template), data)
 
 
-def _named(name: str, function: Callable[..., str]) -> Callable[..., str]:
+def _named(name: str, function: Callable[..., Any]) -> Callable[..., Any]:
     """The filter, with its name in what it complains of."""
 
     @wraps(function)
-    def filtered(value: Any, *args: Any, **kwargs: Any) -> str:
+    def filtered(value: Any, *args: Any, **kwargs: Any) -> Any:
         if isinstance(value, jinja2.Undefined):
             str(value)
         try:
             return function(value, *args, **kwargs)
-        except (ValueError, TypeError, LookupError, AttributeError) as error:
+        except Exception as error:
             raise FilterFault(f"The filter '{name}' cannot use {value!r}: {error}.") from error
 
     return filtered

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 from collections.abc import Callable
 from importlib import import_module
 from pathlib import Path
@@ -35,11 +36,12 @@ def kind_of(target: object, name: str | None = None) -> Kind:
     """The kind that is asked for by name, or by the ending of a path; PDF where nothing says. OptionError else."""
     asked = name
     if asked is None:
-        asked = Path(target).suffix.lower().removeprefix(".") if isinstance(target, (str, Path)) else ""
-        if asked not in KINDS:
+        asked = Path(target).suffix.lower().removeprefix(".") if isinstance(target, (str, os.PathLike)) else ""
+        if not asked:
             return PDF
     if asked not in KINDS:
         meant = nearest(asked, KINDS)
         known = f"Did you mean '{meant}'?" if meant else f"It may be {', '.join(KINDS)}."
-        raise OptionError(f"'{asked}' is no kind of file that can be written.", remedy=known)
+        named = f"The output's ending '.{asked}'" if name is None else f"'{asked}'"
+        raise OptionError(f"{named} is no kind of file that can be written.", remedy=known)
     return KINDS[asked]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import copy
 from bisect import bisect_right
 from collections.abc import Callable, Sequence
 from datetime import datetime
@@ -55,6 +56,12 @@ class Document:
         self._forms: list[Callable[[Any], Any]] = []
         if root.find("head") is None:
             root.insert(0, root.makeelement("head"))
+
+    def with_root(self, root: Element) -> Document:
+        """A document with another tree, which shares all else with this one."""
+        other = copy.copy(self)
+        other.root = root
+        return other
 
     @property
     def body(self) -> Element:

@@ -16,7 +16,7 @@ from fleetquill.layout.boxes.build import build
 from fleetquill.layout.boxes.moving_text import forget_measures
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.pages.kept_pages import KeptPages
-from fleetquill.layout.pages.page import PageFragment
+from fleetquill.layout.pages.page import PageFragment, count_sections
 from fleetquill.layout.pages.pages import lay_out_pages
 from fleetquill.output.kinds import Kind
 from fleetquill.paint.pages import PagesPainter
@@ -162,6 +162,8 @@ class Job:
         fill_contents(document.root)
         self.root = self._build()
         self._remark_inline_faults()
+        for note in document.notes:
+            self.remarks.add("page", note, source=document.source)
 
     def _build(self) -> Box:
         built = build(self.document.root, self.cascade, self.context, self.policy.nesting)
@@ -187,6 +189,7 @@ class Job:
     def compose(self) -> list[PageFragment]:
         """All pages, with their margin boxes."""
         pages = list(self.pages())
+        count_sections(pages)
         for page in pages:
             page.margin_boxes(len(pages), self.context)
         self.context.let_go()

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from datetime import date, datetime, time, timedelta
 from decimal import Decimal
 from typing import Any
@@ -29,66 +29,79 @@ class Inline:
         self.attributes = attributes or {}
 
 
-def attributes_of(style: str = "", id: str = "", class_: str = "", **more: str) -> dict[str, str]:
+Style = str | Mapping[str, Any]
+
+
+def css_of(style: Style) -> str:
+    """A style as CSS: text as it is, or properties by name, in which '_' may stand for '-'."""
+    if isinstance(style, str):
+        return style
+    if not isinstance(style, Mapping):
+        raise OptionError(f"{style!r} is not a style.", remedy="Give CSS text, or a mapping such as {'color': 'red'}.")
+    return "".join(f"{str(name).replace('_', '-')}:{value};" for name, value in style.items())
+
+
+def attributes_of(style: Style = "", id: str = "", class_: str = "", **more: str) -> dict[str, str]:
     """The attributes that every part takes; empty ones are left out."""
-    found = {"id": id, "class": class_, "style": style, **{name.rstrip("_"): text for name, text in more.items()}}
+    others = {name.rstrip("_"): text for name, text in more.items()}
+    found = {"id": id, "class": class_, "style": css_of(style), **others}
     return {name: text for name, text in found.items() if text}
 
 
-def _inline(tag: str, content: tuple[Any, ...], style: str, id: str, class_: str, **more: str) -> Inline:
+def _inline(tag: str, content: tuple[Any, ...], style: Style, id: str, class_: str, **more: str) -> Inline:
     return Inline(tag, content, attributes_of(style, id, class_, **more))
 
 
-def strong(*content: Any, style: str = "", id: str = "", class_: str = "") -> Inline:
+def strong(*content: Any, style: Style = "", id: str = "", class_: str = "") -> Inline:
     """Text of weight: bold by default."""
     return _inline("strong", content, style, id, class_)
 
 
-def emphasis(*content: Any, style: str = "", id: str = "", class_: str = "") -> Inline:
+def emphasis(*content: Any, style: Style = "", id: str = "", class_: str = "") -> Inline:
     """Text with stress: italic by default."""
     return _inline("em", content, style, id, class_)
 
 
-def small(*content: Any, style: str = "", id: str = "", class_: str = "") -> Inline:
+def small(*content: Any, style: Style = "", id: str = "", class_: str = "") -> Inline:
     return _inline("small", content, style, id, class_)
 
 
-def span(*content: Any, style: str = "", id: str = "", class_: str = "") -> Inline:
+def span(*content: Any, style: Style = "", id: str = "", class_: str = "") -> Inline:
     """Text with a style of its own."""
     return _inline("span", content, style, id, class_)
 
 
-def mono(*content: Any, style: str = "", id: str = "", class_: str = "") -> Inline:
+def mono(*content: Any, style: Style = "", id: str = "", class_: str = "") -> Inline:
     """Text as a program writes it: in the monospace face."""
     return _inline("code", content, style, id, class_)
 
 
-def superscript(*content: Any, style: str = "", id: str = "", class_: str = "") -> Inline:
+def superscript(*content: Any, style: Style = "", id: str = "", class_: str = "") -> Inline:
     return _inline("sup", content, style, id, class_)
 
 
-def subscript(*content: Any, style: str = "", id: str = "", class_: str = "") -> Inline:
+def subscript(*content: Any, style: Style = "", id: str = "", class_: str = "") -> Inline:
     return _inline("sub", content, style, id, class_)
 
 
-def link(*content: Any, style: str = "", id: str = "", class_: str = "") -> Inline:
+def link(*content: Any, style: Style = "", id: str = "", class_: str = "") -> Inline:
     """Text that leads somewhere: the last argument is the address, '#name' for a place in the document."""
     if len(content) < 2 or not isinstance(content[-1], str):
         raise OptionError("A link needs its text and then its address.", remedy='As in link("the tariff", "#tariff").')
     return _inline("a", content[:-1], style, id, class_, href=content[-1])
 
 
-def footnote(*content: Any, style: str = "", id: str = "", class_: str = "") -> Inline:
+def footnote(*content: Any, style: Style = "", id: str = "", class_: str = "") -> Inline:
     """A note at the foot of the page that this text is on."""
     return _inline("fq-note", content, style, id, class_)
 
 
-def page_of(name: str, *, style: str = "") -> Inline:
+def page_of(name: str, *, style: Style = "") -> Inline:
     """The number of the page on which the part with that id begins."""
     return Inline("a", (), attributes_of(style, class_="fq-page-of", href=_address(name)))
 
 
-def text_of(name: str, *, style: str = "") -> Inline:
+def text_of(name: str, *, style: Style = "") -> Inline:
     """The text of the part with that id."""
     return Inline("a", (), attributes_of(style, class_="fq-text-of", href=_address(name)))
 
@@ -101,12 +114,12 @@ def line_break() -> Inline:
     return Inline("br")
 
 
-def page_number(*, style: str = "") -> Inline:
+def page_number(*, style: Style = "") -> Inline:
     """The number of the page that the text is on."""
     return Inline("span", (), attributes_of(style, class_="fq-page-number"))
 
 
-def value(amount: Any, form: str = "", *, style: str = "", id: str = "", class_: str = "") -> Inline:
+def value(amount: Any, form: str = "", *, style: Style = "", id: str = "", class_: str = "") -> Inline:
     """A number, date or time that the press writes by its locale.
 
     `form` is a CLDR pattern ('#,##0.0'), 'money:EUR', 'percent', 'date:long' or 'time'; '' for the
@@ -115,7 +128,7 @@ def value(amount: Any, form: str = "", *, style: str = "", id: str = "", class_:
     return Inline("fq-value", (), value_attributes(amount, form) | attributes_of(style, id, class_))
 
 
-def spark(values: Iterable[Any], kind: str = "line", *, most: Any = None, style: str = "") -> Inline:
+def spark(values: Iterable[Any], kind: str = "line", *, most: Any = None, style: Style = "") -> Inline:
     """A small chart in a line or a cell: kind line, bar or progress (one value, as a share of `most`)."""
     if kind not in ("line", "bar", "progress"):
         raise OptionError(f"{kind!r} is no kind of small chart.", remedy="It may be line, bar or progress.")

@@ -11,8 +11,10 @@ from typing import Any
 from lxml import etree
 
 from fleetquill.authoring.figures import write_figure
+from fleetquill.authoring.inline import Style, css_of
 from fleetquill.authoring.ledger import write_ledger
 from fleetquill.authoring.parts import Parts
+from fleetquill.authoring.place import SectionPages
 from fleetquill.errors import OptionError
 from fleetquill.policy import is_web
 from fleetquill.tree.base import Base
@@ -20,7 +22,7 @@ from fleetquill.tree.column import Column, as_columns
 from fleetquill.tree.document import Document
 from fleetquill.tree.head import new_document
 from fleetquill.tree.html import parse_html, write_html
-from fleetquill.tree.lengths import Length
+from fleetquill.tree.lengths import Length, PageSize, as_page
 from fleetquill.tree.metadata import Metadata
 
 Element = etree._Element
@@ -41,18 +43,21 @@ class Manuscript(Parts):
         author: str = "",
         language: str = "",
         style: str = "",
-        page: str = "",
+        page: PageSize = "",
         margin: Length = "",
         base: str | os.PathLike[str] = ".",
         source: str = "",
     ) -> None:
-        facts = {"title": title, "author": author, "language": language, "style": style, "page": page}
-        self._hold(new_document(_base(base), source, margin=margin, **facts))
+        facts = {"title": title, "author": author, "language": language, "style": style}
+        self._hold(new_document(_base(base), source, page=as_page(page), margin=margin, **facts))
+        self._pages.size = as_page(page)
 
     def _hold(self, document: Document) -> None:
         self.document = document
         self._place = document.body
         self._count = 0
+        self._pages = SectionPages(None, "")
+        self._heads = set()
 
     @classmethod
     def of(cls, document: Document) -> Manuscript:
@@ -126,7 +131,7 @@ class Manuscript(Parts):
         head: bool = True,
         id: str = "",
         class_: str = "",
-        style: str = "",
+        style: Style = "",
     ) -> None:
         """Adds a table whose rows are laid out as they come and never held whole.
 
@@ -140,7 +145,7 @@ class Manuscript(Parts):
         used = as_columns(columns)
         if any(column.rule is not None for column in used):
             raise OptionError("A ledger has no rules for its cells.", remedy="Use a table where cells have classes.")
-        attributes = {"group": group, "caption": caption, "id": id, "class": class_, "style": style}
+        attributes = {"group": group, "caption": caption, "id": id, "class": class_, "style": css_of(style)}
         if not head:
             attributes["head"] = "none"
         element = self._add("fq-ledger", {k: v for k, v in attributes.items() if v})

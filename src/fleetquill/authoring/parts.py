@@ -3,19 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping, Sequence
-from contextlib import contextmanager
+from contextlib import AbstractContextManager, contextmanager, nullcontext
 from typing import TYPE_CHECKING, Any, Literal
 
 from lxml import etree
 
-from fleetquill.authoring.inline import attributes_of, fill
+from fleetquill.authoring.inline import Style, attributes_of, css_of, fill
 from fleetquill.authoring.pictures import code_attributes, picture_source, picture_style
-from fleetquill.authoring.place import Place
+from fleetquill.authoring.place import Place, SectionPages
 from fleetquill.authoring.plate import Plate, page_layer, page_plate
 from fleetquill.authoring.table_rows import value_row
 from fleetquill.errors import OptionError, nearest
-from fleetquill.tree.head import margin_rules, page_rule
-from fleetquill.tree.lengths import Length, css_length
+from fleetquill.tree.head import margin_rules, page_rule, parts_rule
+from fleetquill.tree.lengths import Length, PageSize, as_page, css_length
 from fleetquill.tree.tables import add_head, add_sums, labels_of
 from fleetquill.tree.texts import clean
 
@@ -35,29 +35,29 @@ class Parts(Place):
 
     # ---- text ----
 
-    def heading(self, *content: Any, level: int = 1, style: str = "", id: str = "", class_: str = "") -> None:
+    def heading(self, *content: Any, level: int = 1, style: Style = "", id: str = "", class_: str = "") -> None:
         """A heading of a level from 1 to 6: also an entry of the outline and of contents lists."""
         if not 1 <= level <= 6:
             raise OptionError(f"A heading has a level from 1 to 6, not {level}.")
         self._fill(f"h{level}", attributes_of(style, id, class_), content)
 
-    def paragraph(self, *content: Any, style: str = "", id: str = "", class_: str = "") -> None:
+    def paragraph(self, *content: Any, style: Style = "", id: str = "", class_: str = "") -> None:
         self._fill("p", attributes_of(style, id, class_), content)
 
-    def quotation(self, *content: Any, style: str = "", id: str = "", class_: str = "") -> None:
+    def quotation(self, *content: Any, style: Style = "", id: str = "", class_: str = "") -> None:
         """A quotation in a block of its own."""
         self._fill("blockquote", attributes_of(style, id, class_), content)
 
-    def listing(self, text: str, *, style: str = "", id: str = "", class_: str = "") -> None:
+    def listing(self, text: str, *, style: Style = "", id: str = "", class_: str = "") -> None:
         """Program text: lines and spaces stay as they are."""
         self._add("pre", attributes_of(style, id, class_)).text = clean(text)
 
-    def bullets(self, items: Iterable[Any], *, style: str = "", id: str = "", class_: str = "") -> None:
+    def bullets(self, items: Iterable[Any], *, style: Style = "", id: str = "", class_: str = "") -> None:
         """A list with a mark before each item; an item that is a list of its own is set further in."""
         self._list("ul", items, attributes_of(style, id, class_))
 
     def numbered(
-        self, items: Iterable[Any], *, start: int = 1, style: str = "", id: str = "", class_: str = ""
+        self, items: Iterable[Any], *, start: int = 1, style: Style = "", id: str = "", class_: str = ""
     ) -> None:
         """A list whose items are counted from `start`."""
         more = {"start": str(start)} if start != 1 else {}
@@ -77,7 +77,7 @@ class Parts(Place):
         self,
         pairs: Mapping[Any, Any] | Iterable[tuple[Any, Any]],
         *,
-        style: str = "",
+        style: Style = "",
         id: str = "",
         class_: str = "",
     ) -> None:
@@ -88,11 +88,11 @@ class Parts(Place):
                 fill(etree.SubElement(outer, "dt"), [term])
                 fill(etree.SubElement(outer, "dd"), [meaning])
 
-    def contents(self, *, levels: int = 2, style: str = "", id: str = "", class_: str = "") -> None:
+    def contents(self, *, levels: int = 2, style: Style = "", id: str = "", class_: str = "") -> None:
         """A list of the headings down to a level, wherever they stand, with the pages that they are on."""
         self._add("fq-contents", attributes_of(style, id, class_) | {"levels": str(levels)})
 
-    def rule(self, *, style: str = "", id: str = "", class_: str = "") -> None:
+    def rule(self, *, style: Style = "", id: str = "", class_: str = "") -> None:
         """A line across."""
         self._add("hr", attributes_of(style, id, class_))
 
@@ -128,7 +128,7 @@ class Parts(Place):
         stripes: bool = False,
         head: bool = True,
         labels: Sequence[str] = (),
-        style: str = "",
+        style: Style = "",
         id: str = "",
         class_: str = "",
     ) -> None:
@@ -192,7 +192,7 @@ class Parts(Place):
         fit: str = "",
         alt: str = "",
         caption: str = "",
-        style: str = "",
+        style: Style = "",
         id: str = "",
         class_: str = "",
     ) -> None:
@@ -204,7 +204,7 @@ class Parts(Place):
         place = self._place
         if caption:
             place = self._add("figure", {})
-        attributes = attributes_of(picture_style(width, height, fit) + style, id, class_)
+        attributes = attributes_of(picture_style(width, height, fit) + css_of(style), id, class_)
         etree.SubElement(place, "img", {"src": picture_source(source), "alt": clean(alt), **attributes})
         if caption:
             etree.SubElement(place, "figcaption").text = clean(caption)
@@ -217,7 +217,7 @@ class Parts(Place):
         width: Length = "",
         height: Length = "",
         correction: str = "M",
-        style: str = "",
+        style: Style = "",
         id: str = "",
         class_: str = "",
     ) -> None:
@@ -240,7 +240,7 @@ class Parts(Place):
         reference: str = "",
         bic: str = "",
         width: Length = "",
-        style: str = "",
+        style: Style = "",
         id: str = "",
         class_: str = "",
     ) -> None:
@@ -254,7 +254,7 @@ class Parts(Place):
         facts = {"kind": "payment", "name": name, "iban": iban, "text": text, "reference": reference, "bic": bic}
         if amount is not None:
             facts["amount"] = str(amount)
-        attributes = attributes_of(picture_style(width, "", "") + style, id, class_)
+        attributes = attributes_of(picture_style(width, "", "") + css_of(style), id, class_)
         self._add("fq-code", {name: value for name, value in facts.items() if value} | attributes)
 
     # ---- charts ----
@@ -278,7 +278,7 @@ class Parts(Place):
         width: Length = "",
         height: Length = "",
         alt: str = "",
-        style: str = "",
+        style: Style = "",
         id: str = "",
         class_: str = "",
     ) -> None:
@@ -307,7 +307,7 @@ class Parts(Place):
             attributes["legend"] = "none"
         if bins != 10:
             attributes["bins"] = str(bins)
-        attributes |= attributes_of(picture_style(width, height, "") + style, id, class_)
+        attributes |= attributes_of(picture_style(width, height, "") + css_of(style), id, class_)
         self._add("fq-chart", attributes).text = clean(chart_json(records))
 
     def figure(
@@ -318,7 +318,7 @@ class Parts(Place):
         height: Length = "",
         alt: str = "",
         caption: str = "",
-        style: str = "",
+        style: Style = "",
         id: str = "",
         class_: str = "",
     ) -> None:
@@ -327,7 +327,7 @@ class Parts(Place):
             raise OptionError(f"{figure!r} is not a Matplotlib figure.")
         attributes = {"number": str(len(self.document.figures)), "alt": alt}
         self.document.figures.append(figure)
-        attributes |= attributes_of(picture_style(width, height, "") + style, id, class_)
+        attributes |= attributes_of(picture_style(width, height, "") + css_of(style), id, class_)
         if not caption:
             self._add("fq-figure", attributes)
             return
@@ -341,76 +341,143 @@ class Parts(Place):
     def section(
         self,
         *,
-        page: str = "",
+        page: PageSize = "",
         margin: Length = "",
-        style: str = "",
+        columns: int = 1,
+        number: int | None = None,
+        style: Style = "",
         id: str = "",
         class_: str = "",
     ) -> Iterator[None]:
-        """Parts that belong together; with `page` or `margin` they stand on pages of their own kind."""
+        """Parts that belong together; with `page` or `margin` they stand on pages of their own kind.
+
+        Heads and feet that are set inside are the section's. `columns` sets its parts in so many columns,
+        `number` is what its first page is numbered.
+        """
         attributes = attributes_of(style, id, class_)
-        if page or margin != "":
-            name = self._page_name()
-            self._rule(page_rule(name, page, margin))
-            attributes["style"] = f"page:{name};{attributes.get('style', '')}"
-        with self._inside(self._add("section", attributes)):
-            yield
+        css = attributes.get("style", "")
+        if columns != 1:
+            css = f"columns:{_column_count(columns)};{css}"
+        if number is not None:
+            css = f"counter-reset:page {int(number)};{css}"
+        attributes |= {"style": css} if css else {}
+        element = self._add("section", attributes)
+        outer, self._pages = self._pages, SectionPages(element, as_page(page) or self._pages.size)
+        try:
+            if page or margin != "" or number is not None:
+                self._rule(page_rule(self._section_name(), page, margin))
+            with self._inside(element):
+                yield
+        finally:
+            self._pages = outer
+
+    def _section_name(self) -> str:
+        """The name of the pages of the section at hand, which it gets when it is first asked for; '' outside."""
+        pages = self._pages
+        if pages.element is not None and not pages.name:
+            pages.name = self._page_name()
+            pages.element.set("style", f"page:{pages.name};{pages.element.get('style', '')}")
+        return pages.name
 
     @contextmanager
     def columns(
-        self, count: int, *, gap: Length = "", rule: str = "", style: str = "", id: str = "", class_: str = ""
+        self, count: int, *, gap: Length = "", rule: str = "", style: Style = "", id: str = "", class_: str = ""
     ) -> Iterator[None]:
         """Parts in columns of equal width, evened out at their end; `rule` is a CSS border between them."""
-        if count < 1:
-            raise OptionError(f"There is at least one column, not {count}.")
-        css = f"columns:{count};"
+        css = f"columns:{_column_count(count)};"
         if gap != "":
             css += f"column-gap:{css_length(gap, 'gap')};"
         if rule:
             css += f"column-rule:{rule};"
-        with self._inside(self._add("div", attributes_of(css + style, id, class_))):
+        with self._inside(self._add("div", attributes_of(css + css_of(style), id, class_))):
             yield
 
     @contextmanager
     def row(
-        self, *, gap: Length = "5mm", align: str = "start", style: str = "", id: str = "", class_: str = ""
+        self, *, gap: Length = "5mm", align: str = "start", style: Style = "", id: str = "", class_: str = ""
     ) -> Iterator[None]:
         """Boxes side by side: each `box()` in it is one of them."""
         css = f"display:flex;gap:{css_length(gap, 'gap')};align-items:{align};"
-        with self._inside(self._add("div", attributes_of(css + style, id, class_))):
+        with self._inside(self._add("div", attributes_of(css + css_of(style), id, class_))):
             yield
 
     @contextmanager
-    def box(self, *, width: Length = "", style: str = "", id: str = "", class_: str = "") -> Iterator[None]:
+    def box(self, *, width: Length = "", style: Style = "", id: str = "", class_: str = "") -> Iterator[None]:
         """A box around parts; in a row, as wide as `width` says, or its share of what is left."""
         css = f"width:{css_length(width, 'width')};flex:none;" if width != "" else "flex:1 1 0;"
-        with self._inside(self._add("div", attributes_of(css + style, id, class_))):
+        with self._inside(self._add("div", attributes_of(css + css_of(style), id, class_))):
             yield
 
     # ---- pages ----
 
-    def header(self, *, left: str = "", center: str = "", right: str = "", style: str = "") -> None:
-        """What stands above every page: '{page}' and '{pages}' are the numbers, '{title}' the last level 1 heading."""
-        self._margin_boxes("top", (left, center, right), style)
+    def header(
+        self, *, left: str = "", center: str = "", right: str = "", first: bool = False, style: Style = ""
+    ) -> AbstractContextManager[None]:
+        """What stands above every page: texts, or as a `with` block any parts.
 
-    def footer(self, *, left: str = "", center: str = "", right: str = "", style: str = "") -> None:
+        '{page}' and '{pages}' are the numbers, '{section_page}' and '{section_pages}' those within the
+        section, '{title}' the last level 1 heading. Inside a section it is the section's. `first` is for
+        the first page alone.
+        """
+        return self._margin_boxes("top", (left, center, right), first, style)
+
+    def footer(
+        self, *, left: str = "", center: str = "", right: str = "", first: bool = False, style: Style = ""
+    ) -> AbstractContextManager[None]:
         """What stands below every page; see `header`."""
-        self._margin_boxes("bottom", (left, center, right), style)
+        return self._margin_boxes("bottom", (left, center, right), first, style)
 
-    def _margin_boxes(self, edge: str, texts: tuple[str, str, str], style: str) -> None:
-        for rule in margin_rules(edge, texts, style):
+    def _margin_boxes(
+        self, edge: str, texts: tuple[str, str, str], first: bool, style: Style
+    ) -> AbstractContextManager[None]:
+        if not any(texts):
+            return self._margin_parts(edge, first, style)
+        pages = self._margin_pages(edge, first)
+        for rule in margin_rules(edge, texts, css_of(style), pages):
             self._rule(rule)
+        return nullcontext()
+
+    @contextmanager
+    def _margin_parts(self, edge: str, first: bool, style: Style) -> Iterator[None]:
+        """A head or foot made of parts: a running element, which the margin box in the middle shows."""
+        pages = self._margin_pages(edge, first)
+        name = f"{self._page_name()}-{edge}"
+        element = etree.Element("div", {"style": f"position:running({name});{css_of(style)}"})
+        place = self._pages.element if self._pages.element is not None else self.document.body
+        place.insert(0, element)
+        self._rule(parts_rule(edge, name, pages))
+        with self._inside(element):
+            yield
+
+    def _margin_pages(self, edge: str, first: bool) -> str:
+        """The selector of the pages that a head or foot is for."""
+        name = self._section_name()
+        pages = f"{name}:nth(1 of {name})" if first and name else ":first" if first else name
+        if (edge, pages) in self._heads:
+            what = "header" if edge == "top" else "footer"
+            self.document.notes.append(f"A second {what} for the same pages replaces the first.")
+        self._heads.add((edge, pages))
+        return pages
 
     @contextmanager
     def plate(
-        self, page: str = "A4", *, guides: bool = False, style: str = "", id: str = "", class_: str = ""
+        self, page: PageSize = "A4", *, guides: bool = False, style: Style = "", id: str = "", class_: str = ""
     ) -> Iterator[Plate]:
         """A page drawn by coordinates from its top-left corner; `guides` draws a grid in millimetres."""
-        yield from page_plate(self, page, guides, attributes_of(style, id, class_))
+        yield from page_plate(self, as_page(page), guides, attributes_of(style, id, class_))
 
     @contextmanager
     def layer(
-        self, *, above: bool = False, first_page_only: bool = False, page: str = "A4", guides: bool = False
+        self, *, above: bool = False, first_page_only: bool = False, page: PageSize = "", guides: bool = False
     ) -> Iterator[Plate]:
-        """Drawn below (or above) the flowing content of every page: a letterhead, a watermark, a stamp."""
-        yield from page_layer(self, above, first_page_only, page, guides)
+        """Drawn below (or above) the flowing content of every page: a letterhead, a watermark, a stamp.
+
+        It is as large as the manuscript's pages, where `page` does not say otherwise.
+        """
+        yield from page_layer(self, above, first_page_only, as_page(page) or self._pages.size or "A4", guides)
+
+
+def _column_count(count: int) -> int:
+    if count < 1:
+        raise OptionError(f"There is at least one column, not {count}.")
+    return count

@@ -7,16 +7,19 @@ import io
 import os
 from typing import Any, Final
 
+from fleetquill.authoring.inline import Style, css_of
 from fleetquill.errors import OptionError
 from fleetquill.tree.lengths import Length, css_length
 
 
-def code_attributes(kind: str, text: str, width: Length, height: Length, correction: str, style: str) -> dict[str, str]:
+def code_attributes(
+    kind: str, text: str, width: Length, height: Length, correction: str, style: Style
+) -> dict[str, str]:
     """The attributes of an fq-code element, tried out at once."""
     from fleetquill.graphics.codes import code_drawing
 
     code_drawing(kind, text, correction.upper())
-    css = picture_style(width, height, "") + style
+    css = picture_style(width, height, "") + css_of(style)
     return {"kind": kind, "value": text, "correction": correction, **({"style": css} if css else {})}
 
 

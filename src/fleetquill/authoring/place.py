@@ -16,12 +16,25 @@ from fleetquill.tree.texts import clean
 Element = etree._Element
 
 
+class SectionPages:
+    """The pages of a section: its element, their size, and their name once it has one; of the whole without one."""
+
+    __slots__ = ("element", "name", "size")
+
+    def __init__(self, element: Element | None, size: str) -> None:
+        self.element = element
+        self.size = size
+        self.name = ""
+
+
 class Place:
     """A document that grows at one place."""
 
     document: Document
     _place: Element
     _count: int
+    _pages: SectionPages
+    _heads: set[tuple[str, str]]  # edges with the pages that have a head or foot there
 
     def _add(self, tag: str, attributes: Mapping[str, str]) -> Element:
         return etree.SubElement(self._place, tag, {name: clean(text) for name, text in attributes.items()})

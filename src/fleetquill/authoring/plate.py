@@ -8,7 +8,7 @@ from typing import Any, Final
 
 from lxml import etree
 
-from fleetquill.authoring.inline import attributes_of, fill
+from fleetquill.authoring.inline import Style, attributes_of, css_of, fill
 from fleetquill.authoring.pictures import code_attributes, picture_source, picture_style
 from fleetquill.authoring.place import Place
 from fleetquill.errors import OptionError
@@ -49,7 +49,7 @@ class Plate:
         font: str = "",
         color: str = "",
         align: str = "",
-        style: str = "",
+        style: Style = "",
         id: str = "",
         class_: str = "",
     ) -> None:
@@ -79,7 +79,7 @@ class Plate:
         css += f"font-family:{font};" if font else ""
         css += f"color:{color};" if color else ""
         css += f"text-align:{align or across};"
-        fill(etree.SubElement(self._element, "div", attributes_of(css + style, id, class_)), content)
+        fill(etree.SubElement(self._element, "div", attributes_of(css + css_of(style), id, class_)), content)
 
     def _at(self, x: Length, y: Length) -> str:
         return f"position:absolute;left:{css_length(x, 'x')};top:{css_length(y, 'y')};"
@@ -175,13 +175,13 @@ class Plate:
         fit: str = "",
         rotate: float = 0.0,
         alt: str = "",
-        style: str = "",
+        style: Style = "",
     ) -> None:
         """A picture with its top-left corner at a point; see Manuscript.picture."""
         css = self._at(x, y) + picture_style(width, height, fit)
         if rotate:
             css += f"transform:rotate({rotate:g}deg);transform-origin:0 0;"
-        attributes = {"src": picture_source(source), "alt": clean(alt), "style": css + style}
+        attributes = {"src": picture_source(source), "alt": clean(alt), "style": css + css_of(style)}
         etree.SubElement(self._element, "img", attributes)
 
     def code(
@@ -194,14 +194,14 @@ class Plate:
         width: Length = "",
         height: Length = "",
         correction: str = "M",
-        style: str = "",
+        style: Style = "",
     ) -> None:
         """A code with its top-left corner at a point; see Manuscript.code."""
-        css = self._at(x, y) + style
+        css = self._at(x, y) + css_of(style)
         etree.SubElement(self._element, "fq-code", code_attributes(kind, text, width, height, correction, css))
 
     @contextmanager
-    def area(self, *, x: Length, y: Length, width: Length, height: Length = "", style: str = "") -> Iterator[None]:
+    def area(self, *, x: Length, y: Length, width: Length, height: Length = "", style: Style = "") -> Iterator[None]:
         """A rectangle for parts: what is added to the manuscript meanwhile stands in it.
 
         A remark says where it does not fit its height.
@@ -209,7 +209,7 @@ class Plate:
         css = self._at(x, y) + f"width:{css_length(width, 'width')};"
         if height != "":
             css += f"height:{css_length(height, 'height')};-fq-fit:remark;"
-        element = etree.SubElement(self._element, "div", {"style": css + style})
+        element = etree.SubElement(self._element, "div", {"style": css + css_of(style)})
         with self._parts._inside(element):
             yield
 

@@ -9,7 +9,7 @@ from fleetquill.drawing.canvas import PAGE_ARTIFACT, Canvas
 from fleetquill.drawing.paged import Bookmark, PagedOutput, PageSize
 from fleetquill.layout.boxes.replaced_elements import background_pictures
 from fleetquill.layout.contract.context import Context
-from fleetquill.layout.pages.page import PageFragment
+from fleetquill.layout.pages.page import PageFragment, count_sections
 from fleetquill.paint.borders import decoration_of
 from fleetquill.paint.page_ground import MARK_ROOM, paint_ground, paint_marks
 from fleetquill.paint.painter import paint_fragment, paint_page
@@ -41,6 +41,7 @@ class PagesPainter:
             output.add_page(size, canvas, page.places if linked else [], page.has_margin_boxes)
             painted.append(page.emptied())
             self._bookmarks += bookmarks_of(page.parts, len(painted))
+        count_sections(painted)
         for index, page in enumerate(painted):
             if page.has_margin_boxes:
                 self._paint_margins(page, index, len(painted))

@@ -51,6 +51,7 @@ class Document:
         self.reader = reader
         self.styles: list[tuple[str, str]] = []  # sheets after those of the document, and where they are from
         self.figures: list[Any] = []  # of Matplotlib
+        self.notes: list[str] = []  # what its author is to be told
         self._lines = lines
         self._ledgers: list[GivenRows] = []
         self._forms: list[Callable[[Any], Any]] = []

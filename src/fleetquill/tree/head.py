@@ -10,7 +10,7 @@ from lxml import etree
 from fleetquill.errors import OptionError, nearest
 from fleetquill.tree.base import Base
 from fleetquill.tree.document import Document
-from fleetquill.tree.lengths import Length, css_lengths, css_page
+from fleetquill.tree.lengths import Length, PageSize, css_lengths, css_page
 from fleetquill.tree.texts import clean
 
 Element = etree._Element
@@ -56,7 +56,7 @@ def add_rule(root: Element, css: str) -> None:
     style.text = f"{style.text or ''}{css}\n"
 
 
-def page_rule(name: str, page: str, margin: Length) -> str:
+def page_rule(name: str, page: PageSize, margin: Length) -> str:
     css = f"size:{css_page(page)};" if page else ""
     if margin != "":
         css += f"margin:{css_lengths(margin, 'margin')};"
@@ -66,7 +66,13 @@ def page_rule(name: str, page: str, margin: Length) -> str:
 def margin_content(text: str) -> str:
     """'Page {page} of {pages}' as CSS content."""
     parts: list[str] = []
-    names = {"page": "counter(page)", "pages": "counter(pages)", "title": "string(fq-title)"}
+    names = {
+        "page": "counter(page)",
+        "pages": "counter(pages)",
+        "section_page": "counter(-fq-section-page)",
+        "section_pages": "counter(-fq-section-pages)",
+        "title": "string(fq-title)",
+    }
     rest = text
     while rest:
         before, brace, after = rest.partition("{")
@@ -78,16 +84,28 @@ def margin_content(text: str) -> str:
         name, closing, rest = after.partition("}")
         if not closing or name not in names:
             meant = nearest(name, names)
-            hint = f"Did you mean '{{{meant}}}'?" if meant else "It may name {page}, {pages} and {title}."
+            known = "It may name {page}, {pages}, {section_page}, {section_pages} and {title}."
+            hint = f"Did you mean '{{{meant}}}'?" if meant else known
             raise OptionError(f"'{{{name}}}' is not known in the head or foot of a page.", remedy=hint)
         parts.append(names[name])
     return " ".join(parts)
 
 
-def margin_rules(edge: str, texts: tuple[str, str, str], style: str = "") -> Iterator[str]:
-    """The rules for what stands at the left, the center and the right above ('top') or below ('bottom') every page."""
+def margin_rules(edge: str, texts: tuple[str, str, str], style: str = "", pages: str = "") -> Iterator[str]:
+    """The rules for what stands at the left, the center and the right above ('top') or below ('bottom') pages.
+
+    `pages` is the selector of those; '' for all.
+    """
     for place, text in zip(PAGE_PLACES, texts, strict=True):
-        if text:
-            yield f"@page {{ @{edge}-{place} {{ content: {margin_content(text)}; {style} }} }}"
-            if "{title}" in text:
-                yield "h1 { string-set: fq-title content() }"
+        content = margin_content(text) if text else "none"
+        yield f"@page {pages} {{ @{edge}-{place} {{ content: {content}; width: auto; {style} }} }}"
+        if "{title}" in text:
+            yield "h1 { string-set: fq-title content() }"
+
+
+def parts_rule(edge: str, name: str, pages: str) -> str:
+    """The rule for a head or foot that is a running element: it is as wide as the page area."""
+    lift = "bottom" if edge == "top" else "top"
+    empty = f"@{edge}-left {{ content: none }} @{edge}-right {{ content: none }}"
+    shape = f"content: element({name}); width: 100%; text-align: left; vertical-align: {lift}"
+    return f"@page {pages} {{ {empty} @{edge}-center {{ {shape} }} }}"

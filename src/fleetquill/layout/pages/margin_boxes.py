@@ -33,10 +33,18 @@ from fleetquill.style.values import resolve_auto
 
 
 class PageNumbers(NamedTuple):
-    """What page counters say: this page and all pages."""
+    """What page counters say: this page and all pages, and the same within the section that has pages of its own."""
 
     page: int
     pages: int
+    section_page: int = 0
+    section_pages: int = 0
+
+    def value(self, name: str) -> int | None:
+        """The value of a counter; None for one that pages do not count."""
+        section = (self.section_page, self.section_pages) if self.section_pages else (self.page, self.pages)
+        found = {"page": self.page, "pages": self.pages}
+        return {**found, "-fq-section-page": section[0], "-fq-section-pages": section[1]}.get(name)
 
 
 ALIGNMENT: Final = {  # CSS Paged Media 3 §5.2: (text-align, vertical-align)
@@ -140,8 +148,8 @@ def _text(part: generated.ContentPart, numbers: PageNumbers, marks: PageMarks, c
     if isinstance(part, generated.Text):
         return part.text
     if isinstance(part, (generated.Counter, generated.Counters)):
-        value = {"page": numbers.page, "pages": numbers.pages}.get(part.name, marks.counters.get(part.name, 0))
-        return context.represent(value, part.style)
+        value = numbers.value(part.name)
+        return context.represent(marks.counters.get(part.name, 0) if value is None else value, part.style)
     if isinstance(part, generated.NamedString):
         uses = marks.strings.get(part.name)
         return (uses.pick(part.which) if uses is not None else None) or ""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import Final
 
 from fleetquill.layout.boxes.boxes import Box
@@ -18,11 +18,21 @@ from fleetquill.style.properties import ComputedStyle
 BLEED_WITH_MARKS: Final = 8.0  # px; 'auto' is 6pt where there are crop marks (CSS Paged Media 3 §7.2)
 
 
+def count_sections(pages: Sequence[PageFragment]) -> None:
+    """Tells each page how many its page group has, now that all are there."""
+    size = 0
+    for page in reversed(pages):
+        size = max(size, page.kind.place)
+        page.section_pages = size
+        if page.kind.place <= 1:
+            size = 0
+
+
 class PageFragment:
     """One laid-out page: its area, what stands on it, and its margin boxes' styles."""
 
     __slots__ = (
-        *("_margins", "_places", "area", "boxes", "content", "counter", "floats"),
+        *("_margins", "_places", "area", "boxes", "content", "counter", "floats", "section_pages"),
         *("kind", "layered", "marks", "notes", "style"),
     )
 
@@ -33,6 +43,7 @@ class PageFragment:
         self.boxes = boxes
         self.content: Fragment | None = None
         self.notes: Fragment | None = None
+        self.section_pages = 0  # how many pages its page group has, once that is known
         self.floats: list[Fragment] = []  # at the top and the foot of the page
         self.counter = 0  # what counter(page) says
         self.marks = PageMarks()
@@ -50,7 +61,7 @@ class PageFragment:
         """The margin boxes; `pages` is known when the last page is."""
         if self._margins is None:
             context.page, context.page_counter = self.kind.number, self.counter
-            numbers = PageNumbers(self.counter, pages)
+            numbers = PageNumbers(self.counter, pages, self.kind.place, self.section_pages)
             self._margins = lay_out_margin_boxes(self.boxes, self.area, numbers, self.marks, context)
         return self._margins
 

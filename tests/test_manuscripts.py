@@ -343,7 +343,8 @@ def test_rows_may_be_plain_objects_in_tables_and_charts(kind):
     manuscript.table(rows)
     manuscript.chart("bar", rows, x="barge", y="fee" if kind is Voyage else "tonnes")
     edition = fq.compose(manuscript)
-    assert edition.pages[0].text.split() == ["barge", "tonnes", "Heron", "40", "Teal", "70"]
+    words = edition.pages[0].text.split()
+    assert words[:6] == ["barge", "tonnes", "Heron", "40", "Teal", "70"] and "Heron" in words[6:]  # the chart's own
     assert not edition.remarks and edition.locate("fq-chart")[0].height > 50
 
 

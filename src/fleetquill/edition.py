@@ -7,7 +7,7 @@ import io
 import os
 from collections.abc import Callable
 from pathlib import Path
-from typing import BinaryIO, NamedTuple
+from typing import Any, BinaryIO, NamedTuple
 
 from fleetquill.drawing.paged import Bookmark
 from fleetquill.errors import OptionError, OutputError, Where
@@ -58,12 +58,17 @@ class Page:
         """The text of the page area in reading order, a line for each line on the page."""
         return "\n".join(text_of(part) for part in self._fragment.parts)
 
+    @property
+    def margins(self) -> dict[str, str]:
+        """What stands in the margin boxes, by their name: {'bottom-right': 'Page 1 of 3'}."""
+        return {name: text_of(fragment) for name, fragment in self._fragment.margins.items()}
+
     def __repr__(self) -> str:
         return f"<Page {self.number}: {self.width:g} × {self.height:g} pt>"
 
 
 class Edition:
-    """The laid-out result of `compose`."""
+    """The laid-out result of `compose`: its `pages`, what was remarked, where elements landed, and the file itself."""
 
     def __init__(
         self,
@@ -75,7 +80,26 @@ class Edition:
         self._remarks = remarks
         self._write = write
         self._bytes: bytes | None = None
-        self.pages: tuple[Page, ...] = tuple(Page(fragment) for fragment in fragments)
+        self._pages = tuple(Page(fragment) for fragment in fragments)
+
+    def __repr__(self) -> str:
+        count, said = len(self.pages), len(self.remarks)
+        shown = f"; {said} remark{'s' * (said != 1)}" if said else ""
+        return f"<Edition: {count} page{'s' * (count != 1)}{shown}>"
+
+    @property
+    def pages(self) -> tuple[Page, ...]:
+        """The pages, from the first on."""
+        return self._pages
+
+    def _repr_mimebundle_(self, **_: Any) -> dict[str, str]:
+        """What a notebook shows: the first pages as pictures, and the remarks."""
+        from fleetquill.notebook import shown_pages
+
+        return {
+            "text/html": shown_pages(repr(self)[1:-1], self.to_bytes(), self.remarks),
+            "text/plain": repr(self),
+        }
 
     @property
     def page_count(self) -> int:
@@ -165,7 +189,8 @@ def write_whole(path: Path, write: Callable[[BinaryIO], None]) -> Path:
     A link stays one, and what is no ordinary file (a device, a pipe) is written to.
     """
     if path.is_dir():
-        raise OutputError("The output is a folder.", where=Where(str(path)), remedy="Give a file name in it.")
+        inside = path / "page.pdf"
+        raise OutputError("The output is a folder.", where=Where(str(path)), remedy=f"Give a file in it: '{inside}'.")
     if not path.parent.is_dir():
         raise OutputError(
             f"The folder '{path.parent}' does not exist.",

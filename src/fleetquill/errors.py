@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterable
-from typing import NamedTuple
+from typing import Final, NamedTuple
 
 
 class Where(NamedTuple):
@@ -22,6 +23,14 @@ class Where(NamedTuple):
         return ", ".join(parts)
 
 
+PASSWORD: Final = re.compile(r"(://[^/\s:@]*):[^/\s@]+@")
+
+
+def without_secrets(text: str) -> str:
+    """A text with the passwords of addresses in it left out."""
+    return PASSWORD.sub(r"\1:…@", text) if "://" in text else text
+
+
 class FleetQuillError(Exception):
     """What every error raised on purpose derives from.
 
@@ -29,9 +38,9 @@ class FleetQuillError(Exception):
     """
 
     def __init__(self, what: str, *, where: Where | None = None, remedy: str = "") -> None:
-        super().__init__(what)
-        self.what = what
-        self.where = where
+        self.what = without_secrets(what)
+        super().__init__(self.what)
+        self.where = where._replace(source=without_secrets(where.source)) if where is not None else None
         self.remedy = remedy
 
     def __str__(self) -> str:

@@ -10,7 +10,7 @@ from typing import Any, BinaryIO, NamedTuple
 
 from fleetquill.authoring.manuscript import Manuscript
 from fleetquill.edition import Edition, write_whole
-from fleetquill.errors import DataError, OptionError
+from fleetquill.errors import OptionError
 from fleetquill.formats import check_locale
 from fleetquill.graphics.reduction import PictureRules
 from fleetquill.intake.doors import WEB, door_of
@@ -23,6 +23,7 @@ from fleetquill.process import making
 from fleetquill.remarks import Remark
 from fleetquill.stock import FontFolders, Stock
 from fleetquill.text.fonts import FontLibrary
+from fleetquill.tree.data import check_data
 from fleetquill.tree.document import Document
 from fleetquill.tree.excerpt import excerpt, put_on_page, with_title
 from fleetquill.tree.forms import check_currency
@@ -31,19 +32,6 @@ from fleetquill.tree.words import TemplateWords
 
 Source = str | os.PathLike[str] | Manuscript
 Data = Mapping[str, Any] | str | os.PathLike[str]
-
-
-def check_data(data: Any) -> Mapping[str, Any]:
-    """Data for a template: names with values. Raises DataError where it is something else."""
-    if not isinstance(data, Mapping):
-        raise DataError(
-            f"The data is of the type '{type(data).__name__}', not names with values.",
-            remedy="Give a mapping, such as {'rows': [...]}.",
-        )
-    wrong = next((name for name in data if not isinstance(name, str)), None)
-    if wrong is not None:
-        raise DataError(f"The data names a value {wrong!r}, which is no text.", remedy=f"Name it '{wrong}'.")
-    return data
 
 
 class Summary(NamedTuple):
@@ -223,6 +211,9 @@ class Press:
     def _read(
         self, sources: tuple[str | os.PathLike[str], ...], data: Data | None, page: str = "", margin: Length = 0
     ) -> Document:
+        first = sources[0]
+        if isinstance(first, str) and ("<" in first or "\n" in first):
+            raise OptionError("The source is text, not a path.", remedy="Use Manuscript.from_html, or from_markdown.")
         door = door_of(sources, filled_in=data is not None)
         if data is not None and door is WEB:
             raise OptionError("A page of the web takes no data.", remedy="Save it as a file to use it as a template.")

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
+from fleetquill.errors import without_secrets
+
 
 class Remark(NamedTuple):
     """One thing to look at.
@@ -38,11 +40,11 @@ class Remarks:
         self._lasting: list[Remark] = []
 
     def add(self, kind: str, message: str, *, source: str = "", line: int = 0, page: int = 0) -> None:
-        self._add(Remark(kind, message, source, line, page))
+        self._add(Remark(kind, without_secrets(message), without_secrets(source), line, page))
 
     def add_lasting(self, kind: str, message: str, *, source: str = "", line: int = 0, page: int = 0) -> None:
         """A remark that is made once, whatever is laid out again: `back_to` does not forget it."""
-        remark = Remark(kind, message, source, line, page)
+        remark = Remark(kind, without_secrets(message), without_secrets(source), line, page)
         if len(self._lasting) < self.MOST_OF_A_KIND:
             self._lasting.append(remark)
         self._add(remark)

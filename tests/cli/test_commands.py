@@ -103,7 +103,14 @@ def test_a_further_style_sheet_wins_over_the_document(run, tmp_path):
         ([INVOICE, "--data", "list.txt"], ["A data file of the kind '.txt' is not known.", ".json"]),
         ([INVOICE, "--data", "part.json"], ["invoice.html, line 5", "'number'", "Did you mean 'numbr'?"]),
         ([INVOICE, "--data", DATA, "-o", "no/such/x.pdf"], ["The folder 'no/such' does not exist."]),
-        ([INVOICE, "--data", DATA, "-o", "."], ["The output is a folder."]),
+        ([INVOICE, "--data", DATA, "-o", "no/"], ["no/: The folder does not exist."]),
+        ([INVOICE, "--data", DATA, "-o", "x.html"], ["The output's ending '.html' is no kind of file", "pdf"]),
+        ([INVOICE, "--data", DATA, "--only", "#totl"], ["no element '#totl'", "Did you mean '#total'?"]),
+        ([INVOICE, "--data", DATA, "--page", "A5 landscpe"], ["'A5 landscpe' is not a page."]),
+        ([INVOICE, "--data", DATA, "--currency", "eur"], ["'eur' is not a currency.", "'EUR'"]),
+        (["finished.html"], ["finished.html: The document is a finished PDF, not text."]),
+        (["archive.html"], ["archive.html: The document is an archive"]),
+        (["filter.html", "--set", "a=1"], ["filter.html, line 1: There is no filter 'monney'. Did you mean 'money'?"]),
         ([INVOICE, "--style", "none.css"], ["none.css: The style sheet does not exist."]),
         (["latin.html"], ["latin.html: The document is not UTF-8 text (byte 3)."]),
         ([INVOICE, "--data", DATA, "--locale", "xx-YY"], ["The locale 'xx-YY' is not known."]),
@@ -120,6 +127,9 @@ def test_bad_input_is_one_line_that_says_what_and_where(run, tmp_path, arguments
     (tmp_path / "latin.html").write_bytes(b"<p>\xff")
     (tmp_path / "broken.html").write_text("<p>\n{% if %}")
     (tmp_path / "wrong.html").write_text("{{ a | money }}")
+    (tmp_path / "filter.html").write_text("{{ a | monney }}")
+    (tmp_path / "finished.html").write_bytes(b"%PDF-1.7\n%\xe2\xe3\xcf\xd3\n")
+    (tmp_path / "archive.html").write_bytes(b"PK\x03\x04\xff\xfe")
     result = run("press", *arguments)
     assert result.returncode == 1
     assert result.stderr.startswith("fleetquill: ") and result.stderr.count("\n") == 1

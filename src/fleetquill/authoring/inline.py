@@ -149,7 +149,8 @@ def value_attributes(amount: Any, form: str) -> dict[str, str]:
     if isinstance(amount, (date, time)):
         kind = "time" if isinstance(amount, time) else "datetime" if isinstance(amount, datetime) else "date"
         return {"value": amount.isoformat(), "form": form or kind}
-    return {"value": str(amount), **({"form": form} if form else {})}
+    text = format(Decimal(f"{amount:.15g}"), "f") if isinstance(amount, float) else str(amount)
+    return {"value": text, **({"form": form} if form else {})}
 
 
 def fill(parent: Element, content: Iterable[Any]) -> Element:

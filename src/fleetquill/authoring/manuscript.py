@@ -102,11 +102,11 @@ class Manuscript(Parts):
         Raises TemplateError where the template does not parse or names a value that the data lacks.
         """
         from fleetquill.intake.template import read_template
-        from fleetquill.tree.data import read_data
+        from fleetquill.tree.data import check_data, read_data
 
         if isinstance(data, (str, os.PathLike)):
             data = read_data(Path(data))
-        return cls.of(read_template(template, data, base=base, locale=locale))
+        return cls.of(read_template(template, check_data(data), base=base, locale=locale))
 
     @classmethod
     def from_pictures(

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import sys
+from collections.abc import Sequence
 from pathlib import Path, PurePosixPath
 from typing import Any, BinaryIO
 from urllib.parse import urlsplit
@@ -14,8 +15,9 @@ from fleetquill.authoring.manuscript import Manuscript
 from fleetquill.cli.faces import open_press
 from fleetquill.cli.report import report, report_remarks
 from fleetquill.edition import write_whole
-from fleetquill.errors import DataError, StrictError
+from fleetquill.errors import DataError, OutputError, StrictError, Where
 from fleetquill.intake.doors import door_of
+from fleetquill.output.kinds import kind_of
 from fleetquill.policy import Policy, is_web
 from fleetquill.press import Press, Summary
 
@@ -29,7 +31,7 @@ from fleetquill.press import Press, Summary
 @click.option("--style", "styles", multiple=True, type=click.Path(path_type=Path), metavar="FILE",
               help="Apply one more style sheet after the document's own.")  # fmt: skip
 @click.option("-o", "--output", metavar="OUT",
-              help="Where to write; '-' for standard output. Default: beside the source, as .pdf.")  # fmt: skip
+              help="A file, a folder, or '-' for standard output. Default: beside the source, as .pdf.")  # fmt: skip
 @click.option("--fonts", "folders", multiple=True, type=click.Path(path_type=Path), metavar="FOLDER",
               help="Let documents use the fonts in this folder.")  # fmt: skip
 @click.option("--system-fonts", is_flag=True, help="Let documents use the fonts of this system.")
@@ -39,10 +41,14 @@ from fleetquill.press import Press, Summary
 @click.option("--cookie", "cookies", multiple=True, metavar="NAME=VALUE", help="Send a cookie with web requests.")
 @click.option("--network", is_flag=True, help="Let a document that is a file read from the web, too.")
 @click.option("--timeout", default=20.0, show_default=True, help="Seconds that a web server may take to answer.")
-@click.option("--page", default="", metavar="PAPER", help="Fit pictures into this paper, such as A4 or '10cm 15cm'.")
-@click.option("--margin", default="0", metavar="LENGTH", help="Leave this margin around pictures.")
+@click.option("--page", default="", metavar="PAPER", help="Use pages of this size, such as A5 or '80mm 50mm'.")
+@click.option("--margin", default="", metavar="LENGTH", help="Use this margin, or up to four, on every page.")
+@click.option("--landscape", is_flag=True, help="Turn the pages on their side.")
+@click.option("--only", default="", metavar="SELECTOR", help="Lay out the one element that this selector names.")
+@click.option("--title", default="", help="Give the document this title.")
 @click.option("--dpi", default=0.0, metavar="NUMBER", help="Take pixels out of pictures beyond this resolution.")
 @click.option("--quality", default=0, metavar="1…95", help="Compress photographs anew as JPEG of this quality.")
+@click.option("--open", "opens", is_flag=True, help="Show the file in the system's viewer afterwards.")
 @click.option("--strict", is_flag=True, help="Write nothing and fail where there is any remark.")
 def press(
     sources: tuple[str, ...],
@@ -60,8 +66,12 @@ def press(
     timeout: float,
     page: str,
     margin: str,
+    landscape: bool,
+    only: str,
+    title: str,
     dpi: float,
     quality: int,
+    opens: bool,
     strict: bool,
 ) -> None:
     """Lay out SOURCE and write a PDF.
@@ -83,24 +93,62 @@ def press(
     engine = open_press(
         folders, system_fonts, locale, policy, *sent, currency=currency, picture_dpi=dpi, jpeg_quality=quality
     )
-    document = engine.read(*sources, page=page, margin=margin) if door.several else _document(source, data, engine)
+    document = _pictures(engine, sources, page, margin) if door.several else _document(source, data, engine)
+    target = _target(output, source)
+    if target is not None:
+        _refuse_sources(target, [*sources, data_file or "", *map(str, styles)])
+    around: dict[str, Any] = {"only": only, "landscape": landscape, "title": title}
+    if not door.several:
+        around |= {"page": page, "margin": margin}
     summaries: list[Summary] = []
 
     def write(stream: BinaryIO) -> None:
-        summary = engine.write(document, stream, data=None if source == "-" else data, styles=styles)
+        given = None if source == "-" else data
+        summary = engine.write(document, stream, data=given, styles=styles, **around)
         if strict and summary.remarks:
             report_remarks(summary.remarks)
             count = len(summary.remarks)
             raise StrictError(f"{count} remark{'s' * (count > 1)} on a strict run; nothing was written.")
         summaries.append(summary)
 
-    if output == "-" or (source == "-" and output is None):
+    if target is None:
+        if sys.stdout.isatty():
+            raise click.UsageError("A PDF is not for a terminal: name a file with -o, or send it on with '>' or '|'.")
         write(sys.stdout.buffer)
         report_remarks(summaries[0].remarks)
         return
-    target = Path(output) if output else _beside(source)
     write_whole(target, write)
     report(target, summaries[0])
+    if opens:
+        click.launch(str(target))
+
+
+def _target(output: str | None, source: str) -> Path | None:
+    """Where to write; None for standard output. A folder takes a file that is named for the source."""
+    if output == "-" or (source == "-" and output is None):
+        return None
+    if output is None:
+        return _beside(source)
+    target = Path(output)
+    if target.is_dir() or output.endswith(("/", "\\")):
+        if not target.is_dir():
+            raise OutputError("The folder does not exist.", where=Where(output), remedy="Make it, or choose another.")
+        return target / ("document.pdf" if source == "-" else _beside(source).name)
+    kind_of(target)
+    return target
+
+
+def _refuse_sources(target: Path, sources: Sequence[str]) -> None:
+    """An output never takes the place of what it is made from."""
+    files = [Path(source) for source in sources if source and source != "-" and not is_web(source)]
+    if target.exists() and any(file.exists() and target.samefile(file) for file in files):
+        raise OutputError(
+            "The output is the source itself.", where=Where(str(target)), remedy="Name another file with -o."
+        )
+
+
+def _pictures(engine: Press, sources: tuple[str, ...], page: str, margin: str) -> Manuscript:
+    return engine.read(*sources, page=page, margin=margin or "0")
 
 
 def _document(source: str, data: dict[str, Any] | None, engine: Press) -> str | Manuscript:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import re
 from bisect import bisect_right
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from functools import lru_cache, wraps
@@ -309,6 +310,15 @@ def _place_in_template(template: jinja2.Template, traceback: TracebackType | Non
     return where
 
 
+NO_FILTER: Final = re.compile(r"No (filter|test) named '([^']*)'")
+
+
 def _syntax_error(error: jinja2.TemplateSyntaxError, source: str) -> TemplateError:
     where = Where(error.filename or source, error.lineno)
+    unknown = NO_FILTER.match(error.message or "")
+    if unknown is not None:
+        known = [*Formats("en").filters(), *jinja2.filters.FILTERS, *jinja2.tests.TESTS]
+        meant = nearest(unknown[2], known)
+        remedy = f"Did you mean '{meant}'?" if meant else "Press(filters=…) can add it."
+        return TemplateError(f"There is no {unknown[1]} '{unknown[2]}'.", where=where, remedy=remedy)
     return TemplateError(f"The template does not parse: {error.message}.", where=where, remedy="Mend it there.")

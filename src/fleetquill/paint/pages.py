@@ -54,7 +54,7 @@ class PagesPainter:
     def _paint_margins(self, page: PageFragment, index: int, pages: int) -> None:
         canvas = self._output.canvas()
         canvas.begin_tag(PAGE_ARTIFACT)
-        for fragment in page.margin_boxes(pages, self._context):
+        for fragment in page.margin_boxes(pages, self._context).values():
             paint_fragment(canvas, fragment, 0.0, 0.0)
         canvas.end_tag()
         self._output.add_margins(index, canvas)

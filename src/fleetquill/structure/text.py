@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from fleetquill.layout.contract.fragments import Fragment, LineFragment, TextSpan
+from fleetquill.drawing.canvas import Drawing
+from fleetquill.layout.boxes.boxes import Box, PictureBox
+from fleetquill.layout.contract.fragments import Fragment, LineFragment, PictureFragment, TextSpan
 from fleetquill.layout.table.measures import RowsFragment
 
 
@@ -15,6 +17,8 @@ def text_of(fragment: Fragment) -> str:
 
 def _texts(fragment: Fragment) -> Iterator[str]:
     """The text of each line, and of each cell of a ledger's rows."""
+    if isinstance(fragment, PictureFragment):
+        yield from _drawn(fragment.box)
     if isinstance(fragment, RowsFragment):
         for row in fragment.texts:
             yield from filter(None, row)
@@ -25,6 +29,18 @@ def _texts(fragment: Fragment) -> Iterator[str]:
                 yield text
         else:
             yield from _texts(child)
+
+
+def _drawn(box: Box) -> Iterator[str]:
+    """What is written in a drawing: a chart, an SVG picture, a code with its text."""
+    drawing = box.picture if isinstance(box, PictureBox) else None
+    for verb, arguments in drawing.steps if isinstance(drawing, Drawing) else ():
+        if verb == "text":
+            _, _, _, words, _, spaced = arguments
+            gaps = [True] * len(words) if spaced is None else spaced
+            text = "".join(word.text + " " * gap for word, gap in zip(words, gaps, strict=True)).strip()
+            if text:
+                yield text
 
 
 def line_text(line: LineFragment) -> str:

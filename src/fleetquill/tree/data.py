@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import io
 import json
-from collections.abc import Callable
+import re
+from collections.abc import Callable, Mapping
 from decimal import Decimal, InvalidOperation
 from pathlib import Path
 from typing import Any, Final
@@ -46,6 +47,19 @@ def as_mapping(value: Any, source: str) -> dict[str, Any]:
         where=Where(source),
         remedy="Write it as names with values.",
     )
+
+
+def check_data(data: Any) -> Mapping[str, Any]:
+    """Data for a template: names with values. Raises DataError where it is something else."""
+    if not isinstance(data, Mapping):
+        raise DataError(
+            f"The data is of the type '{type(data).__name__}', not names with values.",
+            remedy="Give a mapping, such as {'rows': [...]}.",
+        )
+    wrong = next((name for name in data if not isinstance(name, str)), None)
+    if wrong is not None:
+        raise DataError(f"The data names a value {wrong!r}, which is no text.", remedy=f"Name it '{wrong}'.")
+    return data
 
 
 def parse_json(text: str, source: str) -> Any:
@@ -100,12 +114,31 @@ def _read_csv(text: str, source: str) -> Any:
     """RFC 4180: a mapping for each row, by the names in the first."""
     import csv
 
-    reader = csv.DictReader(io.StringIO(text, newline=""), restkey="")
+    reader = csv.DictReader(io.StringIO(text, newline=""), restkey="", delimiter=delimiter_of(text.partition("\n")[0]))
     rows = []
     for row in reader:
         if "" in row or None in row.values():
             raise DataError("This row has not as many values as the head.", where=Where(source, reader.line_num))
         rows.append(row)
+    return rows
+
+
+def delimiter_of(head: str) -> str:
+    """What stands between names in the first line of a CSV file: a comma, or a semicolon or tab if there are more."""
+    bare = re.sub(r'"[^"]*"', "", head)
+    return max(",;\t", key=bare.count)
+
+
+def _read_json_lines(text: str, source: str) -> Any:
+    """A value for each line."""
+    rows = []
+    for number, line in enumerate(text.splitlines(), 1):
+        if line.strip():
+            try:
+                rows.append(json.loads(line, parse_float=Decimal))
+            except json.JSONDecodeError as error:
+                what, where = f"The JSON does not parse: {error.msg}.", Where(source, number, error.colno)
+                raise DataError(what, where=where, remedy="Mend it there.") from error
     return rows
 
 
@@ -115,4 +148,7 @@ READERS: Final[dict[str, Callable[[str, str], Any]]] = {
     ".yml": read_yaml,
     ".toml": _read_toml,
     ".csv": _read_csv,
+    ".tsv": _read_csv,
+    ".jsonl": _read_json_lines,
+    ".ndjson": _read_json_lines,
 }

@@ -3,8 +3,20 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import Final
 
 from fleetquill.errors import SourceError, Where
+
+PICTURE: Final = ("a picture, not text", "Give it with the ending of a picture, or show it from a page.")
+FIRST_BYTES: Final = {
+    b"%PDF": ("a finished PDF, not text", "Give what it was made from."),
+    b"PK\x03\x04": ("an archive, as workbooks are, not text", "Save what is in it as HTML or CSV."),
+    b"\x1f\x8b": ("a compressed archive, not text", "Unpack it first."),
+    b"\xd0\xcf\x11\xe0": ("an old office file, not text", "Save it as HTML or CSV."),
+    b"\x89PNG": PICTURE,
+    b"\xff\xd8\xff": PICTURE,
+    b"GIF8": PICTURE,
+}
 
 
 def read_text(path: Path, what: str) -> str:
@@ -18,6 +30,9 @@ def read_text(path: Path, what: str) -> str:
     except IsADirectoryError as error:
         raise SourceError(f"The {what} is a folder.", where=Where(str(path)), remedy="Give a file.") from error
     except UnicodeDecodeError as error:
+        known = next((told for start, told in FIRST_BYTES.items() if error.object.startswith(start)), None)
+        if known is not None:
+            raise SourceError(f"The {what} is {known[0]}.", where=Where(str(path)), remedy=known[1]) from error
         raise SourceError(
             f"The {what} is not UTF-8 text (byte {error.start}).",
             where=Where(str(path)),

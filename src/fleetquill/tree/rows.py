@@ -14,6 +14,7 @@ from typing import Any, Final, NamedTuple, Protocol
 
 from fleetquill.errors import DataError, Where, nearest
 from fleetquill.tree.column import Column
+from fleetquill.tree.data import delimiter_of
 
 Row = tuple[Any, ...]
 
@@ -249,8 +250,8 @@ def _csv_rows(path: Path, names: Sequence[str]) -> Iterator[Row]:
     """RFC 4180, UTF-8, the first line the head."""
     try:
         with path.open(encoding="utf-8-sig", newline="") as file:
-            reader = csv.reader(file)
-            head = next(reader, [])
+            reader = _csv_reader(file)
+            head: list[str] = next(reader, [])
             places = [_place(name, head, Where(str(path), 1)) for name in names]
             for values in reader:
                 if len(values) != len(head):
@@ -267,11 +268,17 @@ def _csv_rows(path: Path, names: Sequence[str]) -> Iterator[Row]:
         raise DataError(f"The file of rows cannot be read ({error}).", where=Where(str(path))) from error
 
 
+def _csv_reader(file: Any) -> Any:
+    delimiter = delimiter_of(file.readline())
+    file.seek(0)
+    return csv.reader(file, delimiter=delimiter)
+
+
 def csv_head(path: Path) -> list[str]:
     """The names in the first line of a CSV file."""
     try:
         with path.open(encoding="utf-8-sig", newline="") as file:
-            return next(csv.reader(file), [])
+            return next(_csv_reader(file), [])
     except FileNotFoundError as error:
         raise DataError("The file of rows does not exist.", where=Where(str(path)), remedy="Check its name.") from error
     except (OSError, UnicodeDecodeError, csv.Error) as error:

@@ -73,15 +73,15 @@ Rect = tuple[float, float, float, float]  # x, y, width, height
 
 def lay_out_margin_boxes(
     styles: dict[str, ComputedStyle], area: PageArea, numbers: PageNumbers, marks: PageMarks, context: Context
-) -> list[Fragment]:
-    """The margin boxes that have content, placed on the page."""
+) -> dict[str, Fragment]:
+    """The margin boxes that have content, placed on the page, by name."""
     boxes: dict[str, Box] = {}
     for name in MARGIN_BOXES:
         style = styles.get(name)
         if style is not None and isinstance(style.content, tuple):
             boxes[name] = _box(_aligned(style, name), numbers, marks, context)
     rects = _rectangles(boxes, area, context)
-    return [_lay_out(name, box, rects[name], context) for name, box in boxes.items()]
+    return {name: _lay_out(name, box, rects[name], context) for name, box in boxes.items()}
 
 
 def shown_elements(styles: Mapping[str, ComputedStyle]) -> set[str]:

@@ -49,7 +49,7 @@ class PageFragment:
         self.marks = PageMarks()
         self.layered = False
         self._places: list[tuple[str, float, float]] | None = None
-        self._margins: list[Fragment] | None = None
+        self._margins: dict[str, Fragment] | None = None
 
     def emptied(self) -> PageFragment:
         """The page without its content: what is kept of a page that has been painted."""
@@ -57,8 +57,13 @@ class PageFragment:
         page.counter, page.marks, page._margins = self.counter, self.marks, self._margins
         return page
 
-    def margin_boxes(self, pages: int, context: Context) -> list[Fragment]:
-        """The margin boxes; `pages` is known when the last page is."""
+    @property
+    def margins(self) -> Mapping[str, Fragment]:
+        """The margin boxes by name, once they have been laid out."""
+        return self._margins or {}
+
+    def margin_boxes(self, pages: int, context: Context) -> Mapping[str, Fragment]:
+        """The margin boxes by name; `pages` is known when the last page is."""
         if self._margins is None:
             context.page, context.page_counter = self.kind.number, self.counter
             numbers = PageNumbers(self.counter, pages, self.kind.place, self.section_pages)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from typing import Any, BinaryIO, Final, NamedTuple
+from urllib.parse import quote
 
 from fleetquill.drawing.canvas import Canvas
 from fleetquill.drawing.paged import Bookmark, PageSize
@@ -113,7 +114,7 @@ class PdfDocument:
             entries["Dest"] = target[1:].encode("utf-8")
             self.wanted.setdefault(target[1:], len(self._pages) + 1)
         else:
-            entries["A"] = {"Type": Name("Action"), "S": Name("URI"), "URI": target.encode("utf-8")}
+            entries["A"] = {"Type": Name("Action"), "S": Name("URI"), "URI": _encoded(target).encode("ascii")}
         return self._file.add(entries)
 
     def missing_destinations(self) -> list[tuple[str, int]]:
@@ -191,6 +192,11 @@ class PdfDocument:
                 total += inner if bookmark.is_open else 0
             self._file.add(entries, ref)
         return refs[0], refs[-1], total
+
+
+def _encoded(address: str) -> str:
+    """An address with what no URI may hold percent-encoded (RFC 3986 §2.1); what is encoded stays."""
+    return quote(address, safe="!#$%&'()*+,/:;=?@[]~")
 
 
 def _box(size: PageSize, beyond: float) -> list[float]:

@@ -15,6 +15,7 @@ from fleetquill.drawing.rows import Cell
 from fleetquill.layout.boxes.boxes import Box, BreakBox, CellBox, TextBox
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.resume import Resume
+from fleetquill.layout.contract.sizing import margin_left_right
 from fleetquill.layout.contract.space import UNBOUNDED, Laid, Space
 from fleetquill.layout.inline.boxes import LinesBox
 from fleetquill.layout.table.bands import Band, Places, RowLayout
@@ -30,6 +31,8 @@ from fleetquill.layout.table.table import table_content_widths
 from fleetquill.layout.table.tallies import TallyView
 
 MOST_AT_ONCE: Final = 4_096  # rows that are planned together where there is endless room
+FIGURES_GROW: Final = 0.7  # of its width, what a column of figures takes of the room that the page has to spare
+TEXTS_GROW: Final = 0.2  # and one of words
 MOST_ON_A_PAGE: Final = 100_000  # rows that any page holds
 
 
@@ -37,11 +40,26 @@ def layout_ledger(box: LedgerBox, space: Space, resume: Resume | None) -> Laid:
     """The head, as many rows as fit from `resume.at` on, and the feet of this page."""
     if resume is None:
         space.context.tallies = box.stream.widest()
-    geometry = geometry_of(box.prototype, space)
+    geometry = _with_room_to_grow(geometry_of(box.prototype, space), box, space)
     laid = lay_out_table(box, box.prototype, StreamedRows(box, geometry, space), geometry, space, resume)
     if laid.resume is not None and laid.fragment is not None:
         box.stream.forget(0 if resume is None else resume.at)
     return laid
+
+
+def _with_room_to_grow(geometry: Geometry, box: LedgerBox, space: Space) -> Geometry:
+    """What the page has to spare goes to the columns of rows that are read once: those to come may be wider."""
+    grows, style = box.stream.plan.grows, box.prototype.style
+    spare = space.width - sum(margin_left_right(style, space.width, None)) - geometry.width
+    if not grows or style.width != "auto" or spare <= 0.0 or space.fixed_width is not None:
+        return geometry
+    wanted = [
+        width * (FIGURES_GROW if figures else TEXTS_GROW) for width, figures in zip(geometry.widths, grows, strict=True)
+    ]
+    share = min(1.0, spare / sum(wanted)) if sum(wanted) else 0.0
+    widths = [width + more * share for width, more in zip(geometry.widths, wanted, strict=True)]
+    lefts = [left + sum(wanted[:place]) * share for place, left in enumerate(geometry.lefts)]
+    return geometry._replace(width=geometry.width + sum(wanted) * share, widths=widths, lefts=lefts)
 
 
 class StreamedRows:

@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from functools import lru_cache
-from heapq import nlargest
-from itertools import chain, islice
+from itertools import islice
 from pathlib import Path
 from typing import Any, Final, NamedTuple
 
@@ -14,15 +13,15 @@ from lxml import etree
 from fleetquill.errors import DataError, Where
 from fleetquill.formats import Formats
 from fleetquill.layout.table.row_stream import MEASURED, LedgerColumn, LedgerPlan
+from fleetquill.layout.table.widest import holds_figures, widest_texts
 from fleetquill.tree.column import Column
 from fleetquill.tree.document import GivenRows
-from fleetquill.tree.rows import csv_head, open_rows
+from fleetquill.tree.rows import CHUNK, HeldRows, csv_head, open_rows
 from fleetquill.tree.tables import WRAPPED, add_head, add_sums, labels_of, sum_row, text_row
 
 Element = etree._Element
 
-SAMPLE: Final = MEASURED  # rows that the column widths are taken from
-LONGEST: Final = 4  # of the sample's values in each column that are measured
+SAMPLE: Final = MEASURED  # rows of a stream that the column widths are taken from
 
 
 class OpenLedger(NamedTuple):
@@ -60,8 +59,12 @@ def open_ledger(
         None if group is None else names.index(group),
         source,
     )
-    sample = list(islice(chain.from_iterable(opened.chunks()), SAMPLE))
-    return OpenLedger(_prototype(element, columns, plan, sample, forms), plan)
+    if isinstance(opened, HeldRows):
+        widest = widest_texts(plan.columns, opened.chunks())
+    else:
+        widest = widest_texts(plan.columns, islice(opened.chunks(), SAMPLE // CHUNK))
+        plan = plan._replace(grows=tuple(map(holds_figures, zip(*widest, strict=True))))
+    return OpenLedger(_prototype(element, columns, widest, forms), plan)
 
 
 def _described(element: Element, find: Callable[[str], Path], where: Where) -> tuple[Path, list[Column], str]:
@@ -106,8 +109,7 @@ def _shower(column: Column, formats: Formats) -> Callable[[Any], str]:
 def _prototype(
     element: Element,
     columns: Sequence[Column],
-    plan: LedgerPlan,
-    sample: Iterable[tuple[Any, ...]],
+    widest: Iterable[tuple[str, ...]],
     forms: Mapping[str, str],
 ) -> Element:
     """A table with the ledger's head, feet and rows; it takes the place of what was in the element."""
@@ -130,7 +132,7 @@ def _prototype(
     _group_row(etree.SubElement(table, "tbody"), columns)
     sum_row(etree.SubElement(table, "tbody"), "subtotal", columns, "x", scope="group", carried=False, forms=forms)
     body = etree.SubElement(table, "tbody")
-    for texts in _longest([tuple(_texts(plan, row)) for row in sample], len(columns)):
+    for texts in widest:
         shown = [text if c.overflow == "wrap" or not c.width else "x" for c, text in zip(columns, texts, strict=True)]
         text_row(body, columns, shown)
     if carries:
@@ -138,22 +140,6 @@ def _prototype(
     if any(column.total for column in columns):
         add_sums(table, "tfoot", "total", "last", columns, labels[2], carried=False, forms=forms)
     return table
-
-
-def _longest(rows: list[tuple[str, ...]], count: int) -> list[tuple[str, ...]]:
-    """The rows that have the longest texts of any column."""
-    chosen: dict[tuple[str, ...], None] = {}
-    for column in range(count):
-        chosen.update(dict.fromkeys(nlargest(LONGEST, rows, key=lambda row: len(row[column]))))
-    return list(chosen)
-
-
-def _texts(plan: LedgerPlan, row: Sequence[Any]) -> Iterator[str]:
-    for column, value in zip(plan.columns, row, strict=True):
-        try:
-            yield "" if value is None else column.format(value)
-        except ValueError:
-            yield ""  # the row itself will say so, with its number
 
 
 def _group_row(body: Element, columns: Sequence[Column]) -> None:

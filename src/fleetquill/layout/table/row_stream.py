@@ -33,6 +33,7 @@ class LedgerPlan(NamedTuple):
     rows: Rows
     group: int | None  # the column by whose value rows are grouped
     source: str
+    grows: tuple[bool, ...] = ()  # of rows that are read once: for each column, whether figures stand in it
 
 
 class State(NamedTuple):

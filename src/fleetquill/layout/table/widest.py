@@ -11,40 +11,74 @@ from typing import Any, Final
 from fleetquill.layout.table.row_stream import LedgerColumn
 from fleetquill.tree.rows import Row
 
-LONGEST: Final = 4  # texts of each column that are measured
+LONGEST: Final = 12  # texts of each column that are measured
+MOST_SEEN: Final = 2_000
 NUMBERS: Final = (int, float, Decimal)
 LONG_NUMBERS: Final = frozenset((float, Decimal))  # those whose fractions may be of any length
 
 
+ADVANCES: Final = {  # of characters in hundredths of the font size, as sans-serif faces have them
+    **dict.fromkeys("ijlI.,:;'|! ", 27), **dict.fromkeys("ftr()[]{}/-\"°·", 34), **dict.fromkeys("cksvxyzJ?*^_", 49),
+    **dict.fromkeys("aegLEFTSZ+<>=~", 52), **dict.fromkeys("0123456789€$£#", 54),
+    **dict.fromkeys("bdhnopquBPRKXYVAC", 58), **dict.fromkeys("DGHNOQU&", 68), **dict.fromkeys("wm%", 82),
+    **dict.fromkeys("MW@", 90),
+}  # fmt: skip
+FIGURES: Final = frozenset("0123456789.,:-+ ")  # as good as alike in width: the longest text is the widest
+OTHER: Final = 62
+
+
+class _Advances(dict[int, str]):
+    """What each character becomes: one whose number is its advance."""
+
+    def __missing__(self, code: int) -> str:
+        found = self[code] = chr(ADVANCES.get(chr(code), OTHER if code < 0x2E80 else 100))
+        return found
+
+
+WEIGHED: Final = _Advances()
+
+
+def rough_width(text: str) -> int:
+    """How wide a text is in any face, more or less, in hundredths of its size."""
+    return sum(text.translate(WEIGHED).encode("latin-1"))
+
+
 class _Widest:
-    """What is widest of one column: the longest texts, the ends of its numbers, a few of all other values."""
+    """What is widest of one column: the widest texts, the ends of its numbers, a few of all other values."""
 
     def __init__(self, column: LedgerColumn) -> None:
         self.column = column
         self.texts: list[str] = []
+        self.longest = 0
+        self.seen: set[str] = set()  # texts that have been weighed, as far as they are kept
         self.numbers: list[Any] = []
         self.others: dict[Any, None] = {}
 
     def take(self, values: Sequence[Any]) -> None:
         kinds = set(map(type, values))
+        texts = set(values) if kinds == {str} else {value for value in values if isinstance(value, str)}
+        self._keep(texts)
         if kinds == {str}:
-            self._keep_text(max(values, key=len))
             return
-        texts = [value for value in values if isinstance(value, str)]
-        if texts:
-            self._keep_text(max(texts, key=len))
         numbers = [value for value in values if isinstance(value, NUMBERS) and value == value]
         if numbers:
             found = [*self.numbers[:2], min(numbers), max(numbers)]
             self.numbers = [min(found), max(found)]
             if self.column.plain and kinds & LONG_NUMBERS:
-                self._keep_text(max(map(str, numbers), key=len))
-        if kinds - {str, *NUMBERS} and len(self.others) < 40 * LONGEST:
+                self._keep(set(map(self._text, numbers)))
+        if kinds - {str, *NUMBERS} and len(self.others) < 20 * LONGEST:
             self.others.update(dict.fromkeys(self._text(value) for value in values[:: max(1, len(values) // LONGEST)]))
 
-    def _keep_text(self, text: str) -> None:
-        if len(self.texts) < LONGEST or len(text) > len(self.texts[-1]):
-            self.texts = nlargest(LONGEST, dict.fromkeys([*self.texts, text]), key=len)
+    def _keep(self, texts: set[str]) -> None:
+        if FIGURES.issuperset("".join(texts)):
+            texts = set(nlargest(2, texts, key=len))
+        texts -= self.seen
+        self.longest = max(self.longest, max(map(len, texts), default=0))
+        likely = {text for text in texts if 2 * len(text) > self.longest}
+        if likely:
+            self.texts = nlargest(LONGEST, {*self.texts, *likely}, key=rough_width)
+        if len(self.seen) < MOST_SEEN:
+            self.seen |= texts
 
     def _text(self, value: Any) -> str:
         try:
@@ -54,7 +88,7 @@ class _Widest:
 
     def found(self) -> list[str]:
         texts = [text if self.column.plain else self._text(text) for text in self.texts]
-        return nlargest(LONGEST, dict.fromkeys([*texts, *map(self._text, self.numbers), *self.others]), key=len)
+        return nlargest(LONGEST, {*texts, *map(self._text, self.numbers), *self.others}, key=rough_width)
 
 
 def widest_texts(columns: Sequence[LedgerColumn], chunks: Iterable[Sequence[Row]]) -> list[tuple[str, ...]]:

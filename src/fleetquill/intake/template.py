@@ -278,6 +278,9 @@ def _render_error(template: jinja2.Template, error: Exception, data: Mapping[str
         )
     if isinstance(error, FilterFault):
         return TemplateError(str(error), where=where)
+    unknown = _unknown_word(error, where)
+    if unknown is not None:
+        return unknown
     return TemplateError(f"The template fails: {type(error).__name__}: {error}.", where=where)
 
 
@@ -310,15 +313,23 @@ def _place_in_template(template: jinja2.Template, traceback: TracebackType | Non
     return where
 
 
-NO_FILTER: Final = re.compile(r"No (filter|test) named '([^']*)'")
+NO_WORD: Final = re.compile(r"No (filter|test) named '([^']*)'")
 
 
 def _syntax_error(error: jinja2.TemplateSyntaxError, source: str) -> TemplateError:
     where = Where(error.filename or source, error.lineno)
-    unknown = NO_FILTER.match(error.message or "")
+    unknown = _unknown_word(error, where)
     if unknown is not None:
-        known = [*Formats("en").filters(), *jinja2.filters.FILTERS, *jinja2.tests.TESTS]
-        meant = nearest(unknown[2], known)
-        remedy = f"Did you mean '{meant}'?" if meant else "Press(filters=…) can add it."
-        return TemplateError(f"There is no {unknown[1]} '{unknown[2]}'.", where=where, remedy=remedy)
+        return unknown
     return TemplateError(f"The template does not parse: {error.message}.", where=where, remedy="Mend it there.")
+
+
+def _unknown_word(error: Exception, where: Where) -> TemplateError | None:
+    """What is wrong where a template asks for a filter or a test that there is not; None for another error."""
+    unknown = NO_WORD.match(str(error))
+    if unknown is None:
+        return None
+    known = [*Formats("en").filters(), *jinja2.filters.FILTERS, *jinja2.tests.TESTS]
+    meant = nearest(unknown[2], known)
+    remedy = f"Did you mean '{meant}'?" if meant else "Press(filters=…) can add filters."
+    return TemplateError(f"There is no {unknown[1]} '{unknown[2]}'.", where=where, remedy=remedy)

@@ -5,10 +5,9 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Final
 
-from fleetquill.layout.boxes.boxes import AnchorBox, BlockBox, Box, RowBox
+from fleetquill.layout.boxes.boxes import AnchorBox, Box, RowBox
 from fleetquill.layout.contract.resume import Resume, within
 from fleetquill.layout.contract.space import UNBOUNDED, Space
-from fleetquill.layout.items.boxes import ItemsBox
 
 FORCED: Final = frozenset(("page", "always", "all", "left", "right", "recto", "verso"))
 FORCED_ANYWHERE: Final = FORCED | {"column"}
@@ -17,16 +16,16 @@ AVOID_IN_COLUMNS: Final = AVOID | {"avoid-column"}
 
 
 def first_part(box: Box) -> Box | None:
-    """The first child in flow of a plain block, or the first item of a container."""
-    if type(box) is not BlockBox and not isinstance(box, ItemsBox):
+    """The first part in flow of a box that breaks before it reach through."""
+    if not box.leads:
         return None
-    return next((child for child in box.children if not isinstance(child, AnchorBox)), None)
+    return next((child for child in box.parts if not isinstance(child, AnchorBox)), None)
 
 
 def _last(box: Box) -> Box | None:
-    if type(box) is not BlockBox and not isinstance(box, ItemsBox):
+    if not box.leads:
         return None
-    return next((child for child in reversed(box.children) if not isinstance(child, AnchorBox)), None)
+    return next((child for child in reversed(box.parts) if not isinstance(child, AnchorBox)), None)
 
 
 def before(box: Box) -> str:

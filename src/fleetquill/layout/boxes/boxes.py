@@ -62,6 +62,8 @@ class Box:
     counter, bears a name, or says anything else to its page: what asks for such things passes it by.
     """
 
+    leads = False  # whether a break before its first part is one before itself (CSS Fragmentation 3 §3.1)
+
     __slots__ = (
         "children",
         "element",
@@ -102,6 +104,7 @@ class Box:
 class BlockBox(Box):
     """A block container whose children are all block-level."""
 
+    leads = True
     __slots__ = ()
 
 
@@ -168,6 +171,7 @@ class ColumnBox(Box):
 class RowGroupBox(Box):
     """A row group; `role` is 'head', 'body' or 'foot'. Its children are rows."""
 
+    leads = True
     __slots__ = ("role",)
 
     def __init__(self, style: ComputedStyle, element: Element | None, role: str) -> None:
@@ -184,6 +188,7 @@ class RowBox(Box):
 class CellBox(BlockBox):
     """A table cell around its block-level content. `edges` are its halves of the borders that it shares."""
 
+    leads = False
     __slots__ = ("column_span", "edges", "row_span")
 
     def __init__(

@@ -32,6 +32,7 @@ class ItemsBox(Box):
     `whole` is the container laid out for a size, kept while its pages are made.
     """
 
+    leads = True
     __slots__ = ("anchors", "whole")
 
     def __init__(self, style: ComputedStyle, element: Element | None, children: list[Box]) -> None:

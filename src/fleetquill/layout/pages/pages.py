@@ -271,6 +271,44 @@ class _PageRun:
             if notes.height <= reserved + SLACK:
                 break
             reserved = notes.height
+        most = tried[0][1] if tried else []
+        if len(called) + 1 < len(most):
+            return self._most_notes(len(called), most, style, width, height) or (laid, notes)
+        return laid, notes
+
+    def _most_notes(
+        self, least: int, called: list[Box], style: ComputedStyle, width: float, height: float
+    ) -> tuple[Laid, Notes] | None:
+        """As many calls as the page holds together with their notes, between `least` and all that were called."""
+        low, high = least, len(called)
+        found: tuple[Laid, Notes] | None = None
+        while low < high:
+            count = (low + high + 1) // 2
+            trial = self._with_notes(called[:count], style, width, height)
+            if trial is None:
+                high = count - 1
+            else:
+                found, low = trial, count
+        return found
+
+    def _with_notes(
+        self, notes_here: list[Box], style: ComputedStyle, width: float, height: float
+    ) -> tuple[Laid, Notes] | None:
+        """The page with these notes, whole, and with their calls and no others; None where they do not fit so."""
+        waiting = [*self.carried, *(Waiting(box, None) for box in notes_here)]
+        notes = lay_out_notes(waiting, style, width, height, self.context)
+        laid = self._content(width, height, notes.height)
+        found = list(called_notes(laid.fragment)) if laid.fragment is not None else []
+        if notes.carried or found[: len(notes_here)] != notes_here:
+            return None
+        if len(found) > len(notes_here):  # the line of the next call waits for the next page
+            assert laid.fragment is not None
+            bottom = call_bottom(laid.fragment, found[len(notes_here)])
+            if bottom is None:
+                return None
+            laid = self._content(width, height, height - bottom + 1.0)
+            if laid.fragment is None or list(called_notes(laid.fragment)) != notes_here:
+                return None
         return laid, notes
 
     def _with_broken_note(

@@ -30,6 +30,7 @@ class TableMeasures:
 class TableBox(Box):
     """A table; `children` are the captions, `groups` the row groups in the order of the source."""
 
+    leads = True
     __slots__ = ("collapsed", "columns", "contributions", "grid", "groups", "measures")
 
     def __init__(self, style: ComputedStyle, element: Element | None) -> None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
+from fleetquill.layout.block.block import flow_children
 from fleetquill.layout.boxes.boxes import Box, RowGroupBox
 from fleetquill.layout.contract.dispatch import layout
 from fleetquill.layout.contract.fragments import Fragment
@@ -31,11 +32,42 @@ def lay_out_table(
     box: Box, table: TableBox, body: BodyRows, geometry: Geometry, space: Space, resume: Resume | None
 ) -> Laid:
     """This page's part of a table; `box` is what its fragment is of, `table` where its heads and feet are."""
+    laid = _tall_captions(box, table, body.first(), geometry, space, resume)
+    if laid is not None:
+        return laid
     ends = not last_page_differs(table, geometry.grid) or body.may_end(body.first() if resume is None else resume.at)
     laid = TablePage(box, table, body, geometry, space, resume, ends=ends).lay_out()
     if ends and laid.resume is not None and last_page_differs(table, geometry.grid):
         laid = TablePage(box, table, body, geometry, space, resume, ends=False).lay_out()
     return laid
+
+
+def _tall_captions(
+    box: Box, table: TableBox, first_row: int, geometry: Geometry, space: Space, resume: Resume | None
+) -> Laid | None:
+    """This page's part of captions above a table that no page can hold; None where they stand with the table.
+
+    The table begins on the page after them.
+    """
+    tops = [caption for caption in table.children if caption.style.caption_side == "top"]
+    place = resume.inner if resume is not None else None
+    if not tops or space.page == UNBOUNDED or not (resume is None or isinstance(place, Resume)):
+        return None
+    around = Space(space.context, geometry.width, None, UNBOUNDED, space.page)
+    if resume is None:
+        whole = flow_children(tops, around, None, joined=False)
+        if whole is None or whole.height <= space.page - SLACK:
+            return None
+    start = place if isinstance(place, Resume) else None
+    flow = flow_children(tops, around._replace(room=space.room, at_top=space.at_top), start, joined=False)
+    if flow is None:
+        return Laid(None, resume or Resume())
+    fragment = TableFragment(box, geometry.width, TableDetail(0.0, 0.0, geometry, []))
+    for placed in flow.placed:
+        placed.fragment.y = placed.y
+        fragment.children.append(placed.fragment)
+    fragment.first, fragment.last, fragment.height = resume is None, False, flow.height
+    return Laid(fragment, Resume(first_row, flow.resume))
 
 
 def last_page_differs(table: TableBox, grid: Grid) -> bool:

@@ -110,16 +110,16 @@ class Manuscript(Parts):
 
     @classmethod
     def from_pictures(
-        cls, sources: Sequence[str | os.PathLike[str]], *, title: str = "", page: str = "", margin: Length = 0
+        cls, sources: Sequence[Any], *, title: str = "", page: PageSize = "", margin: Length = 0
     ) -> Manuscript:
-        """A page for each picture; a folder stands for the pictures in it, by name.
+        """A page for each picture: its path, its bytes or a stream. A folder stands for the pictures in it, by name.
 
         Without `page` each page is as large as its picture and the margins; with it the picture is
         fitted into that paper. Raises SourceError where a source is not there or is no picture.
         """
         from fleetquill.intake.pictures import picture_document
 
-        return cls.of(picture_document(sources, title=title, page=page, margin=margin))
+        return cls.of(picture_document(sources, title=title, page=as_page(page), margin=margin))
 
     def ledger(
         self,

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import io
 import json
 import re
 import zlib
 
 import pypdfium2 as pdfium
 import pytest
+from PIL import Image
 
 import fleetquill as fq
 
@@ -262,3 +264,33 @@ def test_a_line_of_json_that_does_not_parse_is_named(tmp_path):
     (tmp_path / "t.html").write_text("<p>x")
     with pytest.raises(fq.DataError, match=r"a\.jsonl, line 2, column 7"):
         fq.compose(tmp_path / "t.html", data=tmp_path / "a.jsonl")
+
+
+# ---- pictures ----
+
+
+def png(color: str, width: int = 40) -> bytes:
+    stream = io.BytesIO()
+    Image.new("RGB", (width, 40), color).save(stream, "PNG")
+    return stream.getvalue()
+
+
+def test_pictures_that_have_no_address_are_told_apart():
+    manuscript = fq.Manuscript(style="@page { size: 120px 60px; margin: 0 } img { float: left }")
+    for source in (png("red"), Image.open(io.BytesIO(png("blue"))), png("lime")):
+        manuscript.picture(source, width="40px")
+    page = pdfium.PdfDocument(fq.compose(manuscript).to_bytes())[0].render(scale=4 / 3).to_pil().convert("RGB")
+    assert [page.getpixel((x, 20)) for x in (20, 60, 100)] == [(255, 0, 0), (0, 0, 255), (0, 255, 0)]
+
+
+def test_a_page_for_each_picture_in_the_order_in_which_people_count(tmp_path):
+    for number in (10, 2, 1):
+        (tmp_path / f"scan {number}.png").write_bytes(png("red", 10 * number))
+    sources = [tmp_path, png("blue", 70), io.BytesIO(png("lime", 80))]
+    manuscript = fq.Manuscript.from_pictures(sources, title="Scans")
+    widths = [round(page.width / 0.48) for page in fq.compose(manuscript).pages]
+    assert widths == [10, 20, 100, 70, 80] and manuscript.metadata.title == "Scans"
+    with pytest.raises(fq.SourceError, match="does not exist"):
+        fq.Manuscript.from_pictures([tmp_path / "none.png"])
+    with pytest.raises(fq.SourceError, match="not a picture"):
+        fq.Manuscript.from_pictures([b"no picture"])

@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 import warnings
 from collections.abc import Callable
+from hashlib import blake2b
 from typing import Any
 
 from fleetquill.drawing.canvas import Drawing
@@ -41,7 +42,7 @@ class PictureStore:
             return f"{error.what} {error.remedy}".rstrip()
         if is_svg(resource.content):
             return self._draw(resource.content, self)
-        return read_picture(resource.name, resource.content, self._policy)
+        return read_picture(resource.content, self._policy)
 
 
 def is_svg(content: bytes) -> bool:
@@ -52,7 +53,7 @@ def is_svg(content: bytes) -> bool:
     )
 
 
-def read_picture(name: str, content: bytes, policy: Policy) -> Picture | str:
+def read_picture(content: bytes, policy: Policy) -> Picture | str:
     """Measures a picture without decoding it; a message where it is not one."""
     from PIL import Image, UnidentifiedImageError
 
@@ -75,7 +76,8 @@ def read_picture(name: str, content: bytes, policy: Policy) -> Picture | str:
     if wide * high > policy.picture_pixels:
         return f"The picture has {wide} × {high} pixels, more than the policy allows."
     width, height = (high, wide) if orientation >= 5 else (wide, high)
-    return Picture(name, kind, content, float(width), float(height), (wide, high), orientation)
+    key = blake2b(content, digest_size=16).hexdigest()  # two pictures are one where their bytes are the same
+    return Picture(key, kind, content, float(width), float(height), (wide, high), orientation)
 
 
 def _orientation(image: Any) -> int:

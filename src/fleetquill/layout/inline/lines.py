@@ -11,7 +11,7 @@ from fleetquill.layout.boxes.boxes import Box, TextBox
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.dispatch import content_widths, layout
 from fleetquill.layout.contract.fragments import AnchorFragment, Fragment, LineFragment, TextSpan
-from fleetquill.layout.contract.resume import BrokenAtomic, BrokenLine, Resume, SlicedLine
+from fleetquill.layout.contract.resume import BrokenAtomic, BrokenLine, Inner, Resume, SlicedLine
 from fleetquill.layout.contract.sizing import (
     clamp_width,
     edges_of,
@@ -124,72 +124,98 @@ def _lay_out_lines(box: LinesBox, space: Space, resume: Resume | None) -> Laid:
     filler = LineFiller(box, paragraph, inner, within, around)
     start = resume.at if resume else 0
     going_on = filler.go_on(resume) if resume is not None else []
-    inner_place = resume.inner if resume is not None else None
-    broken = _go_on_line(inner_place.atomics, inner, filler.space) if isinstance(inner_place, BrokenLine) else None
-    used = broken.line.height if broken is not None else 0.0
-    sliced: SlicedLine | None = None
-    slices: list[Fragment] = []
-    if isinstance(inner_place, SlicedLine):
-        part, sliced = slice_line(inner_place.line, box, inner_place.taken, room)
-        used = part.height
-        slices.append(part)
-    if sliced is not None or (broken is not None and broken.atomics):
-        lines, end = list[Line](), start
-    else:
-        lines, end = filler.fill(start, room, used)
+    above, used, cut = _rest_of_line(box, resume.inner if resume is not None else None, filler)
+    lines, end = (list[Line](), start) if cut is not None else filler.fill(start, room, used)
     count = len(paragraph.items)
-    forced: BrokenLine | None = None
     edge = edges.bottom - below if end >= count else 0.0  # the last lines stand with the edge below them
     if end < count or (lines and filler.height_of(lines) + used + edge > room):
         kept = _lines_kept(lines, room - used - edge, style, filler, end, space.at_top, start)
-        if not kept and not (going_on or broken or slices):
+        stands = bool(going_on or above)
+        if not kept and not stands:
             waits = bool(lines) and lines[0].fragment.y > SLACK and not filler.placed_floats  # below floats around it
             if not space.at_top or not lines or waits:
                 return Laid(None, resume or Resume())
             kept = 1
-            forced = filler.break_line(lines[0], start, room)
-            if forced is not None:
-                lines[0] = filler.line(start)
-            elif lines[0].fragment.fault is not None and room > LEAST_ROOM:
-                part, sliced = slice_line(lines[0].fragment, box, 0.0, room)
-                slices.append(part)
+            lines[0], above, cut = _cut_first_line(box, lines[0], start, filler)
         filler.forget_floats(lines[kept - 1].end if kept else start)
         lines = lines[:kept]
         end = lines[-1].end if lines else start
-        if slices and not isinstance(inner_place, SlicedLine):
-            lines = []
+        if above and not stands:
+            lines = []  # the line stands in slices
     fragment = Fragment(box, width, 0.0)
     for part in going_on:
         _add_float(fragment, part, edges.left, top)
-    y = top
-    for part in slices:
-        part.x += edges.left
-        part.y = y
-        y += part.height
-        fragment.children.append(part)
-    if broken is not None:
-        broken.line.x, broken.line.y = edges.left, y
-        y += broken.line.height
-        fragment.children.append(broken.line)
-    floating = filler.placed_floats
-    for line in lines:
-        while floating and floating[0].item < line.end:
-            _add_float(fragment, floating.pop(0).fragment, edges.left, top)
-        built = line.fragment
-        built.x += edges.left
-        y += built.y  # what a line was moved down below floats
-        built.y = y
-        y += built.height
-        fragment.children.append(built)
+    y = _stand(fragment, above, lines, filler, edges.left, top)
     if filler.own_floats:
         y = max(y, top + filler.around.floats.bottom)
-    goes_on = filler.resume(end, sliced or (forced if broken is None else BrokenLine(broken.atomics)))
+    goes_on = filler.resume(end, cut)
     if lines:
         fragment.baseline = lines[0].fragment.y + lines[0].fragment.baseline
     laid = end_box(fragment, space, resume, goes_on, y, below if goes_on else edges.bottom, count)
     if box.marker and fragment.first:
         place_marker(box.marker, fragment, space)
     return laid
+
+
+CutLine = BrokenLine | SlicedLine | None  # what goes on of a line
+
+
+def _rest_of_line(
+    box: LinesBox, place: Inner, filler: LineFiller
+) -> tuple[list[Fragment | LineFragment], float, CutLine]:
+    """What stands here of a line that the page before has cut through, its height, and what goes on still."""
+    if isinstance(place, BrokenLine):
+        rest = _go_on_line(place.atomics, filler.width, filler.space)
+        return [rest.line], rest.line.height, BrokenLine(rest.atomics) if rest.atomics else None
+    if isinstance(place, SlicedLine):
+        part, cut = slice_line(place.line, box, place.taken, filler.space.room)
+        return [part], part.height, cut
+    return [], 0.0, None
+
+
+def _cut_first_line(
+    box: LinesBox, line: Line, start: int, filler: LineFiller
+) -> tuple[Line, list[Fragment | LineFragment], CutLine]:
+    """A line that is taller than its page: its boxes are broken, else it stands in slices. The line, its first slice,
+    and what goes on."""
+    room = filler.space.room
+    broken = filler.break_line(line, start, room)
+    if broken is not None:
+        return filler.line(start), [], broken
+    if line.fragment.fault is None or room <= LEAST_ROOM:
+        return line, [], None
+    part, cut = slice_line(line.fragment, box, 0.0, room)
+    return line, [part], cut
+
+
+def _stand(
+    fragment: Fragment,
+    above: list[Fragment | LineFragment],
+    lines: list[Line],
+    filler: LineFiller,
+    left: float,
+    top: float,
+) -> float:
+    """Puts what is left of a cut line, and the lines with their floats, into a fragment; gives where they end."""
+    y = top
+    for part in above:
+        part.x += left
+        part.y = y
+        y += part.height
+        fragment.children.append(part)
+    floating = filler.placed_floats
+    for line in lines:
+        while floating and floating[0].item < line.end:
+            _add_float(fragment, floating.pop(0).fragment, left, top)
+        built = line.fragment
+        built.x += left
+        y += built.y  # what a line was moved down below floats
+        built.y = y
+        y += built.height
+        fragment.children.append(built)
+    for placed in floating:  # those of a line that stands in slices
+        _add_float(fragment, placed.fragment, left, top)
+    return y
 
 
 def _only_anchors(box: LinesBox, paragraph: Paragraph, width: float, space: Space, resume: Resume | None) -> Laid:

@@ -4,7 +4,10 @@ from __future__ import annotations
 
 import io
 import json
+import os
 import re
+import subprocess
+import sys
 import zlib
 
 import pypdfium2 as pdfium
@@ -294,3 +297,47 @@ def test_a_page_for_each_picture_in_the_order_in_which_people_count(tmp_path):
         fq.Manuscript.from_pictures([tmp_path / "none.png"])
     with pytest.raises(fq.SourceError, match="not a picture"):
         fq.Manuscript.from_pictures([b"no picture"])
+
+
+# ---- strict runs, the log, completion ----
+
+FAULTY = "<p>x<p style='colour: red'><a href='#none'>y</a>"
+
+
+def test_remarks_are_complete_when_compose_returns():
+    edition = fq.compose(fq.Manuscript.from_html(FAULTY))
+    before = edition.remarks
+    assert [remark.kind for remark in before] == ["style", "link"] and before[1].page == 1
+    edition.to_bytes()
+    assert edition.remarks == before
+
+
+def test_on_a_strict_run_a_remark_is_an_error_and_nothing_is_written(tmp_path):
+    manuscript = fq.Manuscript.from_html(FAULTY)
+    with pytest.raises(fq.StrictError, match=r"'colour' is not known.*\(1 more\)"):
+        fq.compose(manuscript, strict=True)
+    with pytest.raises(fq.StrictError):
+        fq.write(manuscript, tmp_path / "a.pdf", strict=True)
+    assert not list(tmp_path.iterdir())
+    assert fq.compose(fq.Manuscript.from_html("<p>x"), strict=True).page_count == 1
+
+
+def test_the_log_says_what_was_read_how_long_it_took_and_what_was_remarked(caplog):
+    with caplog.at_level("DEBUG", logger="fleetquill"):
+        fq.compose(fq.Manuscript.from_html(FAULTY))
+    said = [record.getMessage() for record in caplog.records]
+    assert [record.levelname for record in caplog.records] == ["DEBUG"] * 3 + ["INFO"] * 2
+    assert re.fullmatch(r"a manuscript: laid out on 1 pages in [\d.]+ ms", said[2]) and said[4].startswith("link: ")
+
+
+def test_the_shell_completes_commands_and_options():
+    def completed(*words: str) -> str:
+        environment = {
+            "_FLEETQUILL_COMPLETE": "bash_complete",
+            "COMP_WORDS": " ".join(words),
+            "COMP_CWORD": str(len(words) - 1),
+        }
+        command = [sys.executable, "-c", "from fleetquill.cli import main; main(prog_name='fleetquill')"]
+        return subprocess.run(command, env={**os.environ, **environment}, capture_output=True, text=True).stdout
+
+    assert "press" in completed("fleetquill", "pr") and "--landscape" in completed("fleetquill", "press", "--la")

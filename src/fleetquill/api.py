@@ -30,6 +30,7 @@ def compose(
     page: PageSize = "",
     margin: Length = "",
     landscape: bool = False,
+    strict: bool = False,
 ) -> Edition:
     """Lays out a document in memory: see Press.compose.
 
@@ -37,8 +38,9 @@ def compose(
     or the path of a data file) the file is a template.
     """
     return _press(locale).compose(
-        source, data=data, styles=styles, only=only, page=page, margin=margin, landscape=landscape
-    )
+        source, data=data, styles=styles, only=only, page=page, margin=margin, landscape=landscape,
+        strict=strict,
+    )  # fmt: skip
 
 
 def write(
@@ -54,9 +56,10 @@ def write(
     margin: Length = "",
     landscape: bool = False,
     title: str = "",
+    strict: bool = False,
 ) -> Summary:
     """Lays out a document and writes it in one streaming run: see Press.write."""
     return _press(locale).write(
         source, target, kind=kind, data=data, styles=styles,
-        only=only, page=page, margin=margin, landscape=landscape, title=title,
+        only=only, page=page, margin=margin, landscape=landscape, title=title, strict=strict,
     )  # fmt: skip

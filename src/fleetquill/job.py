@@ -15,6 +15,7 @@ from fleetquill.layout.boxes.boxes import Box
 from fleetquill.layout.boxes.build import build
 from fleetquill.layout.boxes.moving_text import forget_measures
 from fleetquill.layout.contract.context import Context
+from fleetquill.layout.contract.fragments import walk
 from fleetquill.layout.pages.kept_pages import KeptPages
 from fleetquill.layout.pages.page import PageFragment, count_sections
 from fleetquill.layout.pages.pages import lay_out_pages
@@ -204,8 +205,30 @@ class Job:
         count_sections(pages)
         for page in pages:
             page.margin_boxes(len(pages), self.context)
+        self._remark_lost_links(pages)
         self.context.let_go()
         return pages
+
+    @property
+    def _is_linked(self) -> bool:
+        """Whether any link leads to a place in the document."""
+        return any("#" in link.get("href", "") for link in self.document.root.iter("a"))
+
+    def _remark_lost_links(self, pages: Sequence[PageFragment]) -> None:
+        """Links to places that are not there, as they are found again when the file is written."""
+        if not self._is_linked:
+            return
+        names = {name for page in pages for name, _, _ in page.places}
+        for page in pages:
+            for placed in (placed for part in page.parts for placed in walk(part)):
+                target = _target_of(placed.box.element)
+                if target.startswith("#") and target[1:] not in names:
+                    names.add(target[1:])  # said once
+                    self._remark_lost_link(target[1:], page.kind.number)
+
+    def _remark_lost_link(self, name: str, page: int) -> None:
+        message = f"A link leads to '#{name}', which is not in the document."
+        self.remarks.add("link", message, source=self.document.source, page=page)
 
     def pages(self) -> Iterable[PageFragment]:
         """The pages, each as soon as it is full."""
@@ -253,16 +276,17 @@ class Job:
         """Paints and writes. Each page may be dropped once it is painted."""
         output = kind.open(stream, self.stock.pdf, rules)
         painter = PagesPainter(output, self.context)
-        linked = any("#" in link.get("href", "") for link in self.document.root.iter("a"))
-        count = painter.paint(pages, linked=linked)
+        count = painter.paint(pages, linked=self._is_linked)
         for name, number in output.missing_destinations():
-            self.remarks.add(
-                "link", f"A link leads to '#{name}', which is not in the document.",
-                source=self.document.source, page=number,
-            )  # fmt: skip
+            self._remark_lost_link(name, number)
         output.finish(self.document.metadata, painter.outline())
         self.context.let_go()
         return Written(count, output.length)
+
+
+def _target_of(element: Element | None) -> str:
+    """What a link leads to; '' for another element."""
+    return element.get("href", "").strip() if element is not None and element.tag == "a" else ""
 
 
 class Written(NamedTuple):

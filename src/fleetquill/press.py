@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
+import logging
 import os
 from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
 from time import perf_counter
-from typing import Any, BinaryIO, NamedTuple
+from typing import Any, BinaryIO, Final, NamedTuple
 
 from fleetquill.authoring.manuscript import Manuscript
 from fleetquill.edition import Edition, write_whole
-from fleetquill.errors import OptionError
+from fleetquill.errors import OptionError, StrictError, without_secrets
 from fleetquill.formats import check_locale
 from fleetquill.graphics.reduction import PictureRules
 from fleetquill.intake.doors import WEB, door_of
@@ -42,6 +43,31 @@ class Summary(NamedTuple):
     remarks: tuple[Remark, ...]
     bytes_written: int
     seconds: float
+
+
+LOG: Final = logging.getLogger("fleetquill")
+
+
+class _Clock:
+    """Tells the log what was done, and in how many milliseconds, where anybody listens."""
+
+    def __init__(self, source: object) -> None:
+        self._name = "a manuscript" if isinstance(source, Manuscript) else without_secrets(str(source))
+        self._last = perf_counter()
+
+    def tell(self, what: str) -> None:
+        now = perf_counter()
+        LOG.debug("%s: %s in %.1f ms", self._name, what, (now - self._last) * 1000)
+        self._last = now
+
+
+def _tell_remarks(remarks: Sequence[Remark], *, strict: bool) -> None:
+    """Remarks for the log; on a strict run the first of them is an error."""
+    for remark in remarks:
+        LOG.info("%s: %s", remark.kind, remark)
+    if strict and remarks:
+        more = f" ({len(remarks) - 1} more)" if len(remarks) > 1 else ""
+        raise StrictError(f"A remark on a strict run: {remarks[0]}{more}")
 
 
 class Press:
@@ -111,6 +137,7 @@ class Press:
         page: PageSize = "",
         margin: Length = "",
         landscape: bool = False,
+        strict: bool = False,
     ) -> Edition:
         """Lays out a document in memory.
 
@@ -118,12 +145,19 @@ class Press:
         Manuscript. With `data`, a mapping or the path of a data file, the file is a template. `styles`
         are paths of more style sheets, applied after the document's own. `only` is the selector of the
         one element that is wanted. `page` (a paper, '80mm 50mm', or width and height in millimetres),
-        `margin` and `landscape` go before what the document says of its pages.
+        `margin` and `landscape` go before what the document says of its pages. With `strict` a remark is
+        an error. What was read, how long it took and what was remarked goes to the logger 'fleetquill'.
         Raises an error of the FleetQuillError family where source, data or template are at fault.
         """
+        clock = _Clock(source)
         with making(self.policy.nesting):
-            job = self._job(self._wanted(source, data, only, page, margin, landscape), styles)
+            document = self._wanted(source, data, only, page, margin, landscape)
+            clock.tell("read")
+            job = self._job(document, styles)
+            clock.tell("styled")
             pages = job.compose()
+        clock.tell(f"laid out on {len(pages)} pages")
+        _tell_remarks(job.remarks.all(), strict=strict)
 
         def write(stream: BinaryIO) -> None:
             with making(self.policy.nesting):
@@ -144,21 +178,28 @@ class Press:
         margin: Length = "",
         landscape: bool = False,
         title: str = "",
+        strict: bool = False,
     ) -> Summary:
         """Lays out and writes in one run: pages go out as they are full and are not held.
 
         `target` is a path (written whole or not at all) or a binary stream. The file is of the kind
-        that its ending says, or `kind`: 'pdf' for now, which is the usual one, too.
+        that its ending says, or `kind`: 'pdf' for now, which is the usual one, too. With `strict` a remark
+        is an error, and a path is not written.
         """
         start = perf_counter()
+        clock = _Clock(source)
         written: list[Written] = []
         wanted = kind_of(target, kind)
         with making(self.policy.nesting):
             document = self._wanted(source, data, only, page, margin, landscape)
+            clock.tell("read")
             job = self._job(with_title(document, title) if title else document, styles)
+            clock.tell("styled")
 
             def write(stream: BinaryIO) -> None:
                 written.append(job.write(job.pages(), wanted, stream, self._pictures))
+                clock.tell(f"laid out and written on {written[0].pages} pages")
+                _tell_remarks(job.remarks.all(), strict=strict)
 
             if isinstance(target, (str, os.PathLike)):
                 write_whole(Path(target), write)
@@ -175,9 +216,7 @@ class Press:
         """
         return Manuscript.of(self._read(sources, data, as_page(page), margin))
 
-    def fill_in(
-        self, template: str, data: Mapping[str, Any], *, base: str | os.PathLike[str] = "."
-    ) -> Manuscript:
+    def fill_in(self, template: str, data: Mapping[str, Any], *, base: str | os.PathLike[str] = ".") -> Manuscript:
         """The manuscript of a template that is given as text, with this press's locale, filters and values."""
         return Manuscript.of(self._stock.fill_in_text(template, check_data(data), Path(base)))
 

@@ -6,6 +6,7 @@ message for people where the value is not of its kind.
 
 from __future__ import annotations
 
+import copy
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import is_dataclass
 from datetime import date, datetime, time, timedelta
@@ -52,6 +53,7 @@ class Formats:
     def __init__(self, locale: str, currency: str = "") -> None:
         self.locale = _locale(locale)
         self._currency = currency
+        self._patterns: dict[int, NumberPattern] = {}  # of numbers with so many decimals
 
     @cached_property
     def currency(self) -> str:
@@ -83,9 +85,16 @@ class Formats:
                 amount = Decimal(f"{value:.15g}")  # what a float holds for sure
             exponent = amount.as_tuple().exponent
             digits = max(0, -exponent) if isinstance(exponent, int) else 0
-            plain = self.locale.decimal_formats[None]
-            return str(plain.apply(amount, self.locale, force_frac=(digits, digits)))
+            return str(self._with_digits(digits).apply(amount, self.locale))
         return format_decimal(amount, format=_number_pattern(pattern), locale=self.locale)
+
+    def _with_digits(self, digits: int) -> NumberPattern:
+        """The locale's own pattern for numbers of so many decimals."""
+        found = self._patterns.get(digits)
+        if found is None:
+            found = self._patterns[digits] = copy.copy(self.locale.decimal_formats[None])
+            found.frac_prec = (digits, digits)
+        return found
 
     def percent(self, value: Any, pattern: str | None = None) -> str:
         """A share as a percentage: 0.21 is 21 %."""

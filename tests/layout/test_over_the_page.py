@@ -319,3 +319,14 @@ def test_every_word_of_nested_boxes_is_on_the_paper_once_and_in_order(press, ten
         assert sorted(found) == sorted(word for words in paragraphs for word in words), seed
         place = {word: number for number, word in enumerate(found)}
         assert all(place[first] < place[second] for words in paragraphs for first, second in pairwise(words)), seed
+
+
+def test_a_box_that_cuts_off_its_content_ends_at_its_own_height(laid):
+    edition = laid("{l1-8}<div style='overflow:hidden;height:60pt' id=s>{h1-14}</div><p id=k>k</p>")
+    assert [(p.page, round(p.y), round(p.height)) for p in edition.locate("#s")] == [(1, 144, 36), (2, 0, 24)]
+    assert [(p.page, round(p.y)) for p in edition.locate("#k")] == [(2, 24)]
+
+
+def test_a_box_that_is_moved_off_the_paper_says_so(laid):
+    assert "reaches 20.0 pt over" in laid("{l1-9}<p style='position:relative;top:20pt'>r</p>").remarks[0].message
+    assert not laid("{l1-8}<p style='position:relative;top:10pt'>r</p>").remarks

@@ -30,9 +30,15 @@ def end_box(
     """
     fragment.first = resume is None
     taken = 0.0 if resume is None else resume.taken
+    cuts_off = fragment.box.style.overflow != "visible"
+    if goes_on is not None and cuts_off:
+        rest = full_height(fragment, space, UNBOUNDED) - taken
+        if rest <= space.room + LEAST_PART:  # the box ends here, and what more there is in it is not shown
+            fragment.height = rest
+            return Laid(fragment, None)
     if goes_on is None:
         rest = full_height(fragment, space, taken + content + edge) - taken
-        if resume is not None:
+        if resume is not None and not cuts_off:
             rest = max(rest, content + edge)
         if rest <= max(space.room, content + edge) + LEAST_PART:
             fragment.height = rest

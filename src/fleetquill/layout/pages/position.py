@@ -98,6 +98,10 @@ class _Placer:
             dx, dy = relative_shift(style, width, height)
             fragment.x += dx
             fragment.y += dy
+            over = y + fragment.y + fragment.height - self.page_rect.height
+            if 1 < over <= dy + 1 and fragment.children:
+                message = f"A box that its offsets move reaches {over * 0.75:.1f} pt over the page."
+                self.context.remark("overflow", message, fragment.box.element)
         x += fragment.x
         y += fragment.y
         if style.position != "static" or style.transform:

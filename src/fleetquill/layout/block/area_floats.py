@@ -8,19 +8,12 @@ from typing import Final, NamedTuple, TypeVar
 from fleetquill.layout.block.block import flow_children
 from fleetquill.layout.boxes.boxes import AnchorBox, Box
 from fleetquill.layout.contract.fragments import ColumnsFragment, Fragment, LineFragment
-from fleetquill.layout.contract.resume import Resume, within
+from fleetquill.layout.contract.resume import Resume, Waiting, within
 from fleetquill.layout.contract.space import SLACK, Space
 
 MOST_OF_AN_AREA: Final = 0.85  # of a page or column that floats take where text stands there, too
 
 T = TypeVar("T")
-
-
-class WaitingFloat(NamedTuple):
-    """A float that waits for the next page or column, and where it goes on."""
-
-    box: Box
-    resume: Resume | None = None
 
 
 class AreaFloat(NamedTuple):
@@ -35,7 +28,7 @@ class AreaFloats(NamedTuple):
     """The floats of one page or column, and those that wait for the next."""
 
     placed: list[AreaFloat]
-    waiting: tuple[WaitingFloat, ...]
+    waiting: tuple[Waiting, ...]
 
     @property
     def top(self) -> float:
@@ -93,7 +86,7 @@ def _called(part: Fragment | LineFragment, of_page: bool, *, in_columns: bool) -
 def fit_floats(
     lay: Callable[[float], T | None],
     called: Callable[[T | None], Iterable[Box]],
-    waiting: Sequence[WaitingFloat],
+    waiting: Sequence[Waiting],
     area: Space,
 ) -> tuple[T | None, AreaFloats]:
     """Lays out an area with the floats that wait for it and those that are called in it.
@@ -109,13 +102,13 @@ def fit_floats(
     if left:
         return content, floats._replace(waiting=(*floats.waiting, *_new(content, called, floats)))
     seen = {item.box for item in waiting}
-    deferred: list[WaitingFloat] = []
+    deferred: list[Waiting] = []
     while content is not None:
         box = next((box for box in called(content) if box not in seen), None)
         if box is None:
             break
         seen.add(box)
-        part, resume = _set_float(WaitingFloat(box), area, area.room)
+        part, resume = _set_float(Waiting(box), area, area.room)
         trial = None
         if not deferred and resume is None and floats.height + part.height <= area.room * MOST_OF_AN_AREA:
             trial = lay(floats.height + part.height)
@@ -123,18 +116,18 @@ def fit_floats(
             content = trial
             floats.placed.append(part)
         else:
-            deferred.append(WaitingFloat(box))
+            deferred.append(Waiting(box))
     return content, floats._replace(waiting=tuple(deferred))
 
 
-def _new(content: T | None, called: Callable[[T | None], Iterable[Box]], floats: AreaFloats) -> Iterator[WaitingFloat]:
+def _new(content: T | None, called: Callable[[T | None], Iterable[Box]], floats: AreaFloats) -> Iterator[Waiting]:
     known = {item.box for item in floats.waiting}
     for box in called(content):
         if box not in known:
-            yield WaitingFloat(box)
+            yield Waiting(box)
 
 
-def _take_waiting(waiting: Sequence[WaitingFloat], area: Space) -> tuple[AreaFloats, bool]:
+def _take_waiting(waiting: Sequence[Waiting], area: Space) -> tuple[AreaFloats, bool]:
     """As many of the floats that wait as the area holds, in their order; whether any is left."""
     placed: list[AreaFloat] = []
     used = 0.0
@@ -145,11 +138,11 @@ def _take_waiting(waiting: Sequence[WaitingFloat], area: Space) -> tuple[AreaFlo
         placed.append(part)
         used += part.height
         if resume is not None:
-            return AreaFloats(placed, (WaitingFloat(item.box, resume), *waiting[place + 1 :])), True
+            return AreaFloats(placed, (Waiting(item.box, resume), *waiting[place + 1 :])), True
     return AreaFloats(placed, ()), False
 
 
-def _set_float(item: WaitingFloat, area: Space, room: float) -> tuple[AreaFloat, Resume | None]:
+def _set_float(item: Waiting, area: Space, room: float) -> tuple[AreaFloat, Resume | None]:
     """A float as far as it fits into that room."""
     start = None if item.resume is None else Resume(0, item.resume)
     flow = flow_children([item.box], area._replace(room=max(1.0, room), at_top=True), start, joined=False)

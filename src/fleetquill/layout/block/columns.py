@@ -6,7 +6,7 @@ import math
 from bisect import bisect_left
 from typing import Final, NamedTuple
 
-from fleetquill.layout.block.area_floats import AreaFloats, WaitingFloat, fit_floats, floats_called
+from fleetquill.layout.block.area_floats import AreaFloats, fit_floats, floats_called
 from fleetquill.layout.block.block import Flow, Placed, block_content_widths, flow_children
 from fleetquill.layout.block.breaks import forced_kind
 from fleetquill.layout.block.ends import LEAST_PART, end_box, reach_down
@@ -148,7 +148,7 @@ class _Columns:
 
     def _column(self, children: list[Box], resume: Resume | None, space: Space) -> Flow | None:
         """One column, with the floats at its top and its foot."""
-        waiting = tuple(WaitingFloat(*item) for item in resume.waiting) if resume is not None else ()
+        waiting = resume.waiting if resume is not None else ()
         if not waiting and not space.context.found.area_floats:
             return flow_children(children, space, resume, joined=False)
 
@@ -281,7 +281,7 @@ def _with_floats(flow: Flow, floats: AreaFloats, space: Space, end: int) -> Flow
         placed.append(Placed(-1, fragment, fragment.y, space, None, (0, 0), floating=True))
     resume = flow.resume
     if floats.waiting or (resume is not None and resume.waiting):
-        resume = (resume or Resume(end))._replace(waiting=tuple((item.box, item.resume) for item in floats.waiting))
+        resume = (resume or Resume(end))._replace(waiting=floats.waiting)
     return Flow(placed, content + floats.height, NONE if floats.placed else flow.margins, resume)
 
 

@@ -25,7 +25,14 @@ class Resume(NamedTuple):
     forced: str = ""
     floats: tuple[BrokenFloat, ...] = ()
     taken: float = 0.0
-    waiting: tuple[tuple[Box, Resume | None], ...] = ()
+    waiting: tuple[Waiting, ...] = ()
+
+
+class Waiting(NamedTuple):
+    """A box that waits for the next page or column, a note or a float at an end of it, and where it goes on."""
+
+    box: Box
+    resume: Resume | None = None
 
 
 class BrokenFloat(NamedTuple):

@@ -301,27 +301,27 @@ class _PagePart:
                 continue
             if index >= self.waits_from or index in self.forced_in:
                 continue
-            if self.whole.reaches[index] <= end + SLACK:
-                following = self.items[index + 1] if index + 1 < len(self.items) else None
-                if (
-                    following is not None
-                    and following.y >= end - SLACK
-                    and not self.forced
-                    and child.y > self.start + SLACK
-                    and breaks.avoided_between(child.box, following.box)
-                ):
-                    above = self._above(index, end)
-                    higher = above if higher is None else min(higher, above)
-                continue
-            laid = self._try(index, child, end)
-            if (
-                laid.fragment is None
-                or (laid.resume is None and laid.fragment.height > end - child.y + SLACK)
-                or (laid.resume is not None and breaks.avoided_inside(child.box))
-            ):
+            goes_through = self.whole.reaches[index] > end + SLACK
+            if self._holds(index, child, end) if goes_through else self._sticks(index, child, end):
                 above = self._above(index, end)
                 higher = above if higher is None else min(higher, above)
         return higher
+
+    def _holds(self, index: int, child: Fragment, end: float) -> bool:
+        """Whether a cut goes through an item that cannot, or asks not to, be broken there."""
+        laid = self._try(index, child, end)
+        if laid.fragment is None:
+            return True
+        if laid.resume is None:
+            return laid.fragment.height > end - child.y + SLACK
+        return breaks.avoided_inside(child.box)
+
+    def _sticks(self, index: int, child: Fragment, end: float) -> bool:
+        """Whether an item above a cut asks to stay with the one below it."""
+        if index + 1 == len(self.items) or self.forced or child.y <= self.start + SLACK:
+            return False
+        following = self.items[index + 1]
+        return following.y >= end - SLACK and breaks.avoided_between(child.box, following.box)
 
     def _above(self, index: int, end: float) -> float:
         """The cut above an item that waits for the next page: below what it overlaps of the items before it."""

@@ -158,7 +158,7 @@ def _text(part: generated.ContentPart, numbers: PageNumbers, marks: PageMarks, c
 
 def _rectangles(boxes: Mapping[str, Box], area: PageArea, context: Context) -> dict[str, Rect]:
     """The border boxes of the margin boxes of a page (§5.3)."""
-    width, height, top, right, bottom, left, _ = area
+    width, height, top, right, bottom, left = area[:6]
     inner_width = width - left - right
     inner_height = height - top - bottom
     rects: dict[str, Rect] = {}

@@ -25,6 +25,7 @@ class PageArea(NamedTuple):
     bottom: float
     left: float
     edges: Edges = NO_EDGES
+    is_roll: bool = False  # whether it is as tall as its content
 
     @property
     def x(self) -> float:
@@ -69,10 +70,11 @@ def page_area(style: ComputedStyle) -> PageArea:
     top, bottom = _margins(
         resolve_auto(style.margin_top, basis), resolve_auto(style.margin_bottom, basis), own, height, keeps_end=False
     )
-    if height == ROLL:
+    is_roll = height == ROLL
+    if is_roll:
         high = clamp_height(style, ROLL, None, edges.down)
         height = min(ROLL, high + top + bottom)
-    return PageArea(width, height, top, right, bottom, left, edges)
+    return PageArea(width, height, top, right, bottom, left, edges, is_roll)
 
 
 def roll_height(area: PageArea, style: ComputedStyle, content: float) -> float:

@@ -7,16 +7,16 @@ from collections.abc import Iterator
 from typing import Final
 
 from fleetquill.errors import LimitError, Where
-from fleetquill.layout.block.area_floats import NO_FLOATS, AreaFloats, WaitingFloat, fit_floats, floats_called
+from fleetquill.layout.block.area_floats import NO_FLOATS, AreaFloats, fit_floats, floats_called
 from fleetquill.layout.block.breaks import before, first_part, forced_kind, start_page
 from fleetquill.layout.block.ends import reach_down
 from fleetquill.layout.boxes.boxes import Box
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.dispatch import layout
 from fleetquill.layout.contract.fragments import Fragment, lines_of
-from fleetquill.layout.contract.resume import BrokenCells, Cut, Resume
-from fleetquill.layout.contract.space import SLACK, Laid, Space
-from fleetquill.layout.pages.footnotes import Notes, Waiting, call_bottom, called_notes, lay_out_notes
+from fleetquill.layout.contract.resume import BrokenCells, Cut, Resume, Waiting
+from fleetquill.layout.contract.space import Laid, Space
+from fleetquill.layout.pages.footnotes import Notes, NotesArea, fit_notes, lay_out_notes
 from fleetquill.layout.pages.kept_pages import KeptPage, KeptPages, PageState
 from fleetquill.layout.pages.margin_boxes import shown_elements
 from fleetquill.layout.pages.page import PageFragment
@@ -30,7 +30,6 @@ from fleetquill.style.properties import ComputedStyle
 from fleetquill.style.values import resolve_auto
 
 LONGEST_PAGE: Final = 14_400 / 0.75  # px; readers take no taller one (ISO 32000-2 annex C.2)
-MOST_TRIES: Final = 6  # layouts of one page until its footnotes have their room
 
 
 def lay_out_pages(
@@ -54,7 +53,7 @@ class _PageRun:
         self.carried: list[Waiting] = []
         self.going_on: list[GoingOn] = []  # positioned boxes
         self.stood = False  # whether floats stand at the top or the foot of the last page
-        self.floats: tuple[WaitingFloat, ...] = ()  # for the top or the foot of the next page
+        self.floats: tuple[Waiting, ...] = ()  # for the top or the foot of the next page
         self.ended = False
         self.shown: set[str] = set()  # running elements that margin boxes of any page show
         body = next((box for box in root.children if box.element is not None and box.element.tag == "body"), root)
@@ -178,7 +177,7 @@ class _PageRun:
             content = Fragment(Box(ComputedStyle(self.root.style, {}), None, []), width, 0.0)
         elif content is not None and not content.last:
             reach_down(content, height - notes.height - floats.height - content.y)
-        if page.style.size[-1] == "auto" and len(page.style.size) == 2:
+        if area.is_roll:
             down = (content.y + content.height if content is not None else 0.0) + floats.height
             area = page.area = area._replace(height=math.ceil(roll_height(area, page.style, down + notes.height)))
             height = area.content_height
@@ -251,82 +250,8 @@ class _PageRun:
             laid = self._content(width, height, 0.0)
             return laid, lay_out_notes(self.carried, style, width, height, context)
         with context.trying():
-            return self._around_notes(style, width, height)
-
-    def _around_notes(self, style: ComputedStyle, width: float, height: float) -> tuple[Laid, Notes]:
-        """The content is laid out again as long as the notes need more room."""
-        reserved = 0.0
-        tried: list[tuple[Fragment, list[Box]]] = []
-        for _ in range(MOST_TRIES):
-            laid = self._content(width, height, reserved)
-            called = list(called_notes(laid.fragment)) if laid.fragment is not None else []
-            if tried and len(called) < len(tried[-1][1]):
-                broken = self._with_broken_note(tried[-1][0], called, tried[-1][1], style, width, height)
-                if broken is not None:
-                    return broken
-            if laid.fragment is not None:
-                tried.append((laid.fragment, called))
-            waiting = [*self.carried, *(Waiting(box, None) for box in called)]
-            notes = lay_out_notes(waiting, style, width, height, self.context)
-            if notes.height <= reserved + SLACK:
-                break
-            reserved = notes.height
-        most = tried[0][1] if tried else []
-        if len(called) + 1 < len(most):
-            return self._most_notes(len(called), most, style, width, height) or (laid, notes)
-        return laid, notes
-
-    def _most_notes(
-        self, least: int, called: list[Box], style: ComputedStyle, width: float, height: float
-    ) -> tuple[Laid, Notes] | None:
-        """As many calls as the page holds together with their notes, between `least` and all that were called."""
-        low, high = least, len(called)
-        found: tuple[Laid, Notes] | None = None
-        while low < high:
-            count = (low + high + 1) // 2
-            trial = self._with_notes(called[:count], style, width, height)
-            if trial is None:
-                high = count - 1
-            else:
-                found, low = trial, count
-        return found
-
-    def _with_notes(
-        self, notes_here: list[Box], style: ComputedStyle, width: float, height: float
-    ) -> tuple[Laid, Notes] | None:
-        """The page with these notes, whole, and with their calls and no others; None where they do not fit so."""
-        waiting = [*self.carried, *(Waiting(box, None) for box in notes_here)]
-        notes = lay_out_notes(waiting, style, width, height, self.context)
-        laid = self._content(width, height, notes.height)
-        found = list(called_notes(laid.fragment)) if laid.fragment is not None else []
-        if notes.carried or found[: len(notes_here)] != notes_here:
-            return None
-        if len(found) > len(notes_here):  # the line of the next call waits for the next page
-            assert laid.fragment is not None
-            bottom = call_bottom(laid.fragment, found[len(notes_here)])
-            if bottom is None:
-                return None
-            laid = self._content(width, height, height - bottom + 1.0)
-            if laid.fragment is None or list(called_notes(laid.fragment)) != notes_here:
-                return None
-        return laid, notes
-
-    def _with_broken_note(
-        self, before: Fragment, kept: list[Box], called: list[Box], style: ComputedStyle, width: float, height: float
-    ) -> tuple[Laid, Notes] | None:
-        """The room for a note pushes its own call to the next page: it stays where a part of the note fits below it."""
-        notes_here = called[: len(kept) + 1]
-        bottom = call_bottom(before, notes_here[-1])
-        if bottom is None:
-            return None
-        waiting = [*self.carried, *(Waiting(box, None) for box in notes_here)]
-        notes = lay_out_notes(waiting, style, width, height, self.context, most=height - bottom)
-        if len(notes.carried) > 1 or (notes.carried and notes.carried[0].resume is None):
-            return None  # nothing of the note fits
-        laid = self._content(width, height, notes.height)
-        if laid.fragment is None or list(called_notes(laid.fragment)) != notes_here:
-            return None
-        return laid, notes
+            area = NotesArea(style, width, height, context, self.carried)
+            return fit_notes(lambda reserved: self._content(width, height, reserved), area)
 
     def _content(self, width: float, height: float, reserved: float) -> Laid:
         root, resume = self.root, self.resume
@@ -343,10 +268,10 @@ def _page_name(root: Box, resume: Resume | None) -> tuple[str, bool]:
     """The name of the page that begins where `resume` says, and whether an element that names it begins there."""
     box = root
     while resume is not None:
-        parts = _goes_on_in(box, resume)
-        if not parts:
+        part = _goes_on_in(box, resume)
+        if part is None:
             return start_page(box), False
-        box, resume = parts[0]
+        box, resume = part
     name = start_page(box)
     first: Box | None = box
     while first is not None and (first.style.page != name or first.element is None):
@@ -354,17 +279,17 @@ def _page_name(root: Box, resume: Resume | None) -> tuple[str, bool]:
     return name, first is not None
 
 
-def _goes_on_in(box: Box, resume: Resume) -> list[tuple[Box, Resume | None]]:
-    """The boxes in a box in which content goes on."""
+def _goes_on_in(box: Box, resume: Resume) -> tuple[Box, Resume | None] | None:
+    """The first box in a box in which content goes on, and where; None where that is at its end, or in its lines."""
     inner = resume.inner
     if isinstance(inner, Cut):
         items = sorted(box.children, key=lambda item: item.style.order)
         if inner.broken:
-            return [(items[index], resume) for index, resume in inner.broken.items() if index < len(items)]
-        return [(item, None) for item in items[inner.next : inner.next + 1]]
+            index, place = next(iter(inner.broken.items()))
+            return items[index], place
+        return next(((item, None) for item in items[inner.next : inner.next + 1]), None)
     if isinstance(inner, BrokenCells):
-        return [(cell, resume) for cell, resume in inner.cells if resume.at < len(cell.children)]
-    if isinstance(box, TableBox) and box.grid is not None:
-        return [(row, None) for row in box.grid.rows[resume.at : resume.at + 1]]
+        return next(((cell, place) for cell, place in inner.cells if place.at < len(cell.children)), None)
+    parts = box.grid.rows if isinstance(box, TableBox) and box.grid is not None else box.parts
     within = inner if isinstance(inner, Resume) else None
-    return [(child, within) for child in box.parts[resume.at : resume.at + 1]]
+    return next(((part, within) for part in parts[resume.at : resume.at + 1]), None)

@@ -139,6 +139,9 @@ def test_one_element_of_a_page_keeps_its_style_and_stands_alone():
 def test_a_title_that_is_asked_for(tmp_path):
     fq.write(fq.Manuscript.from_html("<title>Old</title><p>x"), tmp_path / "a.pdf", title="New & better")
     assert pdfium.PdfDocument(tmp_path / "a.pdf").get_metadata_dict()["Title"] == "New & better"
+    manuscript = fq.Manuscript(title="Old")
+    fq.write(manuscript, tmp_path / "b.pdf", title="New")
+    assert manuscript.metadata.title == "Old"
 
 
 # ---- editions ----
@@ -237,6 +240,8 @@ def test_links_that_would_run_a_program_are_taken_out_and_others_encoded():
     edition = fq.compose(fq.Manuscript.from_html(html))
     assert [r.kind for r in edition.remarks] == ["link"]
     assert addresses(edition.to_bytes()) == ["https://barge.example/a%20b?q=%C3%BC%20c", "mailto:a@b.example"]
+    manuscript = fq.Manuscript.from_html(html)
+    assert fq.compose(manuscript).remarks == fq.compose(manuscript).remarks == edition.remarks  # it stays as it is
     strict = fq.Press(policy=fq.Policy(strangers=True))
     assert strict.compose(fq.Manuscript.from_html("<a href='file:///etc/passwd'>a</a>")).remarks[0].kind == "link"
 

@@ -118,7 +118,7 @@ def test_every_value_has_one_text_in_tables_and_ledgers(part, value, text):
 
 
 @BOTH
-@pytest.mark.parametrize("value", [None, "", float("nan"), Decimal("NaN")])
+@pytest.mark.parametrize("value", [None, "", float("nan"), Decimal("NaN"), Decimal("sNaN")])
 def test_what_is_missing_is_an_empty_cell(part, value):
     assert cells(part, [[value, "x"]], ["v", "w"], head=False) == ["x"]
 
@@ -241,6 +241,21 @@ def test_a_number_without_a_form_keeps_its_digits(value):
     assert Decimal(shown.replace(",", "")) == pytest.approx(
         Decimal(str(value)), rel=Decimal("1e-14"), abs=Decimal("1e-14")
     )
+
+
+@given(
+    st.decimals(allow_nan=False, allow_infinity=False, min_value=-(10**60), max_value=10**60),
+    st.sampled_from(("", "money:EUR", "percent", "#,##0.00", "number", "0.######")),
+)
+def test_every_form_writes_every_number(value, form):
+    (shown,) = cells("ledger", [[value]], [fq.Column("v", form=form)], head=False)
+    assert any(letter.isdigit() for letter in shown)
+
+
+@pytest.mark.parametrize("value", [Decimal("1E+5000"), Decimal("1E-5000"), "9" * 500, 10**500])
+def test_a_number_that_no_column_can_hold_is_an_error(value):
+    with pytest.raises(fq.DataError, match="too many figures"):
+        cells("table", [[value]], [fq.Column("v", form="#,##0.00")])
 
 
 # ---- ledgers: widths ----

@@ -7,18 +7,16 @@ message for people where the value is not of its kind.
 from __future__ import annotations
 
 import copy
-from collections.abc import Callable, Iterable, Mapping
-from dataclasses import is_dataclass
+from collections.abc import Callable
+from contextlib import AbstractContextManager, nullcontext
 from datetime import date, datetime, time, timedelta
-from decimal import Decimal, InvalidOperation
-from enum import Enum
-from fractions import Fraction
+from decimal import Decimal, InvalidOperation, getcontext, localcontext
 from functools import cached_property, lru_cache
-from pathlib import PurePath
 from typing import TYPE_CHECKING, Any, Final
 
 from fleetquill.errors import OptionError
 from fleetquill.tree.forms import STYLES, check_currency, check_form, kind_of_form
+from fleetquill.tree.values import own_text, plain_value
 
 if TYPE_CHECKING:
     from babel import Locale
@@ -26,6 +24,9 @@ if TYPE_CHECKING:
 
 MOST_PATTERNS: Final = 256
 MOST_DATES: Final = 4_096
+NUMBERS: Final = (Decimal, str, int, float)  # what numbers are given as
+MORE_FIGURES: Final = 10  # that a form may fill up behind the point
+MOST_FIGURES: Final = 400  # before or after the point: no float has more
 BYTE_UNITS: Final = ("B", "kB", "MB", "GB", "TB", "PB")
 
 
@@ -73,7 +74,8 @@ class Formats:
         used = currency or self.currency
         if not used:
             raise ValueError(f"no currency is named for {value!r}, and the locale '{self.locale}' has no country")
-        return format_currency(amount, _currency(used), locale=self.locale)
+        with _room_for(amount):
+            return format_currency(amount, _currency(used), locale=self.locale)
 
     def number(self, value: Any, pattern: str | None = None) -> str:
         """A number, by a CLDR pattern such as '#,##0.00'; without one all its digits, as the locale writes them."""
@@ -85,8 +87,10 @@ class Formats:
                 amount = Decimal(f"{value:.15g}")  # what a float holds for sure
             exponent = amount.as_tuple().exponent
             digits = max(0, -exponent) if isinstance(exponent, int) else 0
-            return str(self._with_digits(digits).apply(amount, self.locale))
-        return format_decimal(amount, format=_number_pattern(pattern), locale=self.locale)
+            with _room_for(amount):
+                return str(self._with_digits(digits).apply(amount, self.locale))
+        with _room_for(amount):
+            return format_decimal(amount, format=_number_pattern(pattern), locale=self.locale)
 
     def _with_digits(self, digits: int) -> NumberPattern:
         """The locale's own pattern for numbers of so many decimals."""
@@ -100,8 +104,9 @@ class Formats:
         """A share as a percentage: 0.21 is 21 %."""
         from babel.numbers import format_percent
 
-        form = _number_pattern(pattern)
-        return format_percent(as_decimal(value), format=form, locale=self.locale, decimal_quantization=False)
+        amount, form = as_decimal(value), _number_pattern(pattern)
+        with _room_for(amount):
+            return format_percent(amount, format=form, locale=self.locale, decimal_quantization=False)
 
     def date(self, value: Any, form: str = "medium") -> str:
         """A date: `form` is short, medium, long, full or a CLDR pattern. ISO text is a date, too."""
@@ -161,30 +166,22 @@ class Formats:
             return value  # type: ignore[no-any-return]
         if kind is int:
             return str(value)
-        return self._text(plain_value(value))
-
-    def _text(self, value: Any) -> str:
+        value = plain_value(value)
         if value is None:
             return ""
-        if isinstance(value, (str, bool)):
-            return str(value)
-        if isinstance(value, int):
-            return str(value)
-        if isinstance(value, (float, Decimal)):
-            return self.number(value)
-        if isinstance(value, datetime):
-            return self.datetime(value)
-        if isinstance(value, date):
-            return self.date(value)
-        if isinstance(value, time):
-            return self.time(value)
-        if isinstance(value, timedelta):
-            return self.duration(value)
-        if isinstance(value, Fraction):
-            return self.number(value.numerator / Decimal(value.denominator))
-        if has_text(value):
-            return str(value)
-        raise ValueError(f"a value of the type '{type(value).__name__}' cannot be shown")
+        write = next((write for kinds, write in self._writers.items() if isinstance(value, kinds)), own_text)
+        return write(value)
+
+    @cached_property
+    def _writers(self) -> dict[type | tuple[type, ...], Callable[[Any], str]]:
+        """How values are written that locales write each in their way."""
+        return {
+            (float, Decimal): self.number,
+            datetime: self.datetime,
+            date: self.date,
+            time: self.time,
+            timedelta: self.duration,
+        }
 
     def form(self, value: Any, form: str) -> str:
         """A value in a form: a CLDR pattern, 'money:EUR', 'percent', 'date:long', 'time' and so on, or '' for plain."""
@@ -226,26 +223,14 @@ class Formats:
         }
 
 
-def plain_value(value: Any) -> Any:
-    """A value as Python's own types have it: a member of an enumeration as its value, a number of an array as a plain
-    one; None where it is missing (NaN, pandas.NA, NaT)."""
-    if isinstance(value, Enum):
-        return plain_value(value.value)
-    if type(value).__name__ in ("NAType", "NaTType"):
-        return None
-    if not isinstance(value, (str, bytes)) and hasattr(value, "item") and getattr(value, "shape", None) == ():
-        value = value.item()
-    if isinstance(value, (float, Decimal)) and value != value:
-        return None
-    return value
-
-
-def has_text(value: Any) -> bool:
-    """Whether an object says how it is written: it is no collection, and its class has a text of its own."""
-    if isinstance(value, (bytes, bytearray, Mapping, Iterable, type)) or callable(value):
-        return isinstance(value, PurePath)
-    own_text = getattr(type(value), "__str__", None)
-    return own_text is not getattr(object, "__str__", None) and not is_dataclass(value)
+def _room_for(amount: Decimal) -> AbstractContextManager[object]:
+    """A context of decimals in which all figures of a number fit, rounded or filled up."""
+    figures = len(amount.as_tuple().digits) + abs(amount.adjusted()) + MORE_FIGURES
+    if figures <= getcontext().prec:
+        return nullcontext()
+    context = getcontext().copy()
+    context.prec = figures
+    return localcontext(context)
 
 
 def _currency(name: Any) -> str:
@@ -296,8 +281,9 @@ def _number_pattern(pattern: str | None) -> NumberPattern | None:
 
 def as_decimal(value: Any) -> Decimal:
     """The exact decimal of a number or of text that is one."""
-    value = plain_value(value)
-    if isinstance(value, bool) or not isinstance(value, (int, float, str, Decimal)):
+    if value.__class__ not in NUMBERS:
+        value = plain_value(value)
+    if isinstance(value, bool) or not isinstance(value, NUMBERS):
         raise ValueError(f"{value!r} is not a number")
     try:
         number = Decimal(str(value)) if isinstance(value, float) else Decimal(value)
@@ -305,6 +291,8 @@ def as_decimal(value: Any) -> Decimal:
         raise ValueError(f"{value!r} is not a number") from error
     if not number.is_finite():
         raise ValueError(f"{value!r} is not a finite number")
+    if number and abs(number.adjusted()) > MOST_FIGURES:
+        raise ValueError(f"{value!r} has too many figures to be written")
     return number
 
 

@@ -35,12 +35,12 @@ from fleetquill.text.settings import FontSettings
 from fleetquill.tree.base import Base, Reader
 from fleetquill.tree.contents import fill_contents
 from fleetquill.tree.document import Document, Element
+from fleetquill.tree.links import without_unsafe_links
 
 if TYPE_CHECKING:
     from fleetquill.graphics.svg.svg import SvgRoom
     from fleetquill.layout.table.prototype import OpenLedger
 
-RUNNING: Final = frozenset(("javascript", "vbscript"))  # schemes of links that run what they hold
 MOST_LAYOUTS: Final = 5  # until page references have settled
 LARGEST_KEPT: Final = 2_000_000  # bytes of an SVG file whose drawing is kept
 
@@ -149,7 +149,7 @@ class Job:
     def __init__(
         self, document: Document, stock: Stock, reader: Reader, policy: Policy, styles: Sequence[Path]
     ) -> None:
-        self.document = document
+        self.document = document = without_unsafe_links(document, strangers=policy.strangers)
         self.stock = stock
         self.policy = policy
         self.remarks = Remarks()
@@ -164,9 +164,8 @@ class Job:
         fill_contents(document.root)
         self.root = self._build()
         self._remark_inline_faults()
-        self._drop_unsafe_links()
-        for note in document.notes:
-            self.remarks.add("page", note, source=document.source)
+        for kind, note, place in document.notes:
+            self.remarks.add(kind, note, source=place.source, line=place.line)
 
     def _build(self) -> Box:
         built = build(self.document.root, self.cascade, self.context, self.policy.nesting)
@@ -188,16 +187,6 @@ class Job:
             for fault in self.cascade.inline_faults(element.get("style", "")):
                 place = self.document.place_of(element)
                 self.remarks.add("style", fault.message, source=place.source, line=place.line)
-
-    def _drop_unsafe_links(self) -> None:
-        """Links that would run a program, or read a stranger's choice of file, lead nowhere."""
-        for link in self.document.root.iter("a"):
-            scheme = link.get("href", "").strip().partition(":")[0].lower()
-            if scheme in RUNNING or (scheme == "file" and self.policy.strangers):
-                place = self.document.place_of(link)
-                message = f"A link of the kind '{scheme}:' was taken out."
-                self.remarks.add("link", message, source=place.source, line=place.line)
-                del link.attrib["href"]
 
     def compose(self) -> list[PageFragment]:
         """All pages, with their margin boxes."""

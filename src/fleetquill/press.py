@@ -26,7 +26,7 @@ from fleetquill.stock import FontFolders, Stock
 from fleetquill.text.fonts import FontLibrary
 from fleetquill.tree.data import check_data
 from fleetquill.tree.document import Document
-from fleetquill.tree.excerpt import excerpt, put_on_page, with_title
+from fleetquill.tree.excerpt import excerpt, put_on_page
 from fleetquill.tree.forms import check_currency
 from fleetquill.tree.lengths import Length, PageSize, as_page
 from fleetquill.tree.words import TemplateWords
@@ -193,7 +193,7 @@ class Press:
         with making(self.policy.nesting):
             document = self._wanted(source, data, only, page, margin, landscape)
             clock.tell("read")
-            job = self._job(with_title(document, title) if title else document, styles)
+            job = self._job(document.titled(title) if title else document, styles)
             clock.tell("styled")
 
             def write(stream: BinaryIO) -> None:

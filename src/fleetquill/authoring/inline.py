@@ -10,9 +10,10 @@ from typing import Any
 from lxml import etree
 
 from fleetquill.errors import OptionError
-from fleetquill.formats import as_decimal, has_text, plain_value
+from fleetquill.formats import as_decimal
 from fleetquill.tree.forms import check_form
 from fleetquill.tree.texts import clean
+from fleetquill.tree.values import has_text, plain_value
 
 Element = etree._Element
 Text = "str | int | float | Decimal | date | time | Inline"

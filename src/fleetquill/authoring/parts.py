@@ -13,7 +13,8 @@ from fleetquill.authoring.pictures import code_attributes, picture_source, pictu
 from fleetquill.authoring.place import Place, SectionPages
 from fleetquill.authoring.plate import Plate, page_layer, page_plate
 from fleetquill.authoring.table_rows import value_row
-from fleetquill.errors import OptionError, nearest
+from fleetquill.errors import OptionError, Where, nearest
+from fleetquill.tree.document import Note
 from fleetquill.tree.head import margin_rules, page_rule, parts_rule
 from fleetquill.tree.lengths import Length, PageSize, as_page, css_length
 from fleetquill.tree.tables import add_head, add_sums, labels_of
@@ -455,7 +456,8 @@ class Parts(Place):
         pages = f"{name}:nth(1 of {name})" if first and name else ":first" if first else name
         if (edge, pages) in self._heads:
             what = "header" if edge == "top" else "footer"
-            self.document.notes.append(f"A second {what} for the same pages replaces the first.")
+            message = f"A second {what} for the same pages replaces the first."
+            self.document.notes.append(Note("page", message, Where(self.document.source)))
         self._heads.add((edge, pages))
         return pages
 

@@ -11,9 +11,10 @@ from lxml import etree
 
 from fleetquill.authoring.inline import Inline, fill, value_attributes
 from fleetquill.errors import DataError, OptionError
-from fleetquill.formats import Formats, as_decimal, plain_value
+from fleetquill.formats import as_decimal
 from fleetquill.tree.column import Column
 from fleetquill.tree.tables import add_lines, cell_style
+from fleetquill.tree.values import own_text, plain_value
 
 Element = etree._Element
 
@@ -53,7 +54,7 @@ def _fill_cell(cell: Element, column: Column, given: Any) -> None:
     if callable(column.form):
         add_lines(cell, str(column.form(given)))
     elif column.form == "text" or (not column.form and not isinstance(value, WRITTEN_BY_LOCALE)):
-        add_lines(cell, ANY_LOCALE.text(value))
+        add_lines(cell, own_text(value))
     elif isinstance(value, (*WRITTEN_BY_LOCALE, int, str)):
         etree.SubElement(cell, "fq-value", value_attributes(value, column.form))
     else:
@@ -61,4 +62,3 @@ def _fill_cell(cell: Element, column: Column, given: Any) -> None:
 
 
 WRITTEN_BY_LOCALE: Final = (float, Decimal, date, time, timedelta)
-ANY_LOCALE: Final = Formats("en")  # for what every locale writes alike

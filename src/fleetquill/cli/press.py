@@ -93,7 +93,11 @@ def press(
     engine = open_press(
         folders, system_fonts, locale, policy, *sent, currency=currency, picture_dpi=dpi, jpeg_quality=quality
     )
-    document = _pictures(engine, sources, page, margin) if door.several else _document(source, data, engine)
+    document: str | Manuscript
+    if door.several:
+        document = engine.read(*sources, page=page, margin=margin or "0")
+    else:
+        document = _document(source, data, engine)
     target = _target(output, source)
     if target is not None:
         _refuse_sources(target, [*sources, data_file or "", *map(str, styles)])
@@ -145,10 +149,6 @@ def _refuse_sources(target: Path, sources: Sequence[str]) -> None:
         raise OutputError(
             "The output is the source itself.", where=Where(str(target)), remedy="Name another file with -o."
         )
-
-
-def _pictures(engine: Press, sources: tuple[str, ...], page: str, margin: str) -> Manuscript:
-    return engine.read(*sources, page=page, margin=margin or "0")
 
 
 def _document(source: str, data: dict[str, Any] | None, engine: Press) -> str | Manuscript:

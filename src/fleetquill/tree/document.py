@@ -24,6 +24,14 @@ Lines = Sequence[tuple[int, Where]]
 GIVEN_FORM: Final = "given:"  # begins the name of a form that is a function
 
 
+class Note(NamedTuple):
+    """What is to be remarked of a document, found before it is laid out."""
+
+    kind: str
+    message: str
+    place: Where
+
+
 class GivenRows(NamedTuple):
     """Rows of a ledger that Python gave: as they were given, and so that they can be opened again."""
 
@@ -51,8 +59,9 @@ class Document:
         self.reader = reader
         self.styles: list[tuple[str, str]] = []  # sheets after those of the document, and where they are from
         self.figures: list[Any] = []  # of Matplotlib
-        self.notes: list[str] = []  # what its author is to be told
+        self.notes: list[Note] = []  # what its author is to be told
         self._lines = lines
+        self._title = ""  # that was asked for from outside
         self._ledgers: list[GivenRows] = []
         self._forms: list[Callable[[Any], Any]] = []
         if root.find("head") is None:
@@ -62,6 +71,12 @@ class Document:
         """A document with another tree, which shares all else with this one."""
         other = copy.copy(self)
         other.root = root
+        return other
+
+    def titled(self, title: str) -> Document:
+        """The document with another title."""
+        other = copy.copy(self)
+        other._title = title
         return other
 
     @property
@@ -122,8 +137,9 @@ class Document:
         for meta in self.root.iterfind(".//meta[@name]"):
             named.setdefault(meta.get("name", "").lower(), meta.get("content", "").strip())
         created = named.get("dcterms.created") or named.get("date") or ""
+        own = " ".join((title.text or "").split()) if title is not None else ""
         return Metadata(
-            " ".join((title.text or "").split()) if title is not None else "",
+            self._title or own,
             named.get("author", ""),
             named.get("description") or named.get("subject", ""),
             named.get("keywords", ""),

@@ -11,7 +11,6 @@ from fleetquill.errors import OptionError, nearest
 from fleetquill.style.selectors import SelectorError, Siblings, parse_selectors
 from fleetquill.tree.document import Document
 from fleetquill.tree.lengths import Length, css_lengths, css_page
-from fleetquill.tree.texts import clean
 
 Element = etree._Element
 
@@ -73,15 +72,3 @@ def put_on_page(document: Document, page: str, margin: Length, *, landscape: boo
 def _turned(size: str) -> str:
     parts = size.split()
     return " ".join(reversed(parts)) if len(parts) == 2 else f"{size} landscape"
-
-
-def with_title(document: Document, title: str) -> Document:
-    """The document with another title."""
-    found = document.with_root(copy.deepcopy(document.root))
-    head = found.root.find("head")
-    assert head is not None
-    element = head.find("title")
-    if element is None:
-        element = etree.SubElement(head, "title")
-    element.text = clean(title)
-    return found

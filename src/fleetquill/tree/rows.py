@@ -15,6 +15,7 @@ from typing import Any, Final, NamedTuple, Protocol
 from fleetquill.errors import DataError, Where, nearest
 from fleetquill.tree.column import Column
 from fleetquill.tree.data import delimiter_of
+from fleetquill.tree.values import is_missing
 
 Row = tuple[Any, ...]
 
@@ -300,12 +301,7 @@ def _frame_rows(frame: Any, names: Sequence[str], source: str) -> Iterator[Row]:
     for values in rows:
         if len(index) > 1:
             values = (*values[0], *values[1:])
-        yield tuple([_plain(values[place]) for place in places])
-
-
-def _plain(value: Any) -> Any:
-    """A frame's missing value as None."""
-    return None if value is None or value != value or type(value).__name__ in ("NAType", "NaTType") else value
+        yield tuple([None if is_missing(values[place]) else values[place] for place in places])
 
 
 def _plain_rows(rows: Iterable[Any], names: Sequence[str], source: str, given: Sequence[str] = ()) -> Iterator[Row]:

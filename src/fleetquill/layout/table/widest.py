@@ -10,6 +10,7 @@ from typing import Any, Final
 
 from fleetquill.layout.table.row_stream import LedgerColumn
 from fleetquill.tree.rows import Row
+from fleetquill.tree.values import is_missing
 
 LONGEST: Final = 12  # texts of each column that are measured
 MOST_SEEN: Final = 2_000
@@ -60,7 +61,7 @@ class _Widest:
         self._keep(texts)
         if kinds == {str}:
             return
-        numbers = [value for value in values if isinstance(value, NUMBERS) and value == value]
+        numbers = [value for value in values if isinstance(value, NUMBERS) and not is_missing(value)]
         if numbers:
             found = [*self.numbers[:2], min(numbers), max(numbers)]
             self.numbers = [min(found), max(found)]

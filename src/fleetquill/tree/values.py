@@ -1,0 +1,49 @@
+"""Values that rows and texts hold: which are missing, and which every locale writes alike."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import is_dataclass
+from decimal import Decimal
+from enum import Enum
+from fractions import Fraction
+from pathlib import PurePath
+from typing import Any
+
+
+def is_missing(value: Any) -> bool:
+    """Whether a value stands for none: None, NaN, and what data frames have in its place."""
+    if value is None or type(value).__name__ in ("NAType", "NaTType"):
+        return True
+    if isinstance(value, Decimal):
+        return value.is_nan()
+    return (isinstance(value, float) or getattr(value, "shape", None) == ()) and bool(value != value)
+
+
+def plain_value(value: Any) -> Any:
+    """A value as Python's own types have it: a member of an enumeration as its value, a number of an array as a plain
+    one, a fraction as a decimal; None where it is missing."""
+    if isinstance(value, Enum):
+        return plain_value(value.value)
+    if is_missing(value):
+        return None
+    if isinstance(value, Fraction):
+        return value.numerator / Decimal(value.denominator)
+    if not isinstance(value, (str, bytes)) and hasattr(value, "item") and getattr(value, "shape", None) == ():
+        return plain_value(value.item())
+    return value
+
+
+def own_text(value: Any) -> str:
+    """The text of a value that every locale writes alike. Raises ValueError where it has none."""
+    if isinstance(value, (str, int)) or has_text(value):
+        return str(value)
+    raise ValueError(f"a value of the type '{type(value).__name__}' cannot be shown")
+
+
+def has_text(value: Any) -> bool:
+    """Whether an object says how it is written: it is no collection, and its class has a text of its own."""
+    if isinstance(value, (bytes, bytearray, Mapping, Iterable, type)) or callable(value):
+        return isinstance(value, PurePath)
+    text = getattr(type(value), "__str__", None)
+    return text is not getattr(object, "__str__", None) and not is_dataclass(value)

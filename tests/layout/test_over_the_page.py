@@ -321,6 +321,40 @@ def test_every_word_of_nested_boxes_is_on_the_paper_once_and_in_order(press, ten
         assert all(place[first] < place[second] for words in paragraphs for first, second in pairwise(words)), seed
 
 
+FOUND_BY_CHANCE = {
+    "the next item is drawn over one with a break": "<div style='width:45%'><div style='display:flex;flex-wrap:wrap'><div>{0}{6-16 break-after:page}{20}</div><div style='margin-top:-5px'>{21-26}{28-38}</div></div></div>",
+    "a grid goes on beside a float": "<div style='float:left;width:60%'>{0}<li>x</li>{12}z{16-22}{25-37}{38}</div>{41-46}<div style='display:grid'>{72}{76 break-before:right}{85-91}</div>",
+    "a flex row goes on beside a float": "<div style='float:left;width:60%'>{23}{25-32}{35-42 break-after:always}{49}<li>x</li>{62-69}</div>{75-85}{87-97}<div style='display:flex'><div>{99-110}{112-118}</div><div>side</div></div>",
+    "an item with a break beside a float": "<div style='float:left;width:60%'>{47}{57 break-before:left}z{67}{71-78}{80}{84}{85}<li>x</li></div><div style='margin:-3px 0 9px;break-before:right'><div style='display:flex'><div style='margin-top:-2px'></div><div style='break-after:page'>{119-125}</div><div>side</div></div></div>",
+    "an item is drawn above its container": "<div style='display:flex'><div style='margin-top:-3px'>{0}{7}{11}{17}{24-35}<div style='margin:-3px 0 9px'>{38}{48-59}</div></div><div>side</div></div>",
+    "the same in a column": "<div style='display:flex;flex-direction:column'><div><div style='height:90px'>{20 break-after:always}</div>{30}</div><div style='margin-top:-2px'>{31}{38-50}</div></div>",
+    "a grid in a line in a cell has a break": "<table><tr><td><span style='display:inline-block'><div style='display:grid;grid-template-rows:150px auto'>{90}<div>{92}{93 break-before:page}</div></div></span></table>",
+    "two breaks in a grid in a line in a cell": "<table><tr><td><span style='display:inline-block'><div style='display:grid'><div>y</div><div>{200 break-before:right}{210 break-before:left}</div></div><div style='display:grid;grid-template-rows:150px auto'></div></span></table>",
+    "the same beside a float": "<div style='width:45%'><div style='float:right'>{10-11}</div><div style='display:flex;flex-direction:column'><div>{22-31}{33 break-before:right}</div><div style='margin-top:-2px'>{34-43}</div></div></div>",
+    "a grid in a box of its own goes on beside a float": "{0}{10}<div style='float:left;width:60%'>{22-29}i{35-42}{43-50}{56}{63}</div>{67-72}<div style='padding:5px'>{75-83}<div style='display:grid'>{90}{99-105}</div></div>",
+    "what follows an item that has grown": "<div style='display:grid;grid-template-columns:2fr 1fr'><div style='display:grid;grid-template-columns:2fr 1fr'><div style='margin-top:-2px'>{83}{85}{90-95 break-after:page}</div><div>y</div>{99}{102-106}{111}</div><div>y</div>{131}</div>",
+    "a float below floats": "<div class='columns'><div><div style='float:right;width:45%'>{160-164}</div><div style='float:right'>{173-179}{197-209}</div></div><div style='float:right'>{239-241}</div>{310-313}{322-331}{334}{339-345}</div>",
+    "a column below a float that goes on": "<div style='float:right;width:45%'>{52 break-after:page}{107-111}{125-127}</div><div style='margin:-3px 0 9px'><div style='display:flex;flex-direction:column'>{141}<div style='break-before:left'>{146-150}</div></div></div><div class='columns'>{272-280}</div>",
+    "a column that asks for more than there is": "{29}{35}<li>x</li><div class='columns'><div style='display:flex;flex-direction:column'><div>side</div><div><div style='break-inside:avoid'>{46-52}{55}{61-73}</div>{95-101}</div></div>{161}</div>",
+}  # fmt: skip
+
+
+def numbered(match: re.Match[str]) -> str:
+    """'{3-5 style}': a paragraph of the words w0003 to w0005."""
+    first, last, style = match.groups()
+    words = " ".join(f"w{number:04d}" for number in range(int(first), int(last or first) + 1))
+    return f"<p style='{style or ''}'>{words}</p>"
+
+
+@pytest.mark.parametrize("html", FOUND_BY_CHANCE.values(), ids=FOUND_BY_CHANCE)
+def test_every_word_stands_once_where_boxes_meet(press, html):
+    body = re.sub(r"\{(\d+)(?:-(\d+))?( [^}]+)?\}", numbered, html)
+    edition = press.compose(fq.Manuscript.from_html(NESTED_STYLE + body))
+    found = [word for page in on_paper(edition.to_bytes(), r"w\d{4}") for word in page]
+    assert sorted(found) == sorted(re.findall(r"w\d{4}", body))
+    assert not edition.remarks
+
+
 def test_a_box_that_cuts_off_its_content_ends_at_its_own_height(laid):
     edition = laid("{l1-8}<div style='overflow:hidden;height:60pt' id=s>{h1-14}</div><p id=k>k</p>")
     assert [(p.page, round(p.y), round(p.height)) for p in edition.locate("#s")] == [(1, 144, 36), (2, 0, 24)]

@@ -22,7 +22,7 @@ from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.dispatch import content_widths, layout
 from fleetquill.layout.contract.float_space import LEAST_BAND, Floats, FloatSpace
 from fleetquill.layout.contract.fragments import AnchorFragment, Fragment, LineFragment
-from fleetquill.layout.contract.resume import Resume, unforced, within
+from fleetquill.layout.contract.resume import Cut, Resume, unforced, within
 from fleetquill.layout.contract.sizing import (
     edges_of,
     fixed_margins,
@@ -91,7 +91,8 @@ def layout_block(box: BlockBox, space: Space, resume: Resume | None) -> Laid:
     fragment.baseline = first_baseline(fragment)
     content = flow.height
     if not joins_bottom(box, space.width) and flow.resume is None:
-        content = max(0.0, content + flow.margins.size)
+        left = max(0.0, inner_space.room - (edges.bottom - below) - content)  # the page's end cuts margins off (§5.2)
+        content = max(0.0, content + min(flow.margins.size, left))
     laid = end_box(
         fragment, space, resume, flow.resume, top + content, below if flow.resume else edges.bottom,
         len(box.children),
@@ -213,10 +214,10 @@ class _FlowRun:
         cleared = self.floated and child.style.clear != "none"  # its margin has not been taken (§8.3.1)
         no_gap = (self.absorbed and not cleared) or self._is_cut_off(child) or self.inner is not None
         gap = 0.0 if no_gap else self.margins.joined(above).size
+        in_flow = gap
         if child.style.clear != "none" and self.around.floats.rects:
             top = self.around.floats.below(child.style.clear, self.around.y + self.y + gap)
             gap = top - self.around.y - self.y
-        at_top = space.at_top and not any(p.fragment.height for p in self.placed)
         left_edge, available = 0.0, width
         floats = None
         if is_root_of_context(child):
@@ -226,6 +227,7 @@ class _FlowRun:
             fixed = fixed_margins(child.style)
             left_margin = (fixed or margin_left_right(child.style, width, own_or_none(child, width)))[0]
             floats = self.around.moved(left_margin, self.y + gap)
+        at_top = space.at_top and gap <= in_flow + SLACK and not any(p.fragment.height for p in self.placed)
         child_space = space._replace(width=available, room=space.room - self.y - gap, at_top=at_top, floats=floats)
         if space.grid is not None:
             child_space = child_space._replace(grid=space.grid.moved(self.y + gap))
@@ -253,6 +255,7 @@ class _FlowRun:
         needed = own_width(child.style, width, across)
         if needed is None:
             needed = content_widths(child, self.space.context)[0]
+            needed = max(needed, _settled_width(child, self.inner, width))
         needed += sum(margin_left_right(child.style, width, None))
         around = self.around
         top, left, right = around.floats.find(needed, LEAST_BAND, around.y + self.y + gap, around.x, around.x + width)
@@ -287,6 +290,13 @@ class _FlowRun:
                 return self.children[index]
         return None
 
+    def _has_only_floats(self) -> bool:
+        """Whether nothing but floats stands on this page, of which one goes on or was at its top."""
+        if self.goes_on:
+            return all(placed.child < 0 for placed in self.placed)
+        begun = any(placed.fragment.height for placed in self.placed)
+        return self.space.at_top and begun and all(placed.floating for placed in self.placed)
+
     def _with_places(self, index: int, first: int) -> int:
         """Where the next page begins when `index` does: what bears a name and nothing else goes with what follows."""
         start = index
@@ -298,8 +308,8 @@ class _FlowRun:
     def _break(self) -> Flow | None:
         """The child at hand does not fit: it goes on where it would have gone on here."""
         inner = unforced(self.inner)
-        if self.goes_on and all(placed.child < 0 for placed in self.placed):
-            return self._flow(Resume(self.index, inner))  # beside a float that goes on: it will have more room
+        if self._has_only_floats():
+            return self._flow(Resume(self.index, inner))  # without them it will have more room
         flow = _break_before(self.children, self.placed, self.index, inner, self.space, self.around.floats)
         if flow is None:
             return None
@@ -307,6 +317,19 @@ class _FlowRun:
         if resume is not None and resume.inner is None:
             resume = resume._replace(at=self._with_places(resume.at, self.first))
         return self._flow(resume)
+
+
+def _settled_width(box: Box, resume: Resume | None, width: float) -> float:
+    """The least width of a border box that goes on: containers in it keep the width that they began with."""
+    if resume is None:
+        return 0.0
+    if isinstance(resume.inner, Cut):
+        return resume.inner.size[0] - sum(margin_left_right(box.style, width, None))
+    inner = within(resume)
+    if inner is None or resume.at >= len(box.children):
+        return 0.0
+    across = edges_of(box.style, width).across
+    return across + _settled_width(box.children[resume.at], inner, width)
 
 
 def own_or_none(box: Box, width: float) -> float | None:

@@ -33,7 +33,7 @@ def set_float(box: Box, space: Space, around: FloatSpace, y: float, *, at_top: b
     """Places a float at `y` or below, and gives it with its bottom edge, both from the top of the content area.
 
     None where it waits for the next page: it would fit there, or nothing of it fits here. One that is
-    taller than a page, or that stands at the top of one, goes on on the next.
+    taller than a page, or that stands at the top of one with none above it, goes on on the next.
     """
     fragment = lay_out_float(box, space).fragment
     assert fragment is not None
@@ -43,6 +43,7 @@ def set_float(box: Box, space: Space, around: FloatSpace, y: float, *, at_top: b
     if bottom + over <= space.room + SLACK:
         return fragment, bottom
     whole = around.floats.rects[-1]
+    at_top = at_top and whole.top <= around.y + y + SLACK  # not moved down below others
     if not at_top and whole.bottom + over - whole.top <= space.page + SLACK:
         around.floats.back_to(mark)
         return None

@@ -124,6 +124,12 @@ def _breaks_inside(whole: Whole, space: Space) -> bool:
     )
 
 
+def _begins_over(item: Fragment, other: Fragment) -> bool:
+    """Whether an item begins within the rectangle of another, below its top."""
+    beside = item.x >= other.x + other.width - SLACK or other.x >= item.x + item.width - SLACK
+    return not beside and other.y + SLACK < item.y < other.y + other.height - SLACK
+
+
 class _PagePart:
     """One page's part of a container."""
 
@@ -154,13 +160,14 @@ class _PagePart:
         self.broken: dict[int, Resume] = {}
         self.forced_in: dict[int, Laid] = {}  # items that a forced break in them ends here
         self.tried: dict[tuple[int, float], Laid] = {}
+        self.shift = 0.0  # from the whole to the page
         self.deepest = 0.0
         self.forced = ""
         self.lacks_edge = False  # whether all fits but the edge below
 
     def take(self) -> Laid:
         whole, space = self.whole.fragment, self.space
-        shift = self._go_on() - self.start - self.spent
+        shift = self.shift = self._go_on() - self.start - self.spent
         if self.broken:  # one of them goes on still: what follows it waits
             return self._ended(Cut(self.size, self.start, self.broken, self.spent + space.room), space.room)
         bottom = space.room - self.kept_free - shift
@@ -168,8 +175,8 @@ class _PagePart:
             bottom = self.whole.lowest
         end = self._end(bottom)
         if end is None:
-            if not space.at_top and self.cut is None:
-                return Laid(None, Resume())
+            if not space.at_top:
+                return Laid(None, Resume(0, self.cut))
             end = self._forced_progress()
             space.context.remark(
                 "overflow", "A box is taller than its page and cannot be broken here.", whole.box.element
@@ -276,6 +283,8 @@ class _PagePart:
 
     def _forced_inside(self, end: float) -> float:
         """The lowest cut that a forced break in an item allows: above what stands below that item."""
+        if self.space.room == UNBOUNDED:
+            return end
         for index in self.near:
             child = self.items[index]
             if self._gone(index, child) or index >= self.waits_from or child.y >= end:
@@ -290,6 +299,8 @@ class _PagePart:
                 below = bisect_left(self.whole.tops, child.y + max(child.height, 2 * SLACK) - SLACK)
                 if below < len(self.whole.tops):
                     end = min(end, self.whole.tops[below])
+                drawn_over = (i for i in self.near if i > index and _begins_over(self.items[i], child))
+                self.waits_from = min(self.waits_from, *drawn_over, len(self.items))
         return end
 
     def _moved_up(self, end: float) -> float | None:
@@ -318,10 +329,14 @@ class _PagePart:
 
     def _sticks(self, index: int, child: Fragment, end: float) -> bool:
         """Whether an item above a cut asks to stay with the one below it."""
-        if index + 1 == len(self.items) or self.forced or child.y <= self.start + SLACK:
+        if index + 1 == len(self.items) or self.forced or self._leads(child):
             return False
         following = self.items[index + 1]
         return following.y >= end - SLACK and breaks.avoided_between(child.box, following.box)
+
+    def _leads(self, child: Fragment) -> bool:
+        """Whether an item stands at the top of this part."""
+        return child.y + self.shift <= SLACK
 
     def _above(self, index: int, end: float) -> float:
         """The cut above an item that waits for the next page: below what it overlaps of the items before it."""
@@ -342,7 +357,7 @@ class _PagePart:
         """An item in the room above a cut; kept, so that items in items are laid out once for each cut."""
         laid = self.tried.get((index, end))
         if laid is None:
-            at_top = self.space.at_top and child.y <= self.start + SLACK
+            at_top = self.space.at_top and self._leads(child)
             laid = self.tried[index, end] = layout(child.box, self._space(index, end - child.y, at_top=at_top), None)
         return laid
 
@@ -351,7 +366,7 @@ class _PagePart:
         waiting = [self.items[index] for index in self.near if not self._gone(index, self.items[index])]
         first = min(child.y for child in waiting)
         end = max(child.y + child.height for child in waiting if child.y <= first + SLACK)
-        begin = bisect_left(self.whole.tops, self.start - SLACK)
+        begin = bisect_left(self.whole.tops, self.start - SLACK) if self.cut else 0
         stop = bisect_right(self.whole.tops, end, begin)
         self.near = self.whole.order[begin : stop + 1]
         self.more = stop + 1 < len(self.whole.order)

@@ -22,7 +22,7 @@ from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.dispatch import content_widths, layout
 from fleetquill.layout.contract.float_space import LEAST_BAND, Floats, FloatSpace
 from fleetquill.layout.contract.fragments import AnchorFragment, Fragment, LineFragment
-from fleetquill.layout.contract.resume import Cut, Resume, unforced, within
+from fleetquill.layout.contract.resume import BrokenCells, Cut, Resume, unforced, within
 from fleetquill.layout.contract.sizing import (
     edges_of,
     fixed_margins,
@@ -320,11 +320,13 @@ class _FlowRun:
 
 
 def _settled_width(box: Box, resume: Resume | None, width: float) -> float:
-    """The least width of a border box that goes on: containers in it keep the width that they began with."""
+    """The least width of a border box that goes on: containers and cut rows keep the width that they began with."""
     if resume is None:
         return 0.0
     if isinstance(resume.inner, Cut):
         return resume.inner.size[0] - sum(margin_left_right(box.style, width, None))
+    if isinstance(resume.inner, BrokenCells):
+        return resume.inner.width
     inner = within(resume)
     if inner is None or resume.at >= len(box.children):
         return 0.0

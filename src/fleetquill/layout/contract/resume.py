@@ -62,9 +62,10 @@ class Cut(NamedTuple):
 
 
 class BrokenCells(NamedTuple):
-    """Where the cells of a row go on that was cut through."""
+    """Where the cells of a row go on that was cut through, and the width of their table."""
 
     cells: tuple[tuple[CellBox, Resume], ...]
+    width: float
 
 
 class BrokenAtomic(NamedTuple):

@@ -137,7 +137,7 @@ class TablePage:
         self.fragment.baseline = _first_row_baseline(self.fragment)
         if next_row is None:
             return Laid(self.fragment, None)
-        inner = BrokenCells(tuple(plan.places.items())) if plan.places else None
+        inner = BrokenCells(tuple(plan.places.items()), self.geometry.width) if plan.places else None
         return Laid(self.fragment, Resume(next_row, inner, plan.forced))
 
     def _plan(self, feet: list[tuple[RowGroupBox, range]], captions: float, repeated: float) -> BodyPlan:

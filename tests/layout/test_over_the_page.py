@@ -336,7 +336,7 @@ FOUND_BY_CHANCE = {
     "a float below floats": "<div class='columns'><div><div style='float:right;width:45%'>{160-164}</div><div style='float:right'>{173-179}{197-209}</div></div><div style='float:right'>{239-241}</div>{310-313}{322-331}{334}{339-345}</div>",
     "a column below a float that goes on": "<div style='float:right;width:45%'>{52 break-after:page}{107-111}{125-127}</div><div style='margin:-3px 0 9px'><div style='display:flex;flex-direction:column'>{141}<div style='break-before:left'>{146-150}</div></div></div><div class='columns'>{272-280}</div>",
     "a column that asks for more than there is": "{29}{35}<li>x</li><div class='columns'><div style='display:flex;flex-direction:column'><div>side</div><div><div style='break-inside:avoid'>{46-52}{55}{61-73}</div>{95-101}</div></div>{161}</div>",
-    "a cut row goes on beside a float": "<div style='float:left;width:60%'>{32}{42}<li>x</li><div style='break-inside:avoid'>{43}{55}{57-64}{65-72}</div></div>{96}{105}{146}<table><tr><td>{148-157}<div style='display:flex'>{159}{166-172}{173-185}<div>side</div></div><td>{215-221}{222-228}{229-236}</table>",
+    "a cut row goes on beside a float": "<div style='float:left;width:60%'>{0}{1}{2}<div style='break-inside:avoid'>{10}{11}{12}{13}{14}{15}</div></div>{20}{21}{22}<table><tr><td><div style='display:flex'>{100-130}<div>{200-260}</div></div></table>",
 }  # fmt: skip
 
 

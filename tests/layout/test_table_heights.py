@@ -93,11 +93,17 @@ def test_what_stands_below_the_last_row_stays_on_the_paper(compose, px, count, a
     assert all(part.y + part.height <= 600.02 for part in px(edition, "td, caption, p"))
 
 
-def test_a_table_may_not_be_taller_than_its_page(compose, px):
+def test_the_rows_of_a_table_that_is_taller_than_its_page_share_its_height_over_the_pages(compose, px):
     edition = compose(f"{CELLS}<table style='height:900px'>{BELOW}<tr><td>a<tr><td>b</table>")
-    assert [round(cell.height) for cell in px(edition, "td")] == [290, 290]
-    assert px(edition, "caption")[0].y == pytest.approx(580, abs=0.02)
-    assert ["taller than its page has room for" in remark.message for remark in edition.remarks] == [True]
+    assert [(cell.page, round(cell.height)) for cell in px(edition, "td")] == [(1, 450), (2, 450)]
+    assert (px(edition, "caption")[0].page, round(px(edition, "caption")[0].y)) == (2, 450)
+    assert not edition.remarks
+
+
+@pytest.mark.parametrize(("cell", "top"), [("middle", 40), ("bottom", 80), ("top", 0), ("baseline", 0)])
+def test_what_stands_in_a_cell_with_a_height_is_aligned_in_it(compose, px, cell, top):
+    edition = compose(f"{CELLS}<table><tr><td style='height:100px;vertical-align:{cell}'><p>a</p></table>")
+    assert round(px(edition, "p")[0].y) == top
 
 
 def test_a_table_with_a_height_has_room_for_it_beside_the_foot_of_its_last_page(compose, px):

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from types import MappingProxyType
 from typing import Final, NamedTuple
 
@@ -41,10 +41,11 @@ class Band(NamedTuple):
 class RowLayout:
     """Lays out rows of a table's grid."""
 
-    def __init__(self, geometry: Geometry, space: Space) -> None:
+    def __init__(self, geometry: Geometry, space: Space, heights: Sequence[float] = ()) -> None:
         self.geometry = geometry
         self.grid = geometry.grid
         self.space = space
+        self.heights = heights  # that rows of a table with a height of its own are to have
 
     def band(
         self,
@@ -55,7 +56,7 @@ class RowLayout:
         places: Places = FROM_THE_START,
     ) -> Band:
         """Rows [first, stop) with at most `room` px for what stands in their cells; `tell` is called before each."""
-        whole = [_row_height(self.grid.rows[row]) for row in range(first, stop)]
+        whole = list(self.heights[first:stop]) or [_row_height(self.grid.rows[row]) for row in range(first, stop)]
         heights = whole if room == UNBOUNDED and not places else [0.0, *whole[1:]]
         pieces: list[CellPiece] = []
         late: list[CellPiece] = []
@@ -139,27 +140,26 @@ def _shared_baselines(band: Band) -> dict[int, float]:
 def _place_cell(
     piece: CellPiece, first: int, rows: list[Fragment], geometry: Geometry, baselines: Mapping[int, float]
 ) -> None:
-    cell, fragment, _ = piece
+    cell, fragment = piece.cell, piece.fragment
     begin, end = max(0, cell.row - first), min(len(rows), cell.row + cell.rows - first)
-    natural = fragment.height
     fragment.height = rows[end - 1].y + rows[end - 1].height - rows[begin].y
     fragment.x = geometry.lefts[cell.column] - geometry.lefts[0]
     fragment.y = 0.0
-    shift = _vertical_shift(piece, natural, baselines)
+    shift = _vertical_shift(piece, baselines)
     if shift:
         move_content(fragment, shift)
     rows[begin].children.append(fragment)
 
 
-def _vertical_shift(piece: CellPiece, natural: float, baselines: Mapping[int, float]) -> float:
+def _vertical_shift(piece: CellPiece, baselines: Mapping[int, float]) -> float:
     """How far the content moves down in its cell (CSS 2.2 §17.5.3)."""
     align = piece.cell.box.style.vertical_align
     if piece.resume is not None or not piece.fragment.first:
         return 0.0
     if align == "middle":
-        return (piece.fragment.height - natural) / 2
+        return (piece.fragment.height - piece.natural) / 2
     if align == "bottom":
-        return piece.fragment.height - natural
+        return piece.fragment.height - piece.natural
     if align == "top" or piece.cell.rows > 1:
         return 0.0
     return baselines[piece.cell.row] - cell_baseline(piece.fragment)

@@ -18,11 +18,12 @@ from fleetquill.style.properties import ComputedStyle
 class TableMeasures:
     """What a table's columns ask for, and its measures for a width; dropped whole where texts change."""
 
-    __slots__ = ("columns", "geometries", "repeated", "stencils")
+    __slots__ = ("columns", "geometries", "heights", "repeated", "stencils")
 
     def __init__(self) -> None:
         self.columns: dict[float, list[Column]] = {}  # by the space between them
         self.geometries: dict[tuple[float, float | None], Geometry] = {}  # by the width around the table, and its own
+        self.heights: dict[tuple[float, float], list[float]] = {}  # of rows, by the table's width and own height
         self.repeated: dict[float, float] = {}  # the height of its heads and feet, by the table's width
         self.stencils: dict[float, Stencils] = {}  # of a ledger, by the table's width
 

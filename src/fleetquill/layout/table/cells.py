@@ -24,11 +24,12 @@ NOTHING: Final = Flow([], 0.0, NONE, None)  # what flows in an empty cell
 
 
 class CellPiece(NamedTuple):
-    """A cell as far as it was laid out: its fragment, and where it goes on."""
+    """A cell as far as it was laid out: its fragment, where it goes on, and the height that its content asks for."""
 
     cell: GridCell
     fragment: CellFragment
     resume: Resume | None
+    natural: float
 
 
 def lay_out_cell(
@@ -45,7 +46,7 @@ def lay_out_cell(
     after = geometry.after[cell.column]
     if resume is None and _lay_out_line(fragment, inner_width, inner_room, after, space.context):
         if box.style.height == "auto" and row_height <= room:
-            return CellPiece(cell, fragment, None)
+            return CellPiece(cell, fragment, None, fragment.height)
         return _end_cell(cell, fragment, None, room, None, row_height)
     page = max(0.0, space.page - edges.down)
     at_top = space.at_top or room == UNBOUNDED
@@ -55,7 +56,7 @@ def lay_out_cell(
     flow = flow_children(box.children, inner, resume, joined=False) if box.children else NOTHING
     if flow is None:
         fragment.height = edges.down
-        return CellPiece(cell, fragment, unforced(resume) or Resume())
+        return CellPiece(cell, fragment, unforced(resume) or Resume(), fragment.height)
     for placed in flow.placed:
         placed.fragment.x += edges.left
         placed.fragment.y = placed.y + edges.top
@@ -78,6 +79,7 @@ def _end_cell(
     """Settles the height of this part of a cell, which goes on where it or its row asks for more than there is."""
     box = fragment.box
     taken = resume.taken if resume is not None else 0.0
+    natural = fragment.height
     rest = max(own_height(box.style, None, fragment.edges.down) or 0.0, row_height) - taken
     if goes_on is None and fragment.height < rest:
         if rest > room + LEAST_PART:  # its height goes on on the next page
@@ -86,7 +88,7 @@ def _end_cell(
     fragment.last = goes_on is None
     if goes_on is not None and room != UNBOUNDED:
         goes_on = goes_on._replace(taken=taken + room)
-    return CellPiece(cell, fragment, goes_on)
+    return CellPiece(cell, fragment, goes_on, natural)
 
 
 def _lay_out_line(fragment: CellFragment, width: float, room: float, after: float, context: Context) -> bool:

@@ -10,6 +10,7 @@ from fleetquill.layout.contract.space import UNBOUNDED, Space
 from fleetquill.layout.table.bands import Band, Places, RowLayout
 from fleetquill.layout.table.boxes import TableBox
 from fleetquill.layout.table.geometry import contributions_of
+from fleetquill.layout.table.heights import settled_heights
 from fleetquill.layout.table.measures import Geometry
 from fleetquill.layout.table.plan import Ask, BodyPlan
 
@@ -23,7 +24,7 @@ class HeldRows:
         self.repeats = repeats
         self.body = self.grid.body if repeats else range(len(self.grid.rows))
         self.space = space
-        self.rows = RowLayout(geometry, space)
+        self.rows = RowLayout(geometry, space, settled_heights(box, geometry, space))
         self.contributions = contributions_of(box, space.context)
 
     def first(self) -> int:

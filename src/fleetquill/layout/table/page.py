@@ -9,11 +9,9 @@ from fleetquill.layout.boxes.boxes import Box, RowGroupBox
 from fleetquill.layout.contract.dispatch import layout
 from fleetquill.layout.contract.fragments import Fragment
 from fleetquill.layout.contract.resume import BrokenCells, Resume
-from fleetquill.layout.contract.sizing import own_height
 from fleetquill.layout.contract.space import SLACK, UNBOUNDED, Laid, Space
 from fleetquill.layout.table.bands import FROM_THE_START, Band, Places, RowLayout, row_fragments
 from fleetquill.layout.table.boxes import RowsBox, TableBox
-from fleetquill.layout.table.cells import move_content
 from fleetquill.layout.table.grid import Grid
 from fleetquill.layout.table.measures import Geometry, RowsFragment, TableDetail, TableFragment
 from fleetquill.layout.table.plan import Ask, Block, BodyPlan, BodyRows
@@ -128,7 +126,6 @@ class TablePage:
         for _, rows in feet:
             self._place(self._repeated(rows, plan.stop if next_row is None else next_row))
         self.y += self.geometry.bottom
-        self._stretch(top, next_row, sum(caption.outer for caption in below))
         self.fragment.detail = TableDetail(top, self.y - top, self.geometry, self.rows)
         if next_row is None:
             self._place_captions(below)
@@ -227,50 +224,6 @@ class TablePage:
         self.fragment.children.append(rows)
         self.y += rows.height
         self.groups.clear()
-
-    def _stretch(self, top: float, next_row: int | None, below: float) -> None:
-        """A table with a height of its own: its rows share what is left over and the page has room for (§3.11)."""
-        given = own_height(self.table.style, self.space.height, self.geometry.top + self.geometry.bottom)
-        if given is None or next_row is not None or self.resume is not None or not self.rows:
-            return
-        spare = given - (self.y - top)
-        room = self.space.room - below - self.y
-        if spare > room + SLACK:
-            over = (spare - room) * 0.75
-            self.space.context.remark(
-                "overflow", f"The table asks to be {over:.1f} pt taller than its page has room for.", self.table.element
-            )
-            spare = room
-        if spare > 0:
-            self._share(spare / len(self.rows))
-            self.y += spare
-
-    def _share(self, share: float) -> None:
-        """Makes each row higher by as much."""
-        for number, (index, y, height) in enumerate(list(self.rows)):
-            self.rows[number] = (index, y + share * number, height + share)
-        moved = 0.0
-        for group in self.fragment.children:
-            if isinstance(group, Fragment) and group.box in self.grid.row_group:
-                group.y += moved
-                for number, row in enumerate(group.children):
-                    assert isinstance(row, Fragment)
-                    row.y += share * number
-                    row.height += share
-                    for cell in row.children:
-                        assert isinstance(cell, Fragment)
-                        self._heighten(cell, share)
-                group.height += share * len(group.children)
-                moved += share * len(group.children)
-
-    def _heighten(self, fragment: Fragment, share: float) -> None:
-        """A cell whose rows have each become higher by `share`."""
-        cell = self.grid.cell_of[fragment.box]
-        more = share * sum(cell.row <= index < cell.row + cell.rows for index, _, _ in self.rows)
-        fragment.height += more
-        align = cell.box.style.vertical_align
-        if align in ("middle", "bottom"):
-            move_content(fragment, more / 2 if align == "middle" else more)
 
 
 def _first_row_baseline(fragment: Fragment) -> float | None:

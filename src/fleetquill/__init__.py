@@ -31,6 +31,7 @@ if TYPE_CHECKING:
     from fleetquill.authoring.inline import superscript as superscript
     from fleetquill.authoring.inline import text_of as text_of
     from fleetquill.authoring.inline import value as value
+    from fleetquill.authoring.looks import look as look
     from fleetquill.authoring.manuscript import Manuscript as Manuscript
     from fleetquill.authoring.plate import Plate as Plate
     from fleetquill.drawing.paged import Bookmark as Bookmark
@@ -74,6 +75,7 @@ _HOMES = {
     "TemplateError": "errors",
     "Where": "errors",
     "Column": "tree.column",
+    "look": "authoring.looks",
     "Inline": "authoring.inline",
     "emphasis": "authoring.inline",
     "footnote": "authoring.inline",

@@ -13,6 +13,8 @@ from lxml import etree
 from fleetquill.authoring.figures import write_figure
 from fleetquill.authoring.inline import Style, css_of
 from fleetquill.authoring.ledger import write_ledger
+from fleetquill.authoring.looks import PLAIN, USUAL
+from fleetquill.authoring.looks import look as look_sheet
 from fleetquill.authoring.parts import Parts
 from fleetquill.authoring.place import SectionPages
 from fleetquill.errors import OptionError
@@ -31,9 +33,11 @@ Element = etree._Element
 class Manuscript(Parts):
     """A document to be composed, empty at first: see Parts for what can be added to it.
 
-    `title` and `author` are its metadata, `language` is a BCP 47 tag ('en', 'de-AT'), `style` a style
-    sheet. `page` is a paper or a size ('A4 landscape', '80mm 50mm', '80mm auto'), `margin` one to
-    four lengths. Links and pictures are relative to `base`, a folder or an address.
+    `title` and `author` are its metadata, `language` is a BCP 47 tag ('en', 'de-AT'). `look` is how all
+    parts look: 'river', 'quay', 'lock' (see `fleetquill.look`), or 'plain' for the base sheet alone;
+    `style` is a style sheet that changes it. `page` is a paper or a size ('A4 landscape', '80mm 50mm',
+    '80mm auto'), `margin` one to four lengths. Links and pictures are relative to `base`, a folder or
+    an address.
     """
 
     def __init__(
@@ -42,6 +46,7 @@ class Manuscript(Parts):
         title: str = "",
         author: str = "",
         language: str = "",
+        look: str = USUAL,
         style: str = "",
         page: PageSize = "",
         margin: Length = "",
@@ -49,6 +54,7 @@ class Manuscript(Parts):
         source: str = "",
     ) -> None:
         facts = {"title": title, "author": author, "language": language, "style": style}
+        facts["look"] = "" if look == PLAIN else look_sheet(look)
         self._hold(new_document(_base(base), source, page=as_page(page), margin=margin, **facts))
         self._pages.size = as_page(page)
 
@@ -145,7 +151,8 @@ class Manuscript(Parts):
         used = as_columns(columns)
         if any(column.rule is not None for column in used):
             raise OptionError("A ledger has no rules for its cells.", remedy="Use a table where cells have classes.")
-        attributes = {"group": group, "caption": caption, "id": id, "class": class_, "style": css_of(style)}
+        classes = f"fq-table {class_}".strip()
+        attributes = {"group": group, "caption": caption, "id": id, "class": classes, "style": css_of(style)}
         if not head:
             attributes["head"] = "none"
         element = self._add("fq-ledger", {k: v for k, v in attributes.items() if v})

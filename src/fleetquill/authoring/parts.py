@@ -141,7 +141,7 @@ class Parts(Place):
         the document's language. Values stay values until they are laid out. Raises DataError with row
         and column where a row lacks a value or has one that its column cannot show.
         """
-        from fleetquill.tree.column import Column, as_columns
+        from fleetquill.tree.column import Column, as_columns, settled
         from fleetquill.tree.rows import read_rows, rows_and_names
 
         if not columns:
@@ -153,7 +153,8 @@ class Parts(Place):
         classes = " ".join(filter(None, [class_, "fq-stripes" if stripes else ""]))
         table = self._add("table", attributes_of(style, id, f"fq-table {classes}".strip()))
         with self._undone_on_error(table):
-            self._fill_table(table, used, read_rows(rows, used), caption, labels, head=head)
+            read = list(read_rows(rows, used))
+            self._fill_table(table, settled(used, read), read, caption, labels, head=head)
 
     def _fill_table(
         self,

@@ -272,6 +272,7 @@ def page_plate(parts: Place, page: str, guides: bool, attributes: dict[str, str]
     parts._rule(page_rule(name, page, 0))
     css = f"page:{name};position:relative;width:{width:g}px;height:{height:g}px;overflow:hidden;break-inside:avoid;"
     attributes["style"] = css + attributes.get("style", "")
+    attributes["class"] = f"fq-plate {attributes.get('class', '')}".strip()
     element = parts._add("section", attributes)
     plate = Plate(parts, element, width, height)
     with parts._inside(element):
@@ -285,7 +286,7 @@ def page_layer(parts: Place, above: bool, first_page_only: bool, page: str, guid
     width, height = page_px(page)
     where = "absolute" if first_page_only else "fixed"
     css = f"position:{where};-fq-reference:page;inset:0;"
-    element = parts._add("div", {"style": css + f"z-index:{10 if above else -1}"})
+    element = parts._add("div", {"class": "fq-plate", "style": css + f"z-index:{10 if above else -1}"})
     plate = Plate(parts, element, width, height)
     with parts._inside(element):
         yield plate

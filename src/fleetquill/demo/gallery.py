@@ -15,7 +15,7 @@ h1 { font: 600 18pt/1.1 "Source Serif Pro", serif; color: #0f4c4a; margin: 0 0 3
 .board { display: grid; grid-template-columns: 1fr 1fr; gap: 3mm 6mm }
 .codes { display: flex; gap: 10mm; align-items: flex-end; margin-top: 4mm }
 .codes p { margin: 0; text-align: center }
-fq-chart { font-size: 7.5pt }
+fq-chart { font-size: 7.5pt; margin: 0 }
 """
 SIZE: dict[str, Any] = {"width": "88mm", "height": "53mm"}
 

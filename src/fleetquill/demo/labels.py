@@ -19,7 +19,12 @@ def crate_labels(folder: Path) -> fq.Manuscript:
     """Labels for the crates of an invoice, eight to a sheet."""
     invoice = read_data(folder / "invoice-short.json")
     m = fq.Manuscript(
-        title="Crate labels", author="Reedwater Barge Cooperative", language="en", style=STYLE, base=folder
+        title="Crate labels",
+        author="Reedwater Barge Cooperative",
+        language="en",
+        look="plain",
+        style=STYLE,
+        base=folder,
     )
     lines = invoice["lines"]
     for start in range(0, len(lines), ACROSS * DOWN):
@@ -75,7 +80,7 @@ def _label(sheet: fq.Plate, line: dict[str, Any], invoice: dict[str, Any], left:
 
 def toll_receipt() -> fq.Manuscript:
     """A lock toll receipt on a till roll, placed by coordinates."""
-    m = fq.Manuscript(title="Lock toll receipt", language="en", style="html { font: 9pt/1.2 monospace }")
+    m = fq.Manuscript(title="Lock toll receipt", language="en", look="plain", style="html { font: 9pt/1.2 monospace }")
     tolls = [
         ("Hull, 24 m", Decimal("18.00")),
         ("Cargo, 96.4 t barley", Decimal("28.92")),

@@ -369,6 +369,7 @@ class ComputedStyle(DrawnStyle):
     fq_reference: str = prop("area", keywords("area", "page"))
     fq_repeat_share: Length = prop(Relative(0.0, 0.5), one(length_percentage, least=0.0), compute=compute_length)
     fq_show_on: str = prop("every", keywords("every", "going-on", "continued", "last"))
+    fq_wrap: str = prop("normal", keywords("normal", "late"))
 
     # breaking
     line_grid: str = prop("match-parent", keywords("match-parent", "create"))

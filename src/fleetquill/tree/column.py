@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Iterable, Sequence
+from dataclasses import dataclass, replace
+from itertools import islice
 from typing import Any, Final
 
 from fleetquill.errors import OptionError, nearest
 from fleetquill.tree.forms import NO_NUMBERS, check_form, kind_of_form
+from fleetquill.tree.values import is_quantity, plain_value
 
 ALIGNMENTS: Final = ("", "left", "right", "center", "start", "end", "decimal")
+LOOKED_AT: Final = 100  # rows, for what a column holds
 TOTALS: Final = ("", "sum")
 
 
@@ -23,7 +26,8 @@ class Column:
     'datetime', 'duration', 'bytes' or 'text', or a function that makes text of a value; sums take the
     values all the same. `rule` is a function that gives the class of a value's cell, such as 'late', or
     '' for none. With `counts` the column has no value: it numbers the rows from 1. `align` is a CSS
-    text-align keyword, or 'decimal' to align numbers on their point. `width` is a CSS width. With
+    text-align keyword, or 'decimal' to align numbers on their point; numbers stand at the end of their
+    column where it is not given. `width` is a CSS width. With
     `total="sum"` the column is added up at the end; with `carry` the sum is carried forward at the foot
     of each page and brought forward at the head of the next. `overflow` says what happens to a value
     that is too wide: 'wrap' or 'clip' (with an ellipsis).
@@ -63,6 +67,13 @@ class Column:
         return bool(self.form) and kind_of_form(self.form)[0] not in NO_NUMBERS
 
     @property
+    def is_figure(self) -> bool:
+        """Whether the column's values are figures or dates, which a reader wants on one line."""
+        if self.align in ("right", "end", "decimal") or not isinstance(self.form, str):
+            return bool(self.align)
+        return kind_of_form(self.form)[0] not in ("", "text")
+
+    @property
     def title(self) -> str:
         return self.name if self.head is None else self.head
 
@@ -73,6 +84,23 @@ def _one_of(option: str, value: str, allowed: tuple[str, ...]) -> None:
         known = ", ".join(repr(a) for a in allowed if a)
         hint = f"Did you mean '{meant}'?" if meant else f"It may be {known}."
         raise OptionError(f"'{value}' is not a value of '{option}' for a column.", remedy=hint)
+
+
+def settled(columns: Sequence[Column], rows: Iterable[Sequence[Any]]) -> list[Column]:
+    """Columns with what nobody said of them: what is added up is written as its sum is, and where the values in the
+    first rows are numbers they end alike."""
+    values = list(zip(*islice(rows, LOOKED_AT), strict=True)) or [()] * len(columns)
+    return [_settled(column, found) for column, found in zip(columns, values, strict=True)]
+
+
+def _settled(column: Column, values: Sequence[Any]) -> Column:
+    if column.total and not column.form:
+        column = replace(column, form="number")
+    if column.align or column.form == "text":
+        return column
+    known = [value for value in map(plain_value, values) if value is not None and value != ""]
+    numbers = column.counts or column.is_number or (bool(known) and all(map(is_quantity, known)))
+    return replace(column, align="end") if numbers else column
 
 
 def as_columns(columns: Sequence[Column | str]) -> list[Column]:

@@ -24,11 +24,13 @@ def new_document(
     title: str = "",
     author: str = "",
     language: str = "",
+    look: str = "",
     style: str = "",
     page: str = "",
     margin: Length = "",
 ) -> Document:
-    """A document without content. `page` is a paper or a size, `margin` one to four lengths."""
+    """A document without content. `page` is a paper or a size, `margin` one to four lengths; `look` and `style` are
+    style sheets, before and after the rules for pages."""
     root = etree.Element("html")
     head = etree.SubElement(root, "head")
     etree.SubElement(root, "body")
@@ -38,6 +40,8 @@ def new_document(
         etree.SubElement(head, "title").text = clean(title)
     if author:
         etree.SubElement(head, "meta", {"name": "author", "content": clean(author)})
+    if look:
+        etree.SubElement(head, "style", {"class": "fq-look"}).text = look
     if page or margin != "":
         add_rule(root, page_rule("", page, margin))
     if style:
@@ -52,7 +56,8 @@ def add_rule(root: Element, css: str) -> None:
     style = head.find("style[@class='fq-parts']")
     if style is None:
         style = etree.Element("style", {"class": "fq-parts"})
-        head.insert(0, style)
+        look = head.find("style[@class='fq-look']")
+        head.insert(0 if look is None else head.index(look) + 1, style)
     style.text = f"{style.text or ''}{css}\n"
 
 

@@ -61,6 +61,7 @@ LABELS: Final = {  # by language: brought forward, carried forward, total
 }
 NO_FORMS: Final[Mapping[str, str]] = MappingProxyType({})
 WRAPPED: Final = "overflow-wrap:break-word;"  # no value is drawn over its neighbour
+LATE: Final = "-fq-wrap:late;"  # texts give room to heads and figures
 CLIPPED: Final = "white-space:nowrap;overflow:hidden;text-overflow:ellipsis;"
 
 
@@ -82,6 +83,8 @@ def cell_style(column: Column, *, head: bool) -> str:
     if align == "decimal":
         align = "end" if head else '"."'
     style = f"text-align:{align};" if align else ""
+    if head or column.is_figure:
+        style += LATE
     if head and column.width:
         style += f"width:{column.width};"
     if column.overflow == "clip" and not head:

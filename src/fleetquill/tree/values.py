@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
 from dataclasses import is_dataclass
+from datetime import timedelta
 from decimal import Decimal
 from enum import Enum
 from fractions import Fraction
@@ -32,6 +33,11 @@ def plain_value(value: Any) -> Any:
     if not isinstance(value, (str, bytes)) and hasattr(value, "item") and getattr(value, "shape", None) == ():
         return plain_value(value.item())
     return value
+
+
+def is_quantity(value: Any) -> bool:
+    """Whether a value is a number or a duration, which stand one below the other by their last figure."""
+    return isinstance(value, (int, float, Decimal, timedelta)) and not isinstance(value, bool)
 
 
 def own_text(value: Any) -> str:

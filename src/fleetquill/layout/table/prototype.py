@@ -14,7 +14,7 @@ from fleetquill.errors import DataError, Where
 from fleetquill.formats import Formats
 from fleetquill.layout.table.row_stream import MEASURED, LedgerColumn, LedgerPlan
 from fleetquill.layout.table.widest import holds_figures, widest_texts
-from fleetquill.tree.column import Column
+from fleetquill.tree.column import Column, settled
 from fleetquill.tree.document import GivenRows
 from fleetquill.tree.rows import CHUNK, HeldRows, csv_head, open_rows
 from fleetquill.tree.tables import WRAPPED, add_head, add_sums, labels_of, sum_row, text_row
@@ -49,6 +49,7 @@ def open_ledger(
     else:
         path, columns, source = _described(element, find, where)
         opened = open_rows(path, columns, source)
+    columns = settled(columns, next(iter(opened.chunks()), []))
     names = [column.name for column in columns]
     group = element.get("group")
     if group is not None and group not in names:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from itertools import pairwise
+from typing import Final
 
 from fleetquill.layout.boxes.boxes import CellBox
 from fleetquill.layout.contract.context import Context
@@ -15,15 +16,20 @@ from fleetquill.layout.table.grid import Grid, GridCell, column_style
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.style.values import Relative
 
+SHORT: Final = 14  # times the font size: what is no wider is a short cell
+ENOUGH: Final = 10  # times the font size: what texts keep where short cells ask for room
+
 
 class Column:
     """What a column asks for: least and most px, a share of the table, whether a width was given."""
 
-    __slots__ = ("after", "asked", "before", "given", "least", "most", "share")
+    __slots__ = ("after", "asked", "before", "enough", "given", "least", "most", "share", "short")
 
     def __init__(self) -> None:
         self.least = 0.0
         self.most = 0.0
+        self.short = 0.0  # what short cells that wrap late ask for on one line
+        self.enough = 0.0  # what its other cells keep for themselves
         self.share = 0.0
         self.given = False
         self.asked = 0.0  # the width that was given
@@ -54,6 +60,10 @@ def measure_columns(grid: Grid, context: Context, spacing: float) -> list[Column
                 least = max(least, column.before + column.after + cell_edges(cell.box).across)
             column.least = max(column.least, least)
             column.most = max(column.most, most, least)
+            if style.fq_wrap == "late" and most <= SHORT * style.font_size:
+                column.short = max(column.short, most)
+            else:
+                column.enough = max(column.enough, min(most, ENOUGH * style.font_size))
             if style.width != "auto":
                 _take_width(column, style, cell_edges(cell.box).across)
     for column in columns:
@@ -143,7 +153,7 @@ def distribute(columns: list[Column], width: float) -> list[float]:
     with_shares = [max(c.least, c.share * width) if c.share else c.least for c in columns]
     with_given = [s if c.share else (c.most if c.given else c.least) for c, s in zip(columns, with_shares, strict=True)]
     most = [s if c.share else c.most for c, s in zip(columns, with_shares, strict=True)]
-    guesses = [least, with_shares, with_given, most]
+    guesses = [least, with_shares, with_given, _with_short(columns, with_given, most, width), most]
     if width <= sum(least):
         return least
     for low, high in pairwise(guesses):
@@ -152,6 +162,19 @@ def distribute(columns: list[Column], width: float) -> list[float]:
             part = (width - total_low) / (total_high - total_low)
             return [a + (b - a) * part for a, b in zip(low, high, strict=True)]
     return _widen(columns, most, width - sum(most))
+
+
+def _with_short(columns: list[Column], widths: list[float], most: list[float], width: float) -> list[float]:
+    """Room for cells that wrap late, before texts share the rest: to those first that lack the least (-fq-wrap)."""
+    found = list(widths)
+    asked = list(zip(columns, widths, most, strict=True))
+    room = width - sum(max(low, min(column.enough, high)) for column, low, high in asked)
+    lacking = [(min(column.short, high) - low, index) for index, (column, low, high) in enumerate(asked)]
+    for lack, index in sorted(lacking):
+        if 0.0 < lack <= room:
+            found[index] += lack
+            room -= lack
+    return found
 
 
 def _widen(columns: list[Column], widths: list[float], excess: float) -> list[float]:

@@ -15,7 +15,7 @@ from fleetquill.authoring.inline import Style, css_of
 from fleetquill.authoring.ledger import write_ledger
 from fleetquill.authoring.looks import PLAIN, USUAL
 from fleetquill.authoring.looks import look as look_sheet
-from fleetquill.authoring.parts import Parts
+from fleetquill.authoring.parts import Parts, fit_style
 from fleetquill.authoring.place import SectionPages
 from fleetquill.errors import OptionError
 from fleetquill.policy import is_web
@@ -135,6 +135,7 @@ class Manuscript(Parts):
         group: str = "",
         caption: str = "",
         head: bool = True,
+        fit: str = "",
         id: str = "",
         class_: str = "",
         style: Style = "",
@@ -143,8 +144,9 @@ class Manuscript(Parts):
 
         `rows` is any iterable of mappings, sequences or objects, a DataFrame, or the path of a CSV
         file. `group` names the column by whose value rows that follow one another are grouped: a
-        heading before them, their subtotals after. `style` is CSS for the table. Rows of an iterator
-        are kept in a temporary file where there are many.
+        heading before them, their subtotals after. With `fit="page"` a ledger that is too wide is made
+        smaller. `style` is CSS for the table. Rows of an iterator are kept in a temporary file where
+        there are many.
         """
         if not columns:
             raise OptionError("A ledger needs columns.", remedy="Give a list of Column, or of names.")
@@ -152,7 +154,13 @@ class Manuscript(Parts):
         if any(column.rule is not None for column in used):
             raise OptionError("A ledger has no rules for its cells.", remedy="Use a table where cells have classes.")
         classes = f"fq-table {class_}".strip()
-        attributes = {"group": group, "caption": caption, "id": id, "class": classes, "style": css_of(style)}
+        attributes = {
+            "group": group,
+            "caption": caption,
+            "id": id,
+            "class": classes,
+            "style": fit_style(fit) + css_of(style),
+        }
         if not head:
             attributes["head"] = "none"
         element = self._add("fq-ledger", {k: v for k, v in attributes.items() if v})

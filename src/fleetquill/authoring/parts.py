@@ -129,6 +129,7 @@ class Parts(Place):
         stripes: bool = False,
         head: bool = True,
         labels: Sequence[str] = (),
+        fit: str = "",
         style: Style = "",
         id: str = "",
         class_: str = "",
@@ -138,8 +139,9 @@ class Parts(Place):
         Without `columns` the names are taken from the first row or the frame. A column that is only
         a name is one without a form. Rows that have names, of a database or a class, are taken by name.
         `labels` are what stands beside sums: brought forward, carried forward, total; else they are of
-        the document's language. Values stay values until they are laid out. Raises DataError with row
-        and column where a row lacks a value or has one that its column cannot show.
+        the document's language. With `fit="page"` a table that is too wide is made smaller. Values stay
+        values until they are laid out. Raises DataError with row and column where a row lacks a value or
+        has one that its column cannot show.
         """
         from fleetquill.tree.column import Column, as_columns, settled
         from fleetquill.tree.rows import read_rows, rows_and_names
@@ -151,7 +153,7 @@ class Parts(Place):
         if labels and len(labels) != 3:
             raise OptionError("A table has three labels: brought forward, carried forward and total.")
         classes = " ".join(filter(None, [class_, "fq-stripes" if stripes else ""]))
-        table = self._add("table", attributes_of(style, id, f"fq-table {classes}".strip()))
+        table = self._add("table", attributes_of(fit_style(fit) + css_of(style), id, f"fq-table {classes}".strip()))
         with self._undone_on_error(table):
             read = list(read_rows(rows, used))
             self._fill_table(table, settled(used, read), read, caption, labels, head=head)
@@ -478,6 +480,13 @@ class Parts(Place):
         It is as large as the manuscript's pages, where `page` does not say otherwise.
         """
         yield from page_layer(self, above, first_page_only, as_page(page) or self._pages.size or "A4", guides)
+
+
+def fit_style(fit: str) -> str:
+    """The style of a table that is to fit its page."""
+    if fit not in ("", "page"):
+        raise OptionError(f"A table can fit its 'page', not {fit!r}.")
+    return "-fq-fit:shrink;" if fit else ""
 
 
 def _column_count(count: int) -> int:

@@ -6,6 +6,7 @@ from typing import NamedTuple
 
 from fleetquill.layout.block import breaks
 from fleetquill.layout.block.ends import end_box
+from fleetquill.layout.block.fitting import fit_in_flow
 from fleetquill.layout.block.floats import go_on_with_floats, is_float, set_float
 from fleetquill.layout.block.margins import (
     NONE,
@@ -209,6 +210,8 @@ class _FlowRun:
 
     def _lay_out(self, child: Box) -> tuple[Laid, float]:
         """A child in flow, and the gap above it."""
+        if child.style.fq_fit == "shrink":
+            fit_in_flow(child, self.space)
         space, width = self.space, self.space.width
         above = top_margins(child, width)
         cleared = self.floated and child.style.clear != "none"  # its margin has not been taken (§8.3.1)

@@ -100,6 +100,16 @@ class Box:
         """The boxes in it between which, and in which, a page may end."""
         return self.children
 
+    @property
+    def inside(self) -> Sequence[Box]:
+        """All boxes that stand in it, wherever they are kept."""
+        return self.children
+
+    def forget(self) -> None:
+        """Drops what it keeps of its measures: what it holds, or its style, is another from now on."""
+        self.widths = None
+        self.through = None
+
 
 class BlockBox(Box):
     """A block container whose children are all block-level."""
@@ -131,6 +141,10 @@ class AnchorBox(Box):
         self.kind = kind
         self.target = target
         self.inline = inline
+
+    @property
+    def inside(self) -> Sequence[Box]:
+        return [self.target]
 
 
 class PlaceBox(AnchorBox):

@@ -2,24 +2,15 @@
 
 from __future__ import annotations
 
-from fleetquill.layout.boxes.boxes import (
-    AnchorBox,
-    Box,
-    PageCounterBox,
-    TallyBox,
-    TargetBox,
-    TextBox,
-)
+from fleetquill.layout.boxes.boxes import Box, PageCounterBox, TallyBox, TargetBox, TextBox
 from fleetquill.layout.inline.boxes import LinesBox, MovingText
-from fleetquill.layout.items.boxes import ItemsBox
-from fleetquill.layout.table.boxes import LedgerBox, TableBox, TableMeasures
 
 
 def mark_moving_text(box: Box) -> list[MovingText]:
     """Notes in each inline context which of its texts move; gives those of an inline box."""
     found: list[MovingText] = []
     marked = False
-    for child in _inside(box):
+    for child in box.inside:
         if isinstance(child, TextBox):
             if isinstance(child, (TallyBox, PageCounterBox, TargetBox)):
                 found.append(child)
@@ -36,19 +27,6 @@ def mark_moving_text(box: Box) -> list[MovingText]:
 def forget_measures(box: Box) -> None:
     """Drops what boxes around moving text keep of their widths: it may say something else from now on."""
     if box.moves:
-        box.widths = None
-        if isinstance(box, TableBox):
-            box.measures = TableMeasures()
-        for child in _inside(box):
+        box.forget()
+        for child in box.inside:
             forget_measures(child)
-
-
-def _inside(box: Box) -> list[Box]:
-    """All boxes that stand in a box, wherever they are kept."""
-    if isinstance(box, AnchorBox):
-        return [box.target]
-    if isinstance(box, LedgerBox):
-        return [box.prototype]
-    if isinstance(box, TableBox):
-        return [*box.children, *box.groups]
-    return [*box.children, *box.anchors] if isinstance(box, ItemsBox) else box.children

@@ -25,3 +25,7 @@ class LinesBox(Box):
     @property
     def parts(self) -> Sequence[Box]:
         return ()
+
+    def forget(self) -> None:
+        super().forget()
+        self.paragraph = None

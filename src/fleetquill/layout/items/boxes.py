@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import NamedTuple
 
 from fleetquill.layout.boxes.boxes import AnchorBox, Box, Element
@@ -39,6 +40,14 @@ class ItemsBox(Box):
         super().__init__(style, element, children)
         self.anchors: list[AnchorBox] = []
         self.whole: tuple[Size, Whole] | None = None
+
+    @property
+    def inside(self) -> Sequence[Box]:
+        return [*self.children, *self.anchors]
+
+    def forget(self) -> None:
+        super().forget()
+        self.forget_whole()
 
     def forget_whole(self) -> None:
         self.whole = None

@@ -47,6 +47,14 @@ class TableBox(Box):
     def parts(self) -> Sequence[Box]:
         return self.groups
 
+    @property
+    def inside(self) -> Sequence[Box]:
+        return [*self.children, *self.columns, *self.groups]
+
+    def forget(self) -> None:
+        super().forget()
+        self.measures = TableMeasures()
+
 
 class LedgerBox(Box):
     """A ledger: its prototype table, and its rows as they come."""
@@ -57,6 +65,10 @@ class LedgerBox(Box):
         super().__init__(prototype.style, prototype.element, [])
         self.prototype = prototype
         self.stream = stream
+
+    @property
+    def inside(self) -> Sequence[Box]:
+        return [self.prototype]
 
 
 class RowsBox(Box):

@@ -14,6 +14,7 @@ from fleetquill.layout.table.grid import Grid
 from fleetquill.layout.table.measures import Geometry
 from fleetquill.layout.table.tallies import ZERO, Contributions, value_of
 from fleetquill.layout.table.widths import Column, distribute, fixed_columns, measure_columns, preferred_width
+from fleetquill.style.properties import ComputedStyle
 
 
 def contributions_of(box: TableBox, context: Context) -> Contributions:
@@ -96,7 +97,7 @@ def _geometry(box: TableBox, space: Space) -> Geometry:
         space.context.remark_once(
             "overflow",
             f"The table is {(width - available) * 0.75:.0f} pt wider than the {available * 0.75:.0f} pt "
-            "that it has; it runs over the edge.",
+            f"that it has; it runs over the edge. {_remedy(style)}",
             box.element,
         )
     lefts = []
@@ -106,6 +107,12 @@ def _geometry(box: TableBox, space: Space) -> Geometry:
         x += size + across
     after = [column.after for column in columns]
     return Geometry(grid, collapsed, width, lefts, widths, across, down, top, bottom, after)
+
+
+def _remedy(style: ComputedStyle) -> str:
+    if style.fq_fit == "shrink":
+        return "It is as small as it may be made."
+    return 'fit="page", or -fq-fit: shrink, makes it smaller.'
 
 
 def least_of_captions(box: TableBox, context: Context) -> float:

@@ -136,6 +136,45 @@ def test_one_element_of_a_page_keeps_its_style_and_stands_alone():
             fq.compose(manuscript, only=selector)
 
 
+SCALED = (
+    """<style>@page { size: 300pt 200pt; margin: 20pt; @bottom-right { content: "p. " counter(page) } } html { font: 12pt/20pt serif }
+p, h1 { margin: 0; font-size: 12pt }</style><h1 id=h>Head</h1><p><a href='#z' id=a>to the end</a></p><p style='height:10vw'></p>"""
+    + "<p>line" * 30
+    + "<p id=z>z"
+)
+
+
+@pytest.mark.parametrize("scale", [0.4, 0.5, 1, 2, 3.5])
+def test_all_that_stands_on_the_pages_is_made_larger_or_smaller(scale):
+    edition = fq.compose(fq.Manuscript.from_html(SCALED), scale=scale)
+    assert {(page.width, page.height) for page in edition.pages} == {(300, 200)}
+    place = edition.locate("#h")[0]
+    assert (place.x, place.y, place.width, place.height) == pytest.approx((20, 20, 260, 20 * scale), abs=0.05)
+    assert edition.outline[0].y == pytest.approx(20, abs=0.05)
+    document = pdfium.PdfDocument(edition.to_bytes())
+    assert document[0].get_size() == pytest.approx((300, 200), abs=0.01)
+    text = document[0].get_textpage()
+    left, bottom, right, top = text.get_charbox(text.get_text_range().index("to the end"), loose=True)
+    assert (left, top) == pytest.approx((20, 180 - 20 * scale), abs=4 * scale) and top - bottom == pytest.approx(
+        15 * scale, rel=0.2
+    )
+    last = edition.locate("#z")[0]
+    target = document.get_toc()
+    assert [bookmark.get_title() for bookmark in target] == ["Head"] and last.page == edition.page_count
+
+
+def test_scale_goes_with_an_element_a_page_and_a_margin():
+    edition = fq.compose(fq.Manuscript.from_html(CARD), only="#card", page="80mm 40mm", margin="5mm", scale=0.5)
+    place = edition.locate("#card")[0]
+    assert (place.x, place.width) == pytest.approx((14.17, 33.75), abs=0.01)
+
+
+@pytest.mark.parametrize("scale", [0, -1, 11, "half", None])
+def test_a_scale_that_is_none_is_an_error(scale):
+    with pytest.raises(fq.OptionError, match="Give one from 0.1 to 10"):
+        fq.compose(fq.Manuscript.from_html("<p>x"), scale=scale)
+
+
 def test_a_title_that_is_asked_for(tmp_path):
     fq.write(fq.Manuscript.from_html("<title>Old</title><p>x"), tmp_path / "a.pdf", title="New & better")
     assert pdfium.PdfDocument(tmp_path / "a.pdf").get_metadata_dict()["Title"] == "New & better"

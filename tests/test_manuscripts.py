@@ -189,7 +189,11 @@ def test_numbers_stay_numbers_until_the_press_writes_them():
 @pytest.mark.parametrize(
     ("call", "error", "words"),
     [
-        (lambda m: fq.Column("x", algin="left"), TypeError, "algin"),
+        (lambda m: fq.Column("x", algin="left"), fq.OptionError, "Column has no option 'algin'. Did you mean 'align'?"),
+        (lambda m: m.paragraph("x", stlye=""), fq.OptionError, "paragraph() has no option 'stlye'. Did you mean 'style'?"),
+        (lambda m: fq.compose(m, onyl="p"), fq.OptionError, "compose() has no option 'onyl'. Did you mean 'only'?"),
+        (lambda m: fq.Press(zzz=1), fq.OptionError, "Press has no option 'zzz'. It has cookies, currency"),
+        (lambda m: fq.Manuscript.from_html("", bse=""), fq.OptionError, "from_html() has no option 'bse'"),
         (lambda m: fq.Column("x", align="lfet"), fq.OptionError, "Did you mean 'left'?"),
         (lambda m: m.picture("a.png", width="12 furlongs"), fq.OptionError, "not a length for 'width'"),
         (lambda m: m.space("wide"), fq.OptionError, "not a length"),

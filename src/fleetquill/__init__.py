@@ -52,6 +52,7 @@ if TYPE_CHECKING:
     from fleetquill.policy import Policy as Policy
     from fleetquill.press import Press as Press
     from fleetquill.press import Summary as Summary
+    from fleetquill.progress import Progress as Progress
     from fleetquill.remarks import Remark as Remark
     from fleetquill.tree.column import Column as Column
 
@@ -75,6 +76,7 @@ _HOMES = {
     "TemplateError": "errors",
     "Where": "errors",
     "Column": "tree.column",
+    "Progress": "progress",
     "look": "authoring.looks",
     "Inline": "authoring.inline",
     "emphasis": "authoring.inline",

@@ -8,7 +8,9 @@ from typing import BinaryIO, Final
 
 from fleetquill.caches import Cache
 from fleetquill.edition import Edition
+from fleetquill.keywords import told_keywords
 from fleetquill.press import Data, Press, Source, Summary
+from fleetquill.progress import Listener
 from fleetquill.tree.lengths import Length, PageSize
 
 MOST_PRESSES: Final = 32  # by locale
@@ -20,6 +22,7 @@ def _press(locale: str) -> Press:
     return _presses.get(locale) or _presses.put(locale, Press(locale=locale))
 
 
+@told_keywords
 def compose(
     source: Source,
     *,
@@ -30,7 +33,9 @@ def compose(
     page: PageSize = "",
     margin: Length = "",
     landscape: bool = False,
+    scale: float = 1.0,
     strict: bool = False,
+    progress: Listener | None = None,
 ) -> Edition:
     """Lays out a document in memory: see Press.compose.
 
@@ -38,11 +43,12 @@ def compose(
     or the path of a data file) the file is a template.
     """
     return _press(locale).compose(
-        source, data=data, styles=styles, only=only, page=page, margin=margin, landscape=landscape,
-        strict=strict,
+        source, data=data, styles=styles, only=only, page=page, margin=margin, landscape=landscape, scale=scale,
+        strict=strict, progress=progress,
     )  # fmt: skip
 
 
+@told_keywords
 def write(
     source: Source,
     target: str | os.PathLike[str] | BinaryIO,
@@ -55,11 +61,13 @@ def write(
     page: PageSize = "",
     margin: Length = "",
     landscape: bool = False,
+    scale: float = 1.0,
     title: str = "",
     strict: bool = False,
+    progress: Listener | None = None,
 ) -> Summary:
     """Lays out a document and writes it in one streaming run: see Press.write."""
     return _press(locale).write(
-        source, target, kind=kind, data=data, styles=styles,
-        only=only, page=page, margin=margin, landscape=landscape, title=title, strict=strict,
+        source, target, kind=kind, data=data, styles=styles, only=only, page=page, margin=margin,
+        landscape=landscape, scale=scale, title=title, strict=strict, progress=progress,
     )  # fmt: skip

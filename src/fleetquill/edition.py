@@ -47,11 +47,11 @@ class Page:
 
     @property
     def width(self) -> float:
-        return round(self._fragment.area.width * POINTS_PER_PX, 3)
+        return round(self._fragment.area.width * _points(self._fragment), 3)
 
     @property
     def height(self) -> float:
-        return round(self._fragment.area.height * POINTS_PER_PX, 3)
+        return round(self._fragment.area.height * _points(self._fragment), 3)
 
     @property
     def text(self) -> str:
@@ -65,6 +65,11 @@ class Page:
 
     def __repr__(self) -> str:
         return f"<Page {self.number}: {self.width:g} × {self.height:g} pt>"
+
+
+def _points(page: PageFragment) -> float:
+    """How many points a px of a page is on paper."""
+    return POINTS_PER_PX * page.area.scale
 
 
 class Edition:
@@ -115,7 +120,7 @@ class Edition:
         """The bookmarks as a tree."""
         flat: list[Bookmark] = []
         for fragment in self._fragments:
-            flat += bookmarks_of(fragment.parts, fragment.kind.number)
+            flat += bookmarks_of(fragment.parts, fragment.kind.number, fragment.area.scale)
         return nested(flat)
 
     def locate(self, selector: str) -> list[Placement]:
@@ -134,6 +139,7 @@ class Edition:
         matched: dict[object, bool] = {}
         found: list[Placement] = []
         for fragment in self._fragments:
+            points = _points(fragment)
             for placed in (placed for part in fragment.parts for placed in walk(part)):
                 element = placed.box.element
                 if element is None:
@@ -142,7 +148,7 @@ class Edition:
                     matched[element] = any(s.matches(element, siblings) for s in selectors)
                 if matched[element]:
                     rect = (placed.x, placed.y, placed.width, placed.height)
-                    x, y, width, height = (round(side * POINTS_PER_PX, 3) for side in rect)
+                    x, y, width, height = (round(side * points, 3) for side in rect)
                     found.append(Placement(fragment.kind.number, x, y, width, height))
         return found
 

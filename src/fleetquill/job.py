@@ -22,6 +22,7 @@ from fleetquill.layout.pages.pages import lay_out_pages
 from fleetquill.output.kinds import Kind
 from fleetquill.paint.pages import PagesPainter
 from fleetquill.policy import Policy
+from fleetquill.progress import Listener, told
 from fleetquill.remarks import Remarks
 from fleetquill.sheet_loading import SheetLoader
 from fleetquill.stock import Stock
@@ -147,20 +148,29 @@ class Job:
     """One document on its way through the press."""
 
     def __init__(
-        self, document: Document, stock: Stock, reader: Reader, policy: Policy, styles: Sequence[Path]
+        self,
+        document: Document,
+        stock: Stock,
+        reader: Reader,
+        policy: Policy,
+        styles: Sequence[Path],
+        listener: Listener | None = None,
     ) -> None:
         self.document = document = without_unsafe_links(document, strangers=policy.strangers)
         self.stock = stock
         self.policy = policy
+        self.listener = listener
+        self._styles = styles
         self.remarks = Remarks()
         self.faces: list[FaceEntry] = []
         self.reader = reader
         loader = SheetLoader(document, reader, self.remarks, stock.sheet, self._add_face)
         sheets = [(AUTHOR, sheet) for sheet in loader.load(styles)]
-        self.cascade = stock.cascade([(USER_AGENT, base_sheet()), *sheets])
+        self.cascade = stock.cascade([(USER_AGENT, base_sheet()), *sheets], document.scale)
         drawer = Drawer(stock, stock.font_settings(tuple(self.faces)), sheets)
         services = Services(stock, document, reader, policy, drawer, self.cascade.medium.width)
         self.context = Context(services, self.remarks, self.cascade.counter_styles)
+        self.context.scale = document.scale
         fill_contents(document.root)
         self.root = self._build()
         self._remark_inline_faults()
@@ -188,9 +198,16 @@ class Job:
                 place = self.document.place_of(element)
                 self.remarks.add("style", fault.message, source=place.source, line=place.line)
 
+    @property
+    def files(self) -> tuple[Path, ...]:
+        """The files that the document was made from, as far as it has come."""
+        return tuple(dict.fromkeys([*self.document.files, *self._styles, *self.reader.files]))
+
     def compose(self) -> list[PageFragment]:
         """All pages, with their margin boxes."""
-        pages = list(self.pages())
+        pages = self.pages()
+        if not isinstance(pages, list):
+            pages = list(told(pages, "laid out", self.listener))
         count_sections(pages)
         for page in pages:
             page.margin_boxes(len(pages), self.context)
@@ -239,7 +256,7 @@ class Job:
             before = (dict(known.page_of), known.pages, known.note_numbers)
             page_of: dict[str, int] = {}
             notes: dict[int, int] = {}
-            pages = list(self._lay_out(kept))
+            pages = list(told(self._lay_out(kept), "laid out", self.listener))
             for page in pages:
                 for name, _, _ in page.places:
                     page_of.setdefault(name, page.counter)
@@ -265,7 +282,7 @@ class Job:
         """Paints and writes. Each page may be dropped once it is painted."""
         output = kind.open(stream, self.stock.pdf, rules)
         painter = PagesPainter(output, self.context)
-        count = painter.paint(pages, linked=self._is_linked)
+        count = painter.paint(told(pages, "written", self.listener), linked=self._is_linked)
         for name, number in output.missing_destinations():
             self._remark_lost_link(name, number)
         output.finish(self.document.metadata, painter.outline())

@@ -54,7 +54,10 @@ class Policy(NamedTuple):
         """The resource at an address relative to `base`; raises an error of the family where it may not be."""
         if url.startswith("data:"):
             return _data_url(url)
-        path = self.path(url, base)
+        return self.read_file(self.path(url, base))
+
+    def read_file(self, path: Path) -> Resource:
+        """A file that may be read; raises an error of the family where it cannot be."""
         try:
             if path.stat().st_size > self.file_size:
                 raise LimitError("The file is larger than the policy allows.", where=Where(str(path)))
@@ -67,7 +70,7 @@ class Policy(NamedTuple):
             reason = error.strerror or "unknown reason"
             raise SourceError(f"The file cannot be read ({reason}).", where=Where(str(path))) from error
         except ValueError as error:
-            raise SourceError("The address is not one of a file.", where=Where(url)) from error
+            raise SourceError("The address is not one of a file.", where=Where(str(path))) from error
 
     def path(self, url: str, base: Path) -> Path:
         """The file at an address, where the policy lets it be read; PolicyError where not."""

@@ -18,9 +18,11 @@ from fleetquill.intake.doors import WEB, door_of
 from fleetquill.intake.order import Order
 from fleetquill.intake.reading import WebReader
 from fleetquill.job import Job, Written
+from fleetquill.keywords import told_methods
 from fleetquill.output.kinds import PDF, kind_of
 from fleetquill.policy import Policy
 from fleetquill.process import making
+from fleetquill.progress import Listener
 from fleetquill.remarks import Remark
 from fleetquill.stock import FontFolders, Stock
 from fleetquill.text.fonts import FontLibrary
@@ -43,6 +45,7 @@ class Summary(NamedTuple):
     remarks: tuple[Remark, ...]
     bytes_written: int
     seconds: float
+    files: tuple[Path, ...] = ()  # that it was made from
 
 
 LOG: Final = logging.getLogger("fleetquill")
@@ -70,6 +73,7 @@ def _tell_remarks(remarks: Sequence[Remark], *, strict: bool) -> None:
         raise StrictError(f"A remark on a strict run: {remarks[0]}{more}")
 
 
+@told_methods
 class Press:
     """Fonts, caches, locale and policy, set up once for any number of documents.
 
@@ -80,9 +84,10 @@ class Press:
     `system_fonts` the system's own folders are among them. `font_index` is a file that keeps what
     was found in them, so that they are not read again each time. With `picture_dpi` pictures lose
     the pixels that they have beyond it, with `jpeg_quality` (1 to 95) photographs are compressed
-    anew. `template_folders` are folders that templates may include and inherit from, besides their
-    own. `headers` and `cookies` are sent with every request where the policy lets documents read
-    from the web. A press may be used from several threads at once.
+    anew. `template_folders` are folders in which sources are found by name, and that templates may
+    include and inherit from, besides their own. `headers` and `cookies` are sent with every request
+    where the policy lets documents read from the web. A press may be used from several threads at
+    once.
 
     While a document is made, Python's cyclic garbage collector rests and its limit on nested calls
     is higher, in the whole process; both are as they were afterwards.
@@ -119,8 +124,8 @@ class Press:
         self._headers, self._cookies = dict(headers or {}), dict(cookies or {})
         index = Path(font_index) if font_index is not None else None
         fonts = FontFolders([Path(folder) for folder in font_folders], index, system=system_fonts)
-        folders = [Path(folder) for folder in template_folders]
-        self._stock = Stock(locale, fonts, folders, self.policy, currency=currency, words=words)
+        self._template_folders = [Path(folder) for folder in template_folders]
+        self._stock = Stock(locale, fonts, self._template_folders, self.policy, currency=currency, words=words)
 
     @property
     def fonts(self) -> FontLibrary:
@@ -137,7 +142,9 @@ class Press:
         page: PageSize = "",
         margin: Length = "",
         landscape: bool = False,
+        scale: float = 1.0,
         strict: bool = False,
+        progress: Listener | None = None,
     ) -> Edition:
         """Lays out a document in memory.
 
@@ -145,15 +152,17 @@ class Press:
         Manuscript. With `data`, a mapping or the path of a data file, the file is a template. `styles`
         are paths of more style sheets, applied after the document's own. `only` is the selector of the
         one element that is wanted. `page` (a paper, '80mm 50mm', or width and height in millimetres),
-        `margin` and `landscape` go before what the document says of its pages. With `strict` a remark is
-        an error. What was read, how long it took and what was remarked goes to the logger 'fleetquill'.
+        `margin` and `landscape` go before what the document says of its pages; `scale` makes all that
+        stands on them larger or smaller. With `strict` a remark is
+        an error. `progress` is called with a Progress after each page; what it raises ends the work. What
+        was read, how long it took and what was remarked goes to the logger 'fleetquill'.
         Raises an error of the FleetQuillError family where source, data or template are at fault.
         """
         clock = _Clock(source)
         with making(self.policy.nesting):
-            document = self._wanted(source, data, only, page, margin, landscape)
+            document = self._wanted(source, data, only, page, margin, landscape, scale)
             clock.tell("read")
-            job = self._job(document, styles)
+            job = self._job(document, styles, progress)
             clock.tell("styled")
             pages = job.compose()
         clock.tell(f"laid out on {len(pages)} pages")
@@ -177,23 +186,25 @@ class Press:
         page: PageSize = "",
         margin: Length = "",
         landscape: bool = False,
+        scale: float = 1.0,
         title: str = "",
         strict: bool = False,
+        progress: Listener | None = None,
     ) -> Summary:
         """Lays out and writes in one run: pages go out as they are full and are not held.
 
         `target` is a path (written whole or not at all) or a binary stream. The file is of the kind
         that its ending says, or `kind`: 'pdf' for now, which is the usual one, too. With `strict` a remark
-        is an error, and a path is not written.
+        is an error, and a path is not written. `progress` is called with a Progress after each page.
         """
         start = perf_counter()
         clock = _Clock(source)
         written: list[Written] = []
         wanted = kind_of(target, kind)
         with making(self.policy.nesting):
-            document = self._wanted(source, data, only, page, margin, landscape)
+            document = self._wanted(source, data, only, page, margin, landscape, scale)
             clock.tell("read")
-            job = self._job(document.titled(title) if title else document, styles)
+            job = self._job(document.titled(title) if title else document, styles, progress)
             clock.tell("styled")
 
             def write(stream: BinaryIO) -> None:
@@ -205,7 +216,8 @@ class Press:
                 write_whole(Path(target), write)
             else:
                 write(target)
-        return Summary(wanted.name, *written[0][:1], job.remarks.all(), written[0].length, perf_counter() - start)
+        seconds = perf_counter() - start
+        return Summary(wanted.name, written[0].pages, job.remarks.all(), written[0].length, seconds, job.files)
 
     def read(
         self, *sources: str | os.PathLike[str], data: Data | None = None, page: PageSize = "", margin: Length = 0
@@ -222,21 +234,28 @@ class Press:
 
     # ---- the way there ----
 
-    def _job(self, document: Document, styles: Sequence[str | os.PathLike[str]]) -> Job:
+    def _job(self, document: Document, styles: Sequence[str | os.PathLike[str]], listener: Listener | None) -> Job:
         reader = document.reader or self._reader()
-        return Job(document, self._stock, reader, self.policy, [Path(style) for style in styles])
+        return Job(document, self._stock, reader, self.policy, [Path(style) for style in styles], listener)
 
     def _reader(self) -> WebReader:
         return WebReader(self.policy, self._headers, self._cookies)
 
     def _wanted(
-        self, source: Source, data: Data | None, only: str, page: PageSize, margin: Length, landscape: bool
+        self,
+        source: Source,
+        data: Data | None,
+        only: str,
+        page: PageSize,
+        margin: Length,
+        landscape: bool,
+        scale: float,
     ) -> Document:
         """The document, or one element of it, on its own pages or on others."""
         document = self._document(source, data)
         if only:
             document = excerpt(document, only)
-        return put_on_page(document, as_page(page), margin, landscape=landscape)
+        return put_on_page(document, as_page(page), margin, landscape=landscape, scale=scale)
 
     def _document(self, source: Source, data: Data | None) -> Document:
         if not isinstance(source, Manuscript):
@@ -258,10 +277,24 @@ class Press:
             raise OptionError("A page of the web takes no data.", remedy="Save it as a file to use it as a template.")
         if len(sources) > 1 and not door.several:
             raise OptionError("Only pictures can be given several at a time.")
+        if door is not WEB:
+            sources = tuple(map(self._found, sources))
+        files = [Path(name) for name in ([] if door is WEB else sources)]
         if isinstance(data, (str, os.PathLike)):
             from fleetquill.tree.data import read_data
 
+            files.append(Path(data))
             data = read_data(Path(data))
         if data is not None:
             data = check_data(data)
-        return door.read(Order(sources, self._reader(), self._stock.fill_in, data, page, margin))
+        document = door.read(Order(sources, self._reader(), self._stock.fill_in, data, page, margin))
+        document.files = [*files, *document.files]
+        return document
+
+    def _found(self, source: str | os.PathLike[str]) -> str | os.PathLike[str]:
+        """A source that is not there by itself may be in one of the template folders."""
+        if not os.path.isabs(source) and not os.path.exists(source):
+            for folder in self._template_folders:
+                if (folder / source).exists():
+                    return folder / source
+        return source

@@ -204,7 +204,7 @@ def test_bad_files_and_columns_are_clear_errors(tmp_path):
         Column("a", align="rigth")
     with pytest.raises(fq.OptionError, match="carried forward but not added up"):
         Column("a", carry=True)
-    with pytest.raises(TypeError):
+    with pytest.raises(fq.OptionError, match="Did you mean 'align'"):
         Column("a", algin="right")  # type: ignore[call-arg]
     with pytest.raises(fq.OptionError, match="needs columns"):
         fq.Manuscript.from_html("x").ledger([], [])

@@ -18,6 +18,7 @@ from fleetquill.authoring.looks import look as look_sheet
 from fleetquill.authoring.parts import Parts, fit_style
 from fleetquill.authoring.place import SectionPages
 from fleetquill.errors import OptionError
+from fleetquill.keywords import told_methods
 from fleetquill.policy import is_web
 from fleetquill.tree.base import Base
 from fleetquill.tree.column import Column, as_columns
@@ -30,6 +31,7 @@ from fleetquill.tree.metadata import Metadata
 Element = etree._Element
 
 
+@told_methods
 class Manuscript(Parts):
     """A document to be composed, empty at first: see Parts for what can be added to it.
 

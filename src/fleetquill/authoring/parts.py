@@ -14,6 +14,7 @@ from fleetquill.authoring.place import Place, SectionPages
 from fleetquill.authoring.plate import Plate, page_layer, page_plate
 from fleetquill.authoring.table_rows import value_row
 from fleetquill.errors import OptionError, Where, nearest
+from fleetquill.keywords import told_methods
 from fleetquill.tree.document import Note
 from fleetquill.tree.head import margin_rules, page_rule, parts_rule
 from fleetquill.tree.lengths import Length, PageSize, as_page, css_length
@@ -27,6 +28,7 @@ Element = etree._Element
 Side = Literal["", "left", "right"]
 
 
+@told_methods
 class Parts(Place):
     """What a manuscript can be given, part by part.
 

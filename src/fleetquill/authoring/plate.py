@@ -12,6 +12,7 @@ from fleetquill.authoring.inline import Style, attributes_of, css_of, fill
 from fleetquill.authoring.pictures import code_attributes, picture_source, picture_style
 from fleetquill.authoring.place import Place
 from fleetquill.errors import OptionError
+from fleetquill.keywords import told_methods
 from fleetquill.tree.head import page_rule
 from fleetquill.tree.lengths import Length, css_length, page_px, points, px_of
 from fleetquill.tree.texts import clean
@@ -23,6 +24,7 @@ LEVELS: Final = {"top": "0%", "middle": "-50%", "bottom": "-100%", "baseline": "
 GUIDE: Final = "#3b7dd8"
 
 
+@told_methods
 class Plate:
     """A page to draw on. `width` and `height` are points; lengths are text with a unit, or points."""
 

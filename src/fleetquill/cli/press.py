@@ -12,14 +12,17 @@ from urllib.parse import urlsplit
 import click
 
 from fleetquill.authoring.manuscript import Manuscript
+from fleetquill.cli.bar import bar
 from fleetquill.cli.faces import open_press
 from fleetquill.cli.report import report, report_remarks
+from fleetquill.cli.watching import make_again
 from fleetquill.edition import write_whole
 from fleetquill.errors import DataError, OutputError, StrictError, Where
 from fleetquill.intake.doors import door_of
 from fleetquill.output.kinds import kind_of
 from fleetquill.policy import Policy, is_web
 from fleetquill.press import Press, Summary
+from fleetquill.progress import Listener
 
 
 @click.command()
@@ -44,11 +47,13 @@ from fleetquill.press import Press, Summary
 @click.option("--page", default="", metavar="PAPER", help="Use pages of this size, such as A5 or '80mm 50mm'.")
 @click.option("--margin", default="", metavar="LENGTH", help="Use this margin, or up to four, on every page.")
 @click.option("--landscape", is_flag=True, help="Turn the pages on their side.")
+@click.option("--scale", default=1.0, metavar="NUMBER", help="Make all that stands on the pages larger or smaller.")
 @click.option("--only", default="", metavar="SELECTOR", help="Lay out the one element that this selector names.")
 @click.option("--title", default="", help="Give the document this title.")
 @click.option("--dpi", default=0.0, metavar="NUMBER", help="Take pixels out of pictures beyond this resolution.")
 @click.option("--quality", default=0, metavar="1…95", help="Compress photographs anew as JPEG of this quality.")
 @click.option("--open", "opens", is_flag=True, help="Show the file in the system's viewer afterwards.")
+@click.option("--watch", "watches", is_flag=True, help="Make it again whenever a file changes that it is made from.")
 @click.option("--strict", is_flag=True, help="Write nothing and fail where there is any remark.")
 def press(
     sources: tuple[str, ...],
@@ -67,11 +72,13 @@ def press(
     page: str,
     margin: str,
     landscape: bool,
+    scale: float,
     only: str,
     title: str,
     dpi: float,
     quality: int,
     opens: bool,
+    watches: bool,
     strict: bool,
 ) -> None:
     """Lay out SOURCE and write a PDF.
@@ -87,44 +94,58 @@ def press(
         raise click.UsageError("Pictures take no data.")
     if source == "-" and data_file == "-":
         raise click.UsageError("Only one of source and data can be standard input.")
-    data = _data(data_file, settings)
     policy = Policy(network=network or is_web(source), timeout=timeout)
     sent = _pairs("--header", headers), _pairs("--cookie", cookies)
     engine = open_press(
         folders, system_fonts, locale, policy, *sent, currency=currency, picture_dpi=dpi, jpeg_quality=quality
     )
-    document: str | Manuscript
-    if door.several:
-        document = engine.read(*sources, page=page, margin=margin or "0")
-    else:
-        document = _document(source, data, engine)
     target = _target(output, source)
+    names = [*sources, data_file or "-", *map(str, styles)]
+    given = [Path(name) for name in names if name != "-" and not is_web(name)]
     if target is not None:
-        _refuse_sources(target, [*sources, data_file or "", *map(str, styles)])
-    around: dict[str, Any] = {"only": only, "landscape": landscape, "title": title}
+        _refuse_sources(target, given)
+    around: dict[str, Any] = {"styles": styles, "only": only, "landscape": landscape, "scale": scale, "title": title}
     if not door.several:
         around |= {"page": page, "margin": margin}
-    summaries: list[Summary] = []
 
-    def write(stream: BinaryIO) -> None:
-        given = None if source == "-" else data
-        summary = engine.write(document, stream, data=given, styles=styles, **around)
+    def write(stream: BinaryIO, progress: Listener | None = None) -> Summary:
+        data = _data(data_file, settings)
+        document: str | Manuscript
+        if door.several:
+            document = engine.read(*sources, page=page, margin=margin or "0")
+        else:
+            document = _document(source, data, engine)
+        filled_in = None if source == "-" else data
+        summary = engine.write(document, stream, data=filled_in, progress=progress, **around)
         if strict and summary.remarks:
             report_remarks(summary.remarks)
             count = len(summary.remarks)
             raise StrictError(f"{count} remark{'s' * (count > 1)} on a strict run; nothing was written.")
-        summaries.append(summary)
+        return summary
 
     if target is None:
+        if watches:
+            raise click.UsageError("What is watched goes into a file: name one with -o.")
         if sys.stdout.isatty():
             raise click.UsageError("A PDF is not for a terminal: name a file with -o, or send it on with '>' or '|'.")
-        write(sys.stdout.buffer)
-        report_remarks(summaries[0].remarks)
+        report_remarks(write(sys.stdout.buffer).remarks)
         return
-    write_whole(target, write)
-    report(target, summaries[0])
+
+    def make() -> Sequence[Path]:
+        summaries: list[Summary] = []
+        with bar() as progress:
+            write_whole(target, lambda stream: summaries.append(write(stream, progress)))
+        report(target, summaries[0])
+        return summaries[0].files
+
+    if watches and ("-" in (source, data_file) or not given):
+        raise click.UsageError("Only files can be watched.")
+    if opens or not watches:
+        make()
     if opens:
         click.launch(str(target))
+    if watches:
+        make_again(make, given)
 
 
 def _target(output: str | None, source: str) -> Path | None:
@@ -142,10 +163,9 @@ def _target(output: str | None, source: str) -> Path | None:
     return target
 
 
-def _refuse_sources(target: Path, sources: Sequence[str]) -> None:
+def _refuse_sources(target: Path, sources: Sequence[Path]) -> None:
     """An output never takes the place of what it is made from."""
-    files = [Path(source) for source in sources if source and source != "-" and not is_web(source)]
-    if target.exists() and any(file.exists() and target.samefile(file) for file in files):
+    if target.exists() and any(file.exists() and target.samefile(file) for file in sources):
         raise OutputError(
             "The output is the source itself.", where=Where(str(target)), remedy="Name another file with -o."
         )

@@ -12,7 +12,8 @@ from fleetquill.tree.metadata import Metadata
 class PageSize(NamedTuple):
     """A page in px: the trimmed sheet, what is painted beyond it, and what the medium has around it.
 
-    `turn` is how far readers turn it clockwise to show it, in degrees (CSS Paged Media 3 §7.3).
+    `turn` is how far readers turn it clockwise to show it, in degrees (CSS Paged Media 3 §7.3),
+    `scale` how large its px are on paper.
     """
 
     width: float
@@ -20,6 +21,7 @@ class PageSize(NamedTuple):
     bleed: float = 0.0
     around: float = 0.0
     turn: int = 0
+    scale: float = 1.0
 
 
 class Bookmark(NamedTuple):

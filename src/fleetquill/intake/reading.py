@@ -22,6 +22,7 @@ class WebReader:
         self, policy: Policy, headers: Mapping[str, str] | None = None, cookies: Mapping[str, str] | None = None
     ) -> None:
         self.policy = policy
+        self.files: list[Path] = []
         self._headers = dict(headers or {})
         self._cookies = dict(cookies or {})
         self._web: Web | None = None
@@ -41,14 +42,16 @@ class WebReader:
         address = absolute(url, base)
         if isinstance(address, str):
             return self.web.get(address)
-        return self.policy.read(url, address)
+        return self.policy.read_file(self.path(url, address))
 
     def path(self, url: str, base: Base) -> Path:
         """The file at an address; the web has none."""
         address = absolute(url, base)
         if isinstance(address, str):
             raise PolicyError("Rows are read from files only.", where=Where(address))
-        return self.policy.path(url, address)
+        path = self.policy.path(url, address)
+        self.files.append(path)
+        return path
 
     def prefetch(self, urls: Iterable[str], base: Base) -> None:
         """Fetches addresses of the web side by side; what fails says so when it is read."""

@@ -6,6 +6,7 @@ import os
 import re
 from bisect import bisect_right
 from collections.abc import Callable, Iterator, Mapping, Sequence
+from contextvars import ContextVar
 from functools import lru_cache, wraps
 from pathlib import Path
 from types import TracebackType
@@ -82,8 +83,17 @@ class _Steps:
             yield value
 
 
+LOADED: Final[ContextVar[list[Path]]] = ContextVar("LOADED")  # files of templates that another one includes
+
+
 class _Environment(jinja2.Environment):
-    """Compiles templates so that each piece of their text knows its line."""
+    """Compiles templates so that each piece of their text knows its line, and notes which are used."""
+
+    def _load_template(self, name: str, globals: Any) -> jinja2.Template:
+        template = super()._load_template(name, globals)
+        if template.filename is not None:
+            LOADED.get([]).append(Path(template.filename))
+        return template
 
     def _parse(self, source: str, name: str | None, filename: str | None) -> nodes.Template:
         tree = super()._parse(source, name, filename)
@@ -217,15 +227,22 @@ def _document(template: jinja2.Template, data: Mapping[str, Any], base: Path, so
     parts: list[str] = []
     lines: list[tuple[int, Where]] = []
     line = 1
-    for text, where in _render(template, data, source):
-        parts.append(text)
-        if not lines:
-            lines.append((1, where))
-        breaks = text.count("\n")
-        if breaks:
-            lines.append((line + 1, Where(where.source, where.line + 1)))
-            line += breaks
-    return Document(parse_html("".join(parts)), base, source, lines)
+    files: list[Path] = []
+    around = LOADED.set(files)
+    try:
+        for text, where in _render(template, data, source):
+            parts.append(text)
+            if not lines:
+                lines.append((1, where))
+            breaks = text.count("\n")
+            if breaks:
+                lines.append((line + 1, Where(where.source, where.line + 1)))
+                line += breaks
+    finally:
+        LOADED.reset(around)
+    document = Document(parse_html("".join(parts)), base, source, lines)
+    document.files += dict.fromkeys(files)
+    return document
 
 
 def _render(template: jinja2.Template, data: Mapping[str, Any], source: str) -> Iterator[tuple[str, Where]]:

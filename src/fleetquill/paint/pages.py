@@ -37,10 +37,10 @@ class PagesPainter:
                 paint_page(canvas, part, layered=page.layered)
             around = page.bleed + MARK_ROOM * bool(page.style.marks)
             turn = TURNS[page.style.page_orientation]
-            size = PageSize(page.area.width, page.area.height, page.bleed, around, turn)
+            size = PageSize(page.area.width, page.area.height, page.bleed, around, turn, page.area.scale)
             output.add_page(size, canvas, page.places if linked else [], page.has_margin_boxes)
             painted.append(page.emptied())
-            self._bookmarks += bookmarks_of(page.parts, len(painted))
+            self._bookmarks += bookmarks_of(page.parts, len(painted), page.area.scale)
         count_sections(painted)
         for index, page in enumerate(painted):
             if page.has_margin_boxes:

@@ -9,26 +9,26 @@ from fleetquill.layout.contract.fragments import Fragment
 from fleetquill.units import POINTS_PER_PX
 
 
-def bookmarks_of(parts: Sequence[Fragment], page: int) -> list[Bookmark]:
-    """The bookmarks that begin on a page, flat and in order."""
+def bookmarks_of(parts: Sequence[Fragment], page: int, scale: float) -> list[Bookmark]:
+    """The bookmarks that begin on a page, flat and in order; `scale` is how large the page's px are on paper."""
     found: list[Bookmark] = []
     for part in parts:
-        _gather(part, 0.0, page, found)
+        _gather(part, 0.0, page, POINTS_PER_PX * scale, found)
     return found
 
 
-def _gather(fragment: Fragment, y: float, page: int, found: list[Bookmark]) -> None:
+def _gather(fragment: Fragment, y: float, page: int, points: float, found: list[Bookmark]) -> None:
     y += fragment.y
     box = fragment.box
     level = box.style.bookmark_level
     if level != "none" and fragment.first and box.element is not None:
         label = box.says.bookmark if box.says is not None else ""
         if label:
-            top = round(y * POINTS_PER_PX, 3)
+            top = round(y * points, 3)
             found.append(Bookmark(label, int(level), page, top, box.style.bookmark_state == "open"))
     for child in fragment.children:
         if isinstance(child, Fragment) and not child.box.quiet:
-            _gather(child, y, page, found)
+            _gather(child, y, page, points, found)
 
 
 def nested(flat: list[Bookmark]) -> tuple[Bookmark, ...]:

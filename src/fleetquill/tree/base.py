@@ -13,7 +13,9 @@ Base = Path | str  # a folder, or an address of the web
 
 
 class Reader(Protocol):
-    """Reads for one document, as far as the policy lets it."""
+    """Reads for one document, as far as the policy lets it; `files` are those that it was asked for."""
+
+    files: list[Path]
 
     def read(self, url: str, base: Base) -> Resource:
         """The resource at an address; raises an error of the family where it may not or cannot be read."""

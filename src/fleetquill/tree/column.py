@@ -8,6 +8,7 @@ from itertools import islice
 from typing import Any, Final
 
 from fleetquill.errors import OptionError, nearest
+from fleetquill.keywords import told_methods
 from fleetquill.tree.forms import NO_NUMBERS, check_form, kind_of_form
 from fleetquill.tree.values import is_quantity, plain_value
 
@@ -16,6 +17,7 @@ LOOKED_AT: Final = 100  # rows, for what a column holds
 TOTALS: Final = ("", "sum")
 
 
+@told_methods
 @dataclass(frozen=True, slots=True)
 class Column:
     """One column: where its values come from, and how they are shown.

@@ -7,6 +7,7 @@ from bisect import bisect_right
 from collections.abc import Callable, Sequence
 from datetime import datetime
 from operator import itemgetter
+from pathlib import Path
 from typing import Any, Final, NamedTuple
 
 from lxml import etree
@@ -59,6 +60,8 @@ class Document:
         self.reader = reader
         self.styles: list[tuple[str, str]] = []  # sheets after those of the document, and where they are from
         self.figures: list[Any] = []  # of Matplotlib
+        self.files: list[Path] = []  # that it was made from, besides what its reader reads
+        self.scale = 1.0  # of all that stands on its pages
         self.notes: list[Note] = []  # what its author is to be told
         self._lines = lines
         self._title = ""  # that was asked for from outside

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import copy
+from typing import Final
 
 import tinycss2
 from lxml import etree
@@ -13,6 +14,8 @@ from fleetquill.tree.document import Document
 from fleetquill.tree.lengths import Length, css_lengths, css_page
 
 Element = etree._Element
+LEAST_SCALE: Final = 0.1
+MOST_SCALE: Final = 10.0
 
 
 def excerpt(document: Document, selector: str) -> Document:
@@ -53,8 +56,14 @@ def _keep_alone(chosen: Element, body: Element) -> None:
         inner = outer
 
 
-def put_on_page(document: Document, page: str, margin: Length, *, landscape: bool) -> Document:
-    """The document on another page than its own: a size and margins that go before all that it says itself."""
+def put_on_page(document: Document, page: str, margin: Length, *, landscape: bool, scale: float = 1.0) -> Document:
+    """The document on another page than its own: a size and margins that go before all that it says itself, and a
+    scale of all that stands on its pages."""
+    if not isinstance(scale, (int, float)) or not LEAST_SCALE <= scale <= MOST_SCALE:
+        raise OptionError(
+            f"The scale is {scale!r}.",
+            remedy=f"Give one from {LEAST_SCALE:g} to {MOST_SCALE:g}; 1 leaves things as they are.",
+        )
     css = ""
     if page or landscape:
         size = css_page(page) if page else "A4"
@@ -62,10 +71,12 @@ def put_on_page(document: Document, page: str, margin: Length, *, landscape: boo
         css += f"size:{_turned(size) if turned else size} !important;"
     if margin != "":
         css += f"margin:{css_lengths(margin, 'margin')} !important;"
-    if not css:
+    if not css and scale == 1.0:
         return document
     found = document.with_root(document.root)
-    found.styles = [*document.styles, (f"@page {{ {css} }}", "the page that was asked for")]
+    found.scale = scale
+    if css:
+        found.styles = [*document.styles, (f"@page {{ {css} }}", "the page that was asked for")]
     return found
 
 

@@ -16,7 +16,10 @@ NO_EDGES: Final = Edges(0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0)
 
 
 class PageArea(NamedTuple):
-    """A page's size and margins in px, and the border and padding that lie inside of the margins."""
+    """A page's size and margins in px, and the border and padding that lie inside of the margins.
+
+    `scale` is how large its px are on paper: at 0.5 a sheet has twice as many across and down.
+    """
 
     width: float
     height: float
@@ -26,6 +29,7 @@ class PageArea(NamedTuple):
     left: float
     edges: Edges = NO_EDGES
     is_roll: bool = False  # whether it is as tall as its content
+    scale: float = 1.0
 
     @property
     def x(self) -> float:
@@ -51,8 +55,18 @@ class PageArea(NamedTuple):
         return across >= self.width or self.top + self.bottom + self.edges.down >= self.height
 
 
-def page_area(style: ComputedStyle) -> PageArea:
+def page_area(style: ComputedStyle, scale: float = 1.0) -> PageArea:
     """The area of a page; on a roll the height is endless, or what `max-height` lets it be."""
+    area = _page_area(style)
+    if scale == 1.0:
+        return area
+    return area._replace(
+        width=area.width / scale, height=area.height if area.is_roll else area.height / scale, scale=scale,
+        top=area.top / scale, right=area.right / scale, bottom=area.bottom / scale, left=area.left / scale,
+    )  # fmt: skip
+
+
+def _page_area(style: ComputedStyle) -> PageArea:
     width, height = A4
     size = style.size
     if isinstance(size[0], float) and len(size) == 2:

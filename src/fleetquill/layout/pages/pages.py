@@ -149,7 +149,7 @@ class _PageRun:
                 self.context.said.add(("page variable", name))
                 message = f"A page rule asks for the custom property '{name}', which the root element does not have."
                 self.context.remark_once("style", message, None)
-        area = page_area(style)
+        area = page_area(style, self.context.scale)
         if area.is_empty:
             self.context.remark("page", "The page's margins leave no room for content.", None)
         page = PageFragment(kind, area, style, boxes)

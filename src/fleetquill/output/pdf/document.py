@@ -25,7 +25,7 @@ class WrittenPage(NamedTuple):
     """What is still needed of a page that has gone out."""
 
     ref: Ref
-    height: float  # px
+    size: PageSize
     margins: Ref | None
 
 
@@ -63,13 +63,12 @@ class PdfDocument:
     ) -> None:
         """Writes a page; `places` are identifiers and where they stand on it."""
         assert isinstance(canvas, PdfCanvas)  # that `canvas` gave
-        height = size.height
         page = self._file.reserve()
-        contents = [self._file.add_stream(_content(canvas, height))]
+        contents = [self._file.add_stream(_content(canvas, size))]
         margin_ref = self._file.reserve() if margins else None
         if margin_ref is not None:
             contents.append(margin_ref)
-        annotations = [self._link(link, height) for link in canvas.links]
+        annotations = [self._link(link, size) for link in canvas.links]
         entries: dict[str, Any] = {
             "Type": Name("Page"),
             "Parent": self._node(page),
@@ -82,15 +81,17 @@ class PdfDocument:
             "Annots": annotations or None,
         }
         self._file.add(entries, page)
-        self._pages.append(WrittenPage(page, height, margin_ref))
+        self._pages.append(WrittenPage(page, size, margin_ref))
         for name, x, y in places:
-            self._destinations.setdefault(name, [page, Name("XYZ"), _points(x), _points(height - y), None])
+            self._destinations.setdefault(
+                name, [page, Name("XYZ"), _points(size, x), _points(size, size.height - y), None]
+            )
 
     def add_margins(self, index: int, canvas: Canvas) -> None:
         """Writes the margin boxes of the page at `index` (from 0)."""
         page = self._pages[index]
         if page.margins is not None:
-            self._file.add_stream(_content(canvas, page.height), ref=page.margins)
+            self._file.add_stream(_content(canvas, page.size), ref=page.margins)
 
     def _node(self, page: Ref) -> Ref:
         """The page tree node that a page hangs from (§7.7.3)."""
@@ -100,13 +101,14 @@ class PdfDocument:
         kids.append(page)
         return node
 
-    def _link(self, link: Link, height: float) -> Ref:
+    def _link(self, link: Link, size: PageSize) -> Ref:
         """A link annotation (§12.5.6.5)."""
         x, y, wide, high, target = link
+        bottom, top = size.height - y - high, size.height - y
         entries: dict[str, Any] = {
             "Type": Name("Annot"),
             "Subtype": Name("Link"),
-            "Rect": [_points(x), _points(height - y - high), _points(x + wide), _points(height - y)],
+            "Rect": [_points(size, side) for side in (x, bottom, x + wide, top)],
             "Border": [0, 0, 0],
             "F": 4,
         }
@@ -182,7 +184,7 @@ class PdfDocument:
                     page.ref,
                     Name("XYZ"),
                     None,
-                    _points(page.height - bookmark.y / POINTS_PER_PX),
+                    round(_points(page.size, page.size.height) - bookmark.y, 3),
                     None,
                 ],
             }
@@ -202,19 +204,20 @@ def _encoded(address: str) -> str:
 def _box(size: PageSize, beyond: float) -> list[float]:
     """The page's rectangle (§14.11.2) with so many px more on each side; the origin is the trimmed corner."""
     return [
-        _points(-beyond) if beyond else 0,
-        _points(-beyond) if beyond else 0,
-        _points(size.width + beyond),
-        _points(size.height + beyond),
+        _points(size, -beyond) if beyond else 0,
+        _points(size, -beyond) if beyond else 0,
+        _points(size, size.width + beyond),
+        _points(size, size.height + beyond),
     ]
 
 
-def _points(px: float) -> float:
-    return round(px * POINTS_PER_PX, 3)
+def _points(size: PageSize, px: float) -> float:
+    return round(px * POINTS_PER_PX * size.scale, 3)
 
 
-def _content(canvas: Canvas, height: float) -> bytes:
+def _content(canvas: Canvas, size: PageSize) -> bytes:
     """The page's operators, with px turned into points and y turned up."""
     assert isinstance(canvas, PdfCanvas)  # that `canvas` gave
-    matrix = f"{POINTS_PER_PX} 0 0 -{POINTS_PER_PX} 0 {number(height * POINTS_PER_PX)}"
+    unit = POINTS_PER_PX * size.scale
+    matrix = f"{unit:.6g} 0 0 {-unit:.6g} 0 {number(size.height * unit)}"
     return f"q {matrix} cm\n{canvas.content()}\nQ".encode("ascii")

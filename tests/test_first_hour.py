@@ -154,7 +154,7 @@ def test_all_that_stands_on_the_pages_is_made_larger_or_smaller(scale):
     document = pdfium.PdfDocument(edition.to_bytes())
     assert document[0].get_size() == pytest.approx((300, 200), abs=0.01)
     text = document[0].get_textpage()
-    left, bottom, right, top = text.get_charbox(text.get_text_range().index("to the end"), loose=True)
+    left, bottom, _, top = text.get_charbox(text.get_text_range().index("to the end"), loose=True)
     assert (left, top) == pytest.approx((20, 180 - 20 * scale), abs=4 * scale) and top - bottom == pytest.approx(
         15 * scale, rel=0.2
     )
@@ -171,7 +171,7 @@ def test_scale_goes_with_an_element_a_page_and_a_margin():
 
 @pytest.mark.parametrize("scale", [0, -1, 11, "half", None])
 def test_a_scale_that_is_none_is_an_error(scale):
-    with pytest.raises(fq.OptionError, match="Give one from 0.1 to 10"):
+    with pytest.raises(fq.OptionError, match=r"Give one from 0\.1 to 10"):
         fq.compose(fq.Manuscript.from_html("<p>x"), scale=scale)
 
 

@@ -179,8 +179,8 @@ def test_a_rule_gives_a_cell_a_class_by_its_value():
     manuscript.table([{"v": -1}, {"v": 2}], [fq.Column("v", rule=lambda value: "late" if value < 0 else "")])
     late = fq.compose(manuscript).locate(".late")
     assert len(late) == 1
-    with pytest.raises(fq.OptionError, match="A ledger has no rules"):
-        fq.Manuscript().ledger([{"v": 1}], [fq.Column("v", rule=str)])
+    with pytest.raises(fq.DataError, match=r"Row 1, column 'v': its rule fails \(TypeError: "):
+        manuscript.table([{"v": "x"}], [fq.Column("v", rule=lambda value: value < 0)])
 
 
 def test_the_labels_of_sums_are_of_the_language_or_given():

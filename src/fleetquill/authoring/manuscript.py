@@ -153,8 +153,6 @@ class Manuscript(Parts):
         if not columns:
             raise OptionError("A ledger needs columns.", remedy="Give a list of Column, or of names.")
         used = as_columns(columns)
-        if any(column.rule is not None for column in used):
-            raise OptionError("A ledger has no rules for its cells.", remedy="Use a table where cells have classes.")
         classes = f"fq-table {class_}".strip()
         attributes = {
             "group": group,

@@ -39,10 +39,9 @@ def value_row(body: Element, columns: Sequence[Column], values: Sequence[Any], n
 
 def _fill_cell(cell: Element, column: Column, given: Any) -> None:
     """A value in its cell: text stands there, numbers, dates and times wait for the press's locale."""
-    if column.rule is not None:
-        name = column.rule(given)
-        if name:
-            cell.set("class", str(name))
+    mark = column.class_of(given)
+    if mark:
+        cell.set("class", mark)
     if isinstance(given, (Inline, list, tuple)):
         fill(cell, [given])
         return

@@ -68,6 +68,15 @@ class Column:
             return bool(self.total)
         return bool(self.form) and kind_of_form(self.form)[0] not in NO_NUMBERS
 
+    def class_of(self, value: Any) -> str:
+        """The class that the column's rule gives the cell of a value. Raises ValueError where the rule fails."""
+        if self.rule is None:
+            return ""
+        try:
+            return str(self.rule(value) or "")
+        except Exception as error:
+            raise ValueError(f"its rule fails ({type(error).__name__}: {error})") from error
+
     @property
     def is_figure(self) -> bool:
         """Whether the column's values are figures or dates, which a reader wants on one line."""

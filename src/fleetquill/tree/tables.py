@@ -106,10 +106,12 @@ def add_lines(cell: Element, text: str) -> None:
         etree.SubElement(cell, "br").tail = line
 
 
-def text_row(body: Element, columns: Sequence[Column], texts: Iterable[str]) -> None:
+def text_row(body: Element, columns: Sequence[Column], texts: Iterable[str], classes: Sequence[str] = ()) -> None:
+    """A row of texts; `classes` are those of its cells, '' for none."""
     row = etree.SubElement(body, "tr")
-    for column, text in zip(columns, texts, strict=True):
-        add_lines(etree.SubElement(row, "td", {"style": cell_style(column, head=False)}), text or "\u200b")
+    for column, text, name in zip(columns, texts, classes or [""] * len(columns), strict=True):
+        attributes = {"style": cell_style(column, head=False), **({"class": name} if name else {})}
+        add_lines(etree.SubElement(row, "td", attributes), text or "\u200b")
 
 
 def add_sums(

@@ -35,6 +35,28 @@ def plain_value(value: Any) -> Any:
     return value
 
 
+class Marked(str):
+    """The text of a value whose cell has a class. It is another than the same text without one."""
+
+    __slots__ = ("mark",)
+    mark: str
+
+    @classmethod
+    def of(cls, text: str, mark: str) -> Marked:
+        marked = cls(text)
+        marked.mark = mark
+        return marked
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, Marked) and self.mark == other.mark and str.__eq__(self, other)
+
+    def __ne__(self, other: object) -> bool:
+        return not self == other
+
+    def __hash__(self) -> int:
+        return hash((self.mark, str.__hash__(self)))
+
+
 def is_quantity(value: Any) -> bool:
     """Whether a value is a number or a duration, which stand one below the other by their last figure."""
     return isinstance(value, (int, float, Decimal, timedelta)) and not isinstance(value, bool)

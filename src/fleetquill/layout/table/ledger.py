@@ -26,9 +26,10 @@ from fleetquill.layout.table.grid import GridCell
 from fleetquill.layout.table.measures import Geometry
 from fleetquill.layout.table.page import lay_out_table
 from fleetquill.layout.table.plan import Ask, Block, BodyPlan
-from fleetquill.layout.table.slots import EVEN, GROUP, ODD, SUBTOTAL, TALL, Stencils, make_stencils
+from fleetquill.layout.table.slots import EVEN, GROUP, MARKED, ODD, SUBTOTAL, TALL, Stencils, make_stencils
 from fleetquill.layout.table.table import table_content_widths
 from fleetquill.layout.table.tallies import TallyView
+from fleetquill.tree.values import Marked
 
 MOST_AT_ONCE: Final = 4_096  # rows that are planned together where there is endless room
 FIGURES_GROW: Final = 0.7  # of its width, what a column of figures takes of the room that the page has to spare
@@ -73,7 +74,7 @@ class StreamedRows:
         self.grouped = box.stream.plan.group is not None
         self.layout = RowLayout(geometry, space)
         kept = box.prototype.measures.stencils
-        self.stencils: Stencils = kept.get(geometry.width) or make_stencils(geometry, space)
+        self.stencils: Stencils = kept.get(geometry.width) or make_stencils(geometry, space, self.stream.plan.marks)
         kept[geometry.width] = self.stencils
         self.page_start = 0
 
@@ -156,16 +157,14 @@ class StreamedRows:
             following = self._special(SUBTOTAL, ask, row + 1, "").height
         fits = not plan.has_rows and ask.at_top
         parity = row % 2
-        cells = [slot.cell(text) for slot, text in zip(self.stencils.slots[parity], texts, strict=True)]
-        if TALL not in cells:
-            height = self.stencils.heights[parity]
-            if plan.y + height + following > ask.room and not fits:
+        block = self._wrapped(row, texts)
+        if block is not None and (block.height <= self.stencils.heights[parity] or plan.y + block.height <= ask.room):
+            if plan.y + block.height + following > ask.room and not fits:
                 return {}
-            plan.add(row, row + 1, Block(row, height, self.stencils.rows, [cells], [texts]))
+            plan.add(row, row + 1, block)
             return None
         index = self._index(row)
-        grid = self.geometry.grid.cells_of[index]
-        filled = [_with_text(cell, text) for cell, text in zip(grid, texts, strict=True)]
+        filled = [_with_text(cell, text) for cell, text in zip(self._cells(row, texts), texts, strict=True)]
         pieces = [lay_out_cell(cell, self.geometry, self.space, UNBOUNDED, None) for cell in filled]
         band = self.layout.of_pieces(index, pieces)
         if plan.y + band.height + following > ask.room:
@@ -173,15 +172,43 @@ class StreamedRows:
         plan.add(row, row + 1, band)
         return None
 
+    def _wrapped(self, row: int, texts: tuple[str, ...]) -> Block | None:
+        """A row with texts of several lines; None where one of them needs more care."""
+        parity = row % 2
+        slots = self.stencils.slots[parity]
+        lines = [slot.lines(text) for slot, text in zip(slots, texts, strict=True)]
+        if any(found.lines == 0 for found in lines):
+            return None
+        single = self.stencils.heights[parity]
+        height = max(single, *(slot.asks + slot.more(found) for slot, found in zip(slots, lines, strict=True)))
+        cells: list[Cell] = []
+        for slot, found in zip(slots, lines, strict=True):
+            cells += slot.lowered(found, height - single)
+        return Block(row, height, self.stencils.grown(height - single), [cells], [texts])
+
+    def _cells(self, row: int, texts: Sequence[str]) -> list[GridCell]:
+        """The cells of the prototype that a row's cells are like: those with classes are cells of other rows."""
+        grid, first = self.geometry.grid, self.geometry.grid.body.start
+        cells = list(grid.cells_of[self._index(row)])
+        marks = self.stream.plan.marks
+        for column, text in enumerate(texts):
+            if isinstance(text, Marked) and text.mark in marks[column]:
+                level = marks[column].index(text.mark)
+                marked = grid.cells_of[first + MARKED + 2 * level + row % 2][column]
+                place = cells[column]
+                cells[column] = GridCell(marked.box, place.row, place.column, place.rows, place.columns)
+        return cells
+
     def _add_part(
         self, plan: BodyPlan, ask: Ask, row: int, texts: Sequence[str], places: Places
     ) -> dict[CellBox, Resume]:
         """A row that is taller than its page, as far as there is room; gives where its cells go on."""
         index = self._index(row)
         cells = self.geometry.grid.cells_of[index]
+        looks = self._cells(row, texts)
         pieces = [
-            lay_out_cell(_with_text(cell, text), self.geometry, self.space, ask.room - plan.y, places.get(cell.box))
-            for cell, text in zip(cells, texts, strict=True)
+            lay_out_cell(_with_text(look, text), self.geometry, self.space, ask.room - plan.y, places.get(cell.box))
+            for cell, look, text in zip(cells, looks, texts, strict=True)
         ]
         plan.add(row, row + 1, self.layout.of_pieces(index, pieces))
         if not any(piece.resume for piece in pieces):
@@ -220,7 +247,7 @@ def _with_text(cell: GridCell, text: str) -> GridCell:
     child = old.children[0]
     inner = child.children[0] if child.children else child
     lines: list[Box] = []
-    for line in text.split("\n"):
+    for line in str.__str__(text).split("\n"):
         lines += [BreakBox(inner.style, old.element, [])] * bool(lines) + [TextBox(inner.style, old.element, line)]
     content = LinesBox(child.style, None, lines)
     box = CellBox(old.style, old.element, [content], old.column_span, old.row_span)

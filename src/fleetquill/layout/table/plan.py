@@ -70,9 +70,11 @@ class BodyPlan:
     def add(self, row: int, stop: int, part: Band | Block) -> None:
         """Body rows [row, stop), or a part of the row that is broken here."""
         last = self.entries[-1] if self.entries else None
-        if isinstance(part, Block) and last is not None and isinstance(last.part, Block) and last.stop == row:
-            last.part.cells += part.cells
-            last.part.texts += part.texts
+        before = last.part if last is not None and last.stop == row else None
+        if isinstance(part, Block) and isinstance(before, Block) and part.stencils is before.stencils:
+            assert last is not None
+            before.cells += part.cells
+            before.texts += part.texts
             self.entries[-1] = last._replace(stop=stop)
         else:
             self.entries.append(Entry(row, stop, part))

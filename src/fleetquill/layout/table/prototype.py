@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
+from contextlib import suppress
 from functools import lru_cache
-from itertools import islice
+from itertools import islice, zip_longest
 from pathlib import Path
 from typing import Any, Final, NamedTuple
 
@@ -16,7 +17,7 @@ from fleetquill.layout.table.row_stream import MEASURED, LedgerColumn, LedgerPla
 from fleetquill.layout.table.widest import holds_figures, widest_texts
 from fleetquill.tree.column import Column, settled
 from fleetquill.tree.document import GivenRows
-from fleetquill.tree.rows import CHUNK, HeldRows, csv_head, open_rows
+from fleetquill.tree.rows import CHUNK, HeldRows, Row, csv_head, open_rows
 from fleetquill.tree.tables import WRAPPED, add_head, add_sums, labels_of, sum_row, text_row
 
 Element = etree._Element
@@ -55,17 +56,34 @@ def open_ledger(
     if group is not None and group not in names:
         raise DataError(f"The ledger is grouped by '{group}', which is none of its columns.", where=where)
     plan = LedgerPlan(
-        [LedgerColumn(c.name, _shower(c, formats), c.total == "sum", not c.form) for c in columns],
+        [_ledger_column(column, formats) for column in columns],
         opened,
         None if group is None else names.index(group),
         source,
     )
-    if isinstance(opened, HeldRows):
-        widest = widest_texts(plan.columns, opened.chunks())
-    else:
-        widest = widest_texts(plan.columns, islice(opened.chunks(), SAMPLE // CHUNK))
+    most = None if isinstance(opened, HeldRows) else SAMPLE // CHUNK
+    widest = widest_texts(plan.columns, islice(opened.chunks(), most))
+    if most is not None:
         plan = plan._replace(grows=tuple(map(holds_figures, zip(*widest, strict=True))))
-    return OpenLedger(_prototype(element, columns, widest, forms), plan)
+    plan = plan._replace(marks=_marks(columns, islice(opened.chunks(), most)))
+    return OpenLedger(_prototype(element, columns, widest, forms, plan.marks), plan)
+
+
+def _ledger_column(column: Column, formats: Formats) -> LedgerColumn:
+    mark = column.class_of if column.rule is not None else None
+    return LedgerColumn(column.name, _shower(column, formats), column.total == "sum", not column.form, mark)
+
+
+def _marks(columns: Sequence[Column], chunks: Iterable[Sequence[Row]]) -> tuple[tuple[str, ...], ...]:
+    """For each column the classes that its rule gives, in the order in which they are met."""
+    found: list[dict[str, None]] = [{} for _ in columns]
+    ruled = [(index, column) for index, column in enumerate(columns) if column.rule is not None]
+    if ruled:
+        for chunk in chunks:
+            for index, column in ruled:
+                with suppress(ValueError):  # the row itself will say so, with its number
+                    found[index].update(dict.fromkeys(column.class_of(row[index]) for row in chunk))
+    return tuple(tuple(filter(None, names)) for names in found)
 
 
 def _described(element: Element, find: Callable[[str], Path], where: Where) -> tuple[Path, list[Column], str]:
@@ -112,6 +130,7 @@ def _prototype(
     columns: Sequence[Column],
     widest: Iterable[tuple[str, ...]],
     forms: Mapping[str, str],
+    marks: Sequence[Sequence[str]],
 ) -> Element:
     """A table with the ledger's head, feet and rows; it takes the place of what was in the element."""
     for old in element.findall("table"):
@@ -133,9 +152,15 @@ def _prototype(
     _group_row(etree.SubElement(table, "tbody"), columns)
     sum_row(etree.SubElement(table, "tbody"), "subtotal", columns, "x", scope="group", carried=False, forms=forms)
     body = etree.SubElement(table, "tbody")
+    levels = [*zip_longest(*marks, fillvalue="")]
+    for classes in levels:  # see MARKED in slots.py
+        for _ in range(2):
+            text_row(body, columns, ["x"] * len(columns), classes)
+    body = etree.SubElement(table, "tbody")
     for texts in widest:
         shown = [text if c.overflow == "wrap" or not c.width else "x" for c, text in zip(columns, texts, strict=True)]
-        text_row(body, columns, shown)
+        for classes in ((), *levels):
+            text_row(body, columns, shown, classes)
     if carries:
         add_sums(table, "tfoot", "carried", "going-on", columns, labels[1], carried=True, forms=forms)
     if any(column.total for column in columns):

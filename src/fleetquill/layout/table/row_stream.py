@@ -9,6 +9,7 @@ from typing import Any, Final, NamedTuple
 from fleetquill.errors import DataError, Where
 from fleetquill.layout.table.tallies import TallyView
 from fleetquill.tree.rows import CHUNK, Row, Rows
+from fleetquill.tree.values import Marked
 
 STRINGS: Final = {str}
 ROOM_FOR_SUMS: Final = 100  # times the sum of the first rows, for the width of columns that are added up
@@ -24,6 +25,7 @@ class LedgerColumn(NamedTuple):
     format: Callable[[Any], str]
     totalled: bool
     plain: bool = False  # whether text stands as it is
+    mark: Callable[[Any], str] | None = None  # the class of a value's cell
 
 
 class LedgerPlan(NamedTuple):
@@ -34,6 +36,7 @@ class LedgerPlan(NamedTuple):
     group: int | None  # the column by whose value rows are grouped
     source: str
     grows: tuple[bool, ...] = ()  # of rows that are read once: for each column, whether figures stand in it
+    marks: tuple[tuple[str, ...], ...] = ()  # for each column, the classes that its cells have
 
 
 class State(NamedTuple):
@@ -54,7 +57,8 @@ class RowStream:
     def __init__(self, plan: LedgerPlan) -> None:
         self.plan = plan
         self._formats = [column.format for column in plan.columns]
-        self._plain = all(column.plain for column in plan.columns)
+        self._plain = all(column.plain and column.mark is None for column in plan.columns)
+        self._marks = [(index, column.mark) for index, column in enumerate(plan.columns) if column.mark is not None]
         self._totals = [index for index, column in enumerate(plan.columns) if column.totalled]
         nothing = (Decimal(0),) * len(self._totals)
         self._widest: TallyView | None = None
@@ -169,9 +173,19 @@ class RowStream:
 
     def _shown(self, row: Row) -> tuple[str, ...]:
         try:
-            return tuple(["" if v is None else show(v) for show, v in zip(self._formats, row, strict=True)])
+            texts = ["" if v is None else show(v) for show, v in zip(self._formats, row, strict=True)]
         except ValueError as error:
             raise self._fault(row, str(error)) from error
+        for index, mark_of in self._marks:
+            try:
+                mark = mark_of(row[index])
+            except ValueError as error:
+                name = self.plan.columns[index].name
+                what = f"Row {self._read_rows + 1}, column '{name}': {error}."
+                raise DataError(what, where=Where(self.plan.source or "rows")) from error
+            if mark:
+                texts[index] = Marked.of(texts[index], mark)
+        return tuple(texts)
 
     def _fault(self, row: Row, what: str) -> DataError:
         for column, value in zip(self.plan.columns, row, strict=True):

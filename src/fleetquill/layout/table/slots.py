@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator, Sequence
 from typing import Final, NamedTuple
 
 from fleetquill.caches import Cache
@@ -14,30 +15,66 @@ from fleetquill.layout.contract.sizing import edges_of
 from fleetquill.layout.contract.space import Space
 from fleetquill.layout.inline.inline_items import last_alignment
 from fleetquill.layout.inline.paragraph import EPSILON
-from fleetquill.layout.table.bands import RowLayout, row_fragments
+from fleetquill.layout.inline.paragraph_builder import PLAIN
+from fleetquill.layout.table.bands import Band, RowLayout, row_fragments
 from fleetquill.layout.table.borders import cell_edges
 from fleetquill.layout.table.measures import Geometry, Stencil, TableDetail
+from fleetquill.layout.table.row_stream import MEASURED
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.text.bidi import may_run_from_right
+from fleetquill.text.breaking import pieces
 from fleetquill.text.casing import transform
 from fleetquill.text.figures import Figures
 from fleetquill.text.shaping import FontSetting, Word
+from fleetquill.tree.values import Marked
 
 MOST_CELLS: Final = 2_000  # kept for one column
 # Rows of the prototype's body: plain ones with an odd and an even number, which stand between others of their
 # kind, so that shared borders are those of the middle of a table; then the headings and sums of groups.
 ODD, EVEN, GROUP, SUBTOTAL = 2, 1, 4, 5
+MARKED = 6  # the first of those whose cells have classes, one with an odd and one with an even number for each
+MOST_WRAPPED: Final = 500  # texts of several lines kept for one column
+MOST_HEIGHTS: Final = 100  # of rows with several lines, whose grounds are kept
+GROUND: Final = (  # what a cell's ground and edges are made of
+    "background_color", "background_image", "padding_top", "padding_right", "padding_bottom", "padding_left",
+    *(f"border_{side}_{what}" for side in ("top", "right", "bottom", "left") for what in ("width", "style", "color")),
+)  # fmt: skip
 
 FigureSets = dict[FontSetting, Figures]
 
 
-class Slot:
-    """One column of plain rows: where its text stands, and the cells made so far."""
+class Wrapped(NamedTuple):
+    """How many lines a text has, and what stands in them."""
 
-    def __init__(
-        self, cell: Fragment, context: Context, left: float, after: float, figures: FigureSets, looks: dict[Look, Look]
-    ) -> None:
+    lines: int
+    cells: tuple[Cell, ...]
+
+
+NO_LINES: Final = Wrapped(0, ())
+
+
+class Maker(NamedTuple):
+    """What the slots of a ledger share."""
+
+    context: Context
+    left: float  # of its first column
+    spacing: float  # below each row
+    figures: FigureSets
+    looks: dict[Look, Look]
+
+
+class Slot:
+    """One column of plain rows: where its text stands, and the cells made so far.
+
+    `marked` are the slots of cells with a class, by its name; None where a row with such a cell is not plain.
+    """
+
+    def __init__(self, cell: Fragment, natural: float, row: Fragment, after: float, maker: Maker) -> None:
+        context, left, figures, looks = maker.context, maker.left, maker.figures, maker.looks
         box = cell.box
+        self.context = context
+        self.element = box.element
+        self.marked: dict[str, Slot | None] = {}
         self.after = after
         self.character = box.style.text_align[1:] if box.style.text_align.startswith('"') else ""
         child = box.children[0]
@@ -60,6 +97,12 @@ class Slot:
         self.space = self.setting.space.advance * style.font_size + style.letter_spacing
         self.transforms = style.text_transform != "none"
         self.cells: Cache[str, Cell] = Cache(MOST_CELLS)
+        self.line_height = line.height
+        self.level = box.style.vertical_align
+        stands = 0.0 if self.level in LOW else line.y - edges.top
+        self.asks = natural + stands + maker.spacing  # height of a row for one line
+        self.wraps = _wraps(style) and not self.character and box.style.height == row.box.style.height == "auto"
+        self.wrapped: Cache[str, Wrapped] = Cache(MOST_WRAPPED)
 
     @property
     def key(self) -> tuple[object, ...]:
@@ -76,7 +119,97 @@ class Slot:
             found = self.cells[text] = self._make(text)
         return found
 
+    def lines(self, text: str) -> Wrapped:
+        """The lines of a text, the first where a single one stands; NO_LINES where it needs more care."""
+        found = self.wrapped.get(text)
+        return self.wrapped.put(text, self._lines(text)) if found is None else found
+
+    def _lines(self, text: str) -> Wrapped:
+        slot, text = self._of(text)
+        if slot is None:
+            return NO_LINES
+        single = slot.cell(text)
+        if single is not TALL:
+            return Wrapped(1, (single,))
+        lines = slot._filled(text) if slot.plain and slot.wraps and not may_run_from_right(text) else []
+        cells = [cell for number, words in enumerate(lines) for cell in slot._line(words, number)]
+        return Wrapped(len(lines), tuple(cells))
+
+    def _of(self, text: str) -> tuple[Slot | None, str]:
+        """The slot for a text that may have a class, and the text alone."""
+        if not isinstance(text, Marked):
+            return self, text
+        own = str.__str__(text)
+        if text.mark in self.marked:
+            return self.marked[text.mark], own
+        self.context.remark_once(
+            "table",
+            f"The class '{text.mark}' comes first after the {MEASURED:,} rows that are measured; "
+            "its cells look like others. Rows that can be read twice are measured whole.",
+            self.element,
+        )
+        return self, own
+
+    def _filled(self, text: str) -> list[list[Word]]:
+        """The words of each line, first-fit; nothing where a word is to be broken or set in another face."""
+        size, spacing, limit = self.look.size, self.look.letter_spacing, self.width + EPSILON
+        lines: list[list[Word]] = []
+        for part in text.split("\n"):
+            shown = " ".join(part.split(" ")).strip()
+            if self.transforms:
+                shown = transform(shown, self.style.text_transform, self.style.language)
+            if not PLAIN.fullmatch(shown) or "  " in shown or "\t" in shown:
+                return []
+            lines.append([])
+            x = 0.0
+            for word in map(self.setting.segment, pieces(shown)):
+                width = word.advance * size + word.count * spacing
+                if word.face is not self.setting.face or word.inner_space or width > limit:
+                    return []
+                if x + width > limit:
+                    lines.append([])
+                    x = 0.0
+                lines[-1].append(word)
+                x += width + (self.space if word.spaced else 0.0)
+        return lines
+
+    def _line(self, words: list[Word], number: int) -> Iterator[Cell]:
+        """The cells of one line of several: words between which no space stands begin another."""
+        size, spacing = self.look.size, self.look.letter_spacing
+        baseline = self.baseline + number * self.line_height
+        widths = [word.advance * size + word.count * spacing for word in words]
+        gaps = [self.space if word.spaced else 0.0 for word in words[:-1]]
+        x = self._start(sum(widths) + sum(gaps))
+        first = 0
+        for index, word in enumerate(words, 1):
+            if index == len(words) or not word.spaced:
+                part = words[first:index]
+                shown = " ".join([inner.text for inner in part])
+                set_words = (*part, self.setting.space) if len(part) > 1 else tuple(part)
+                yield Cell(x, baseline, self.look, set_words, None, shown)
+                x += sum(widths[first:index]) + sum(gaps[first:index])
+                first = index
+
+    def lowered(self, lines: Wrapped, by: float) -> tuple[Cell, ...]:
+        """The lines in a row that is `by` px higher than one for single lines."""
+        spare = by - self.more(lines)
+        down = spare / 2 if self.level == "middle" else spare if self.level == "bottom" else 0.0
+        if abs(down) < EPSILON:
+            return lines.cells
+        return tuple(Cell(c.x, c.baseline + down, c.look, c.words, c.figures, c.text) for c in lines.cells)
+
+    def more(self, lines: Wrapped) -> float:
+        """How much higher than a single line they are."""
+        return (lines.lines - 1) * self.line_height
+
+    def _start(self, width: float) -> float:
+        spare = self.width - width
+        return self.left + (0.0 if self.align == "left" else spare if self.align == "right" else spare / 2)
+
     def _make(self, text: str) -> Cell:
+        if isinstance(text, Marked):
+            slot, own = self._of(text)
+            return TALL if slot is None else slot.cell(own)
         size, spacing = self.look.size, self.look.letter_spacing
         if not self.plain or "\n" in text or "  " in text or may_run_from_right(text):
             return TALL
@@ -99,7 +232,7 @@ class Slot:
         spare = self.width - width
         if spare < -EPSILON:
             return TALL
-        x = self.left + (0.0 if self.align == "left" else spare if self.align == "right" else spare / 2)
+        x = self._start(width)
         if self.character:
             x -= max(0.0, self.after - self._after(shown))
         return Cell(x, self.baseline, self.look if shown else None, words, figures, shown)
@@ -118,37 +251,72 @@ class Slot:
 
 
 TALL: Final = Cell(0.0, 0.0, None, (), None, "")
+LOW: Final = frozenset(("middle", "bottom"))  # where a cell's content may stand further down in a higher row
+
+
+def _wraps(style: ComputedStyle) -> bool:
+    """Whether lines are filled first-fit at the places that the text itself has."""
+    return (
+        style.white_space == "normal"
+        and style.text_wrap == "wrap"
+        and style.text_align != "justify"
+        and style.word_break == "normal"
+        and style.line_break == "auto"
+        and style.hyphens != "auto"
+        and style.text_indent == 0.0
+    )
+
+
+def _only_text_differs(cell: Fragment, other: Fragment) -> bool:
+    """Whether two cells stand on the same ground, so that the text of one may stand on that of the other."""
+    one, two = cell.box.style, other.box.style
+    return cell.height == other.height and all(getattr(one, name) == getattr(two, name) for name in GROUND)
+
+
+Grounds = tuple[Stencil, Stencil, Stencil]  # for rows with an even and an odd number, and the line under the last row
 
 
 class Stencils(NamedTuple):
     """The empty rows of a ledger and what stands in them, for rows with an even and an odd number."""
 
-    rows: tuple[Stencil, Stencil, Stencil]  # even, odd, and the line under the last row
+    rows: Grounds
     heights: tuple[float, float]
     slots: tuple[list[Slot], list[Slot]]
+    higher: Cache[float, Grounds]  # for rows with several lines, by how much higher they are
+
+    def grown(self, by: float) -> Grounds:
+        """The empty rows, so much higher."""
+        if by == 0.0:
+            return self.rows
+        found = self.higher.get(by)
+        if found is None:
+            even, odd, closing = self.rows
+            found = self.higher.put(by, (_grown(even, by), _grown(odd, by), closing))
+        return found
 
 
-def make_stencils(geometry: Geometry, space: Space) -> Stencils:
-    """Lays out the two plain rows of the prototype and takes their text away."""
+def make_stencils(geometry: Geometry, space: Space, marks: Sequence[Sequence[str]] = ()) -> Stencils:
+    """Lays out the plain rows of the prototype and takes their text away; `marks` are the classes of each column."""
+    maker = Maker(space.context, geometry.lefts[0], geometry.spacing_down, {}, {})
     layout = RowLayout(geometry, space)
-    figures: FigureSets = {}
-    looks: dict[Look, Look] = {}
     rows: list[Stencil] = []
     heights: list[float] = []
     slots: list[list[Slot]] = []
     closing = None
-    for offset in (ODD, EVEN):
+    for parity, offset in enumerate((ODD, EVEN)):
         index = geometry.grid.body.start + offset
-        band = layout.band(index, index + 1, lambda _row: None)
-        row = row_fragments(band, geometry)[0]
+        band, row, own = _laid_row(layout, index, geometry, maker)
         heights.append(band.height)
+        slots.append(own)
         cells = [child for child in row.children if isinstance(child, Fragment)]
-        slots.append(
-            [
-                Slot(cell, space.context, geometry.lefts[0], geometry.after[number], figures, looks)
-                for number, cell in enumerate(cells)
-            ]
-        )
+        for level in range(max(map(len, marks), default=0)):
+            _, other, marked = _laid_row(
+                layout, geometry.grid.body.start + MARKED + 2 * level + parity, geometry, maker
+            )
+            for slot, cell, names, slot_of_mark, beside in zip(own, cells, marks, marked, other.children, strict=True):
+                if level < len(names):
+                    assert isinstance(beside, Fragment)
+                    slot.marked[names[level]] = slot_of_mark if _only_text_differs(cell, beside) else None
         for cell in cells:
             cell.children = []
         row.x, row.y = geometry.lefts[0], 0.0
@@ -162,7 +330,33 @@ def make_stencils(geometry: Geometry, space: Space) -> Stencils:
             under = None if lines is None else lines._replace(height=0.0, rows=[(0, 0.0, 0.0)])
             closing = Stencil(Fragment(row.box, row.width, 0.0), under)
     for first, second in zip(*slots, strict=True):
-        if first.key == second.key:
+        if first.key == second.key and not first.marked:
             second.cells = first.cells
     assert closing is not None
-    return Stencils((rows[0], rows[1], closing), (heights[0], heights[1]), (slots[0], slots[1]))
+    grounds = (rows[0], rows[1], closing)
+    return Stencils(grounds, (heights[0], heights[1]), (slots[0], slots[1]), Cache(MOST_HEIGHTS))
+
+
+def _laid_row(layout: RowLayout, index: int, geometry: Geometry, maker: Maker) -> tuple[Band, Fragment, list[Slot]]:
+    """A row of the prototype, and the slots of its cells."""
+    band = layout.band(index, index + 1, lambda _row: None)
+    row = row_fragments(band, geometry)[0]
+    cells = [child for child in row.children if isinstance(child, Fragment)]
+    slots = [
+        Slot(cell, piece.natural, row, geometry.after[number], maker)
+        for number, (cell, piece) in enumerate(zip(cells, band.pieces, strict=True))
+    ]
+    return band, row, slots
+
+
+def _grown(stencil: Stencil, by: float) -> Stencil:
+    """An empty row that is so much higher."""
+    row = stencil.row.twin()
+    row.height += by
+    row.children = [child.twin() if isinstance(child, Fragment) else child for child in row.children]
+    for child in row.children:
+        child.height += by
+    lines = stencil.lines
+    if lines is not None:
+        lines = lines._replace(height=row.height, rows=[(0, 0.0, row.height)])
+    return Stencil(row, lines)

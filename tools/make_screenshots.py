@@ -1,10 +1,12 @@
-"""Makes docs/screenshots/ anew from the demo documents.
+"""Makes docs/screenshots/ anew from the demo documents and examples.
 
 Usage: python tools/make_screenshots.py
 """
 
 from __future__ import annotations
 
+import runpy
+import sys
 import tempfile
 from pathlib import Path
 from typing import Any
@@ -13,6 +15,7 @@ import pypdfium2 as pdfium
 
 from fleetquill.demo.documents import make_documents
 
+EXAMPLES = Path(__file__).parent.parent / "examples"
 TARGET = Path(__file__).parent.parent / "docs/screenshots"
 PAGES: dict[str, tuple[str | tuple[str, ...], list[int]]] = {  # picture → documents and their pages, from 1
     "invoice": ("invoice.pdf", [1]),
@@ -25,6 +28,7 @@ PAGES: dict[str, tuple[str | tuple[str, ...], list[int]]] = {  # picture → doc
     "labels": (("labels.pdf", "toll.pdf"), [1, 1]),
     "gallery": ("gallery.pdf", [1]),
     "specimen": ("specimen.pdf", [1, 2]),
+    "looks": (("tolls-river.pdf", "tolls-quay.pdf", "tolls-lock.pdf"), [1, 1, 1]),
 }
 SCALE = 80 / 72
 GAP = 16
@@ -43,7 +47,10 @@ def main() -> None:
 
     TARGET.mkdir(parents=True, exist_ok=True)
     with tempfile.TemporaryDirectory() as folder:
-        made = {path.name: path for path, _ in make_documents(Path(folder))}
+        list(make_documents(Path(folder)))
+        sys.argv[1:] = [folder]
+        runpy.run_path(str(EXAMPLES / "looks.py"), run_name="__main__")
+        made = {path.name: path for path in Path(folder).glob("*.pdf")}
         for name, (documents, numbers) in PAGES.items():
             named = (documents,) * len(numbers) if isinstance(documents, str) else documents
             shots = [shot_of(made[document], number) for document, number in zip(named, numbers, strict=True)]

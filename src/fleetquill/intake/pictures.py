@@ -42,7 +42,9 @@ def picture_document(
         sources = [sources]
     found = [picture for source in sources for picture in _pictures(source)]
     if not found:
-        raise SourceError("The folder has no pictures.", where=Where(str(sources[0]) if sources else ""))
+        if not sources:
+            raise SourceError("There are no pictures to make pages of.")
+        raise SourceError("The folder has no pictures.", where=Where(str(sources[0])))
     document = new_document(Path(), found[0].name, title=title or (found[0].alt if len(found) == 1 else ""))
     top, right, bottom, left = _margins(margin)
     for number, picture in enumerate(found, 1):

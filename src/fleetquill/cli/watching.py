@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator
+from contextlib import suppress
 from pathlib import Path
 from time import time_ns
 from typing import Final
@@ -22,18 +23,15 @@ def make_again(make: Callable[[], Iterable[Path]], given: Iterable[Path]) -> Non
     """
     watch = _watch()
     files = set(map(_absolute, given))
-    while True:
-        start = time_ns()
-        try:
-            files = {*map(_absolute, given), *map(_absolute, make())}
-        except FleetQuillError as error:
-            click.echo(f"fleetquill: {error}", err=True)
-        if any(_changed_since(file, start) for file in files):
-            continue
-        try:
-            next(watch(files), None)
-        except KeyboardInterrupt:
-            return
+    with suppress(KeyboardInterrupt):
+        while True:
+            start = time_ns()
+            try:
+                files = {*map(_absolute, given), *map(_absolute, make())}
+            except FleetQuillError as error:
+                click.echo(f"fleetquill: {error}", err=True)
+            if not any(_changed_since(file, start) for file in files):
+                next(watch(files), None)
 
 
 def _watch() -> Callable[[set[Path]], Iterator[object]]:

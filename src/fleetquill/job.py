@@ -36,6 +36,7 @@ from fleetquill.text.settings import FontSettings
 from fleetquill.tree.base import Base, Reader
 from fleetquill.tree.contents import fill_contents
 from fleetquill.tree.document import Document, Element
+from fleetquill.tree.html import plain_names
 from fleetquill.tree.links import without_unsafe_links
 
 if TYPE_CHECKING:
@@ -72,10 +73,9 @@ class Drawer:
 
     def element(self, element: Element, style: ComputedStyle, pictures: PictureStore) -> Drawing:
         """The drawing of an svg element in the document."""
-        from fleetquill.graphics.svg.reading import plain
         from fleetquill.graphics.svg.svg import draw_svg
 
-        plain(element)
+        plain_names(element)
         return draw_svg(element, self._room(pictures, self._sheets), style)
 
     def _room(self, pictures: PictureStore, sheets: Sequence[tuple[int, Sheet]]) -> SvgRoom:

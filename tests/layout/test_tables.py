@@ -196,7 +196,8 @@ def test_rows_that_the_parser_put_into_the_head_are_shown(press):
 
 def test_table_parts_are_blocks_among_flex_items_and_floats(compose, px):
     edition = compose(
-        "<div style='display:flex'><td class=a>one</td><br><tr>two</tr></div><td class=b style='float:right'>three</td>"
+        "<style>.a, .b { display: table-cell } .c { display: table-row }</style>"
+        "<div style='display:flex'><i class=a>one</i><br><i class=c>two</i></div><i class=b style='float:right'>three</i>"
     )
     assert sorted(edition.pages[0].text.split()) == ["one", "three", "two"]
     assert px(edition, ".b")[0].right == pytest.approx(400, abs=0.02)

@@ -24,7 +24,7 @@ from fleetquill.tree.base import Base
 from fleetquill.tree.column import Column, as_columns
 from fleetquill.tree.document import Document
 from fleetquill.tree.head import new_document
-from fleetquill.tree.html import parse_html, write_html
+from fleetquill.tree.html import write_html
 from fleetquill.tree.lengths import Length, PageSize, as_page
 from fleetquill.tree.metadata import Metadata
 
@@ -87,7 +87,7 @@ class Manuscript(Parts):
     @classmethod
     def from_html(cls, html: str, *, base: str | os.PathLike[str] = ".", source: str = "") -> Manuscript:
         """A manuscript from the text of an HTML document or fragment; `source` is what remarks call it."""
-        return cls.of(Document(parse_html(html), _base(base), source))
+        return cls.of(Document.of_html(html, _base(base), source))
 
     @classmethod
     def from_markdown(cls, text: str, *, base: str | os.PathLike[str] = ".", source: str = "") -> Manuscript:

@@ -6,11 +6,10 @@ from pathlib import Path
 
 from fleetquill.intake.order import Order
 from fleetquill.tree.document import Document
-from fleetquill.tree.files import read_text
-from fleetquill.tree.html import parse_html
+from fleetquill.tree.files import read_page
 
 
 def read(order: Order) -> Document:
     """The document of an HTML file; its links are relative to its folder."""
     path = Path(order.source)
-    return Document(parse_html(read_text(path, "document")), path.parent, str(path))
+    return Document.of_html(read_page(path), path.parent, str(path))

@@ -24,7 +24,6 @@ from fleetquill.intake.order import Order
 from fleetquill.policy import Policy
 from fleetquill.tree.document import Document
 from fleetquill.tree.files import read_text
-from fleetquill.tree.html import parse_html
 from fleetquill.tree.words import NO_WORDS, TemplateWords
 
 TEXT_TEMPLATE = "template text"
@@ -240,7 +239,7 @@ def _document(template: jinja2.Template, data: Mapping[str, Any], base: Path, so
                 line += breaks
     finally:
         LOADED.reset(around)
-    document = Document(parse_html("".join(parts)), base, source, lines)
+    document = Document.of_html("".join(parts), base, source, lines)
     document.files += dict.fromkeys(files)
     return document
 

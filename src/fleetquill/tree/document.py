@@ -9,12 +9,15 @@ from datetime import datetime
 from operator import itemgetter
 from pathlib import Path
 from typing import Any, Final, NamedTuple
+from urllib.parse import unquote, urljoin
 
 from lxml import etree
 
 from fleetquill.errors import Where
+from fleetquill.policy import is_web
 from fleetquill.tree.base import Base, Reader
 from fleetquill.tree.column import Column
+from fleetquill.tree.html import SourceLines, parse_html
 from fleetquill.tree.metadata import Metadata
 from fleetquill.tree.rows import Rows, open_rows
 
@@ -58,6 +61,7 @@ class Document:
         self.base = base
         self.source = source
         self.reader = reader
+        self._text: SourceLines | None = None
         self.styles: list[tuple[str, str]] = []  # sheets after those of the document, and where they are from
         self.figures: list[Any] = []  # of Matplotlib
         self.files: list[Path] = []  # that it was made from, besides what its reader reads
@@ -69,6 +73,34 @@ class Document:
         self._forms: list[Callable[[Any], Any]] = []
         if root.find("head") is None:
             root.insert(0, root.makeelement("head"))
+
+    @classmethod
+    def of_html(
+        cls, text: str, base: Base, source: str = "", lines: Lines = (), reader: Reader | None = None
+    ) -> Document:
+        """The document of a text; its elements know their lines."""
+        document = cls(parse_html(text), base, source, lines, reader)
+        document._text = SourceLines(text)
+        element = document.root.find(".//base[@href]")
+        if element is not None:
+            document._rebase(element)
+        return document
+
+    def _rebase(self, element: Element) -> None:
+        """Addresses are relative to what a base element says (HTML §4.2.3): a file's to folders in its own alone."""
+        address = element.get("href", "").strip()
+        if isinstance(self.base, str):
+            self.base = urljoin(self.base, address)
+        elif is_web(address):
+            self.base = address
+        else:
+            folder = self.base.resolve()
+            found = (folder / unquote(address) / ("" if address.endswith("/") else "..")).resolve()
+            if found.is_relative_to(folder):
+                self.base = found
+            else:
+                message = f"The base '{address}' is not used: it lies outside the document's folder."
+                self.notes.append(Note("link", message, self.place_of(element)))
 
     def with_root(self, root: Element) -> Document:
         """A document with another tree, which shares all else with this one."""
@@ -123,7 +155,9 @@ class Document:
     def place_of(self, element: Element | None) -> Where:
         """The source and line of an element; line 0 where it is not known."""
         line = element.sourceline if element is not None else None
-        return self.source_place(line if isinstance(line, int) else 0)
+        if element is None or not isinstance(line, int):
+            return self.source_place(0)
+        return self.source_place(self._text.of(element.tag, line) if self._text is not None else line)
 
     def source_place(self, line: int) -> Where:
         """The source and line that a line of the parsed text came from."""

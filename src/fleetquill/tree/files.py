@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
 from pathlib import Path
 from typing import Final
 
 from fleetquill.errors import SourceError, Where
+from fleetquill.tree.encoding import encoding_of
 
 PICTURE: Final = ("a picture, not text", "Give it with the ending of a picture, or show it from a page.")
 FIRST_BYTES: Final = {
@@ -17,6 +19,18 @@ FIRST_BYTES: Final = {
     b"\xff\xd8\xff": PICTURE,
     b"GIF8": PICTURE,
 }
+
+
+def read_page(path: Path) -> str:
+    """An HTML file in the encoding that it says, else in UTF-8."""
+    encoding = ""
+    if path.is_file():
+        with suppress(OSError):
+            content = path.read_bytes()
+            encoding = encoding_of(content)
+    if encoding in ("", "utf-8", "utf-8-sig"):
+        return read_text(path, "document")
+    return content.decode(encoding, "replace")
 
 
 def read_text(path: Path, what: str) -> str:

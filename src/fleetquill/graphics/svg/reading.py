@@ -5,6 +5,7 @@ from __future__ import annotations
 from lxml import etree
 
 from fleetquill.graphics.svg.paths import length_of, numbers_of
+from fleetquill.tree.html import plain_names
 
 Element = etree._Element
 ViewBox = tuple[float, float, float, float]  # x, y, width, height
@@ -22,21 +23,8 @@ def parse_svg(content: bytes) -> Element | str:
         return f"The SVG does not parse ({error})."
     if root is None:
         return "The SVG does not parse."
-    plain(root)
+    plain_names(root)
     return root if root.tag == "svg" else "The file is not an SVG picture."
-
-
-def plain(root: Element) -> None:
-    """Takes the namespaces off and writes all names small, as an HTML parser does."""
-    for element in root.iter():
-        if not isinstance(element.tag, str):
-            continue
-        element.tag = element.tag.rpartition("}")[2].lower()
-        for name in list(element.attrib):
-            short = str(name).rpartition("}")[2].lower()
-            if short != name:
-                value = element.attrib.pop(name)
-                element.set(short, element.get(short, value))
 
 
 def natural_size(root: Element) -> tuple[float, float]:

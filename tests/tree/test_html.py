@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 import fleetquill as fq
 from fleetquill.tree import html as reading
-from fleetquill.tree.html import SourceLines, parse_html
+from fleetquill.tree.html import parse_html
 
 
 def shown(element) -> str:
@@ -79,7 +79,7 @@ def test_the_quick_way_and_the_slow_way_build_the_same_tree(monkeypatch):
 ]), max_size=30))  # fmt: skip
 def test_any_markup_becomes_a_tree_with_lines_in_its_text(pieces):
     text = "".join(pieces)
-    root, lines = parse_html(text), SourceLines(text)
+    root, lines = reading.parse_with_lines(text)
     assert root.tag == "html" and root.find("head") is not None
     most = text.count("\n") + 1
     assert all(1 <= lines.of(e.tag, e.sourceline or 1) <= most for e in root.iter() if isinstance(e.tag, str))

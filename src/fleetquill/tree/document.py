@@ -17,7 +17,7 @@ from fleetquill.errors import Where
 from fleetquill.policy import is_web
 from fleetquill.tree.base import Base, Reader
 from fleetquill.tree.column import Column
-from fleetquill.tree.html import SourceLines, parse_html
+from fleetquill.tree.html import SourceLines, parse_with_lines
 from fleetquill.tree.metadata import Metadata
 from fleetquill.tree.rows import Rows, open_rows
 
@@ -79,8 +79,9 @@ class Document:
         cls, text: str, base: Base, source: str = "", lines: Lines = (), reader: Reader | None = None
     ) -> Document:
         """The document of a text; its elements know their lines."""
-        document = cls(parse_html(text), base, source, lines, reader)
-        document._text = SourceLines(text)
+        root, own = parse_with_lines(text)
+        document = cls(root, base, source, lines, reader)
+        document._text = own
         element = document.root.find(".//base[@href]")
         if element is not None:
             document._rebase(element)

@@ -4,7 +4,10 @@ from __future__ import annotations
 
 import re
 from bisect import bisect_left
+from collections import deque
+from collections.abc import Iterator
 from html import escape
+from itertools import islice
 from typing import Any, Final
 
 from lxml import etree
@@ -32,11 +35,14 @@ Tag = tuple[str, int]  # the name of a start tag, and its line
 
 
 def parse_html(text: str) -> Element:
-    """The root element of a document; a fragment gets html and body around it.
+    """The root element of a document; a fragment gets html and body around it."""
+    return parse_with_lines(text)[0]
 
-    The lines of elements are those of the text as the standard mends it: see `source_lines`.
-    """
-    parsed = LexborHTMLParser(_readable(text))
+
+def parse_with_lines(text: str) -> tuple[Element, SourceLines]:
+    """The root element, whose elements have the lines of the text as the standard mends it, and their own lines."""
+    readable = clean(text.replace("\x00", "\ufffd"))
+    parsed = LexborHTMLParser(readable)
     mended = parsed.html or ""
     root = _read_as_xml(mended)
     if root is None:
@@ -48,11 +54,7 @@ def parse_html(text: str) -> Element:
         template.text = None
     if root.find("head") is None:
         root.insert(0, root.makeelement("head"))
-    return root
-
-
-def _readable(text: str) -> str:
-    return clean(text.replace("\x00", "\ufffd"))
+    return root, SourceLines(readable, mended)
 
 
 def _read_as_xml(mended: str) -> Element | None:
@@ -72,7 +74,7 @@ def _taken_over(parsed: Any, mended: str) -> Element:
     make = etree.SubElement
     document: Element = PARSER.makeelement("html", _attributes(parsed))
     root: Any = document
-    tags = iter(_start_tags(mended))
+    tags = _start_tags(mended)
     root.sourceline = next(tags, ("", 1))[1]
     waiting: list[tuple[Any, Any, Any]] = []  # where to go on after an element
     node: Any = parsed.first_child
@@ -126,55 +128,51 @@ def plain_names(root: Element) -> None:
 
 
 class SourceLines:
-    """The lines that elements have in a text, found when they are first asked for."""
+    """The lines that elements have in a text, found when they are asked for, and as far as that."""
 
-    def __init__(self, text: str) -> None:
-        self._text = text
+    def __init__(self, text: str, mended: str) -> None:
+        self._mended = _start_tags(mended)
+        self._coming = _start_tags(text)
+        self._own: deque[Tag] = deque()  # tags of the text that come next
+        self._line = 1  # of the last one of them that was met
         self._pairs: list[tuple[int, str, int]] = []  # of each tag: its line once mended, its name, its own line
 
     def of(self, tag: str, mended: int) -> int:
         """The line of an element that stands on that one once the text is mended."""
-        if not self._pairs:
-            self._pairs = self._aligned()
         first = bisect_left(self._pairs, (mended,))
-        for line, name, own in self._pairs[first : first + FURTHEST]:
-            if line == mended and name == tag:
+        for line, name, own in islice(self._pairs, first, None):
+            if line > mended:
+                return self._pairs[max(0, first - 1)][2]
+            if name == tag:
                 return own
-        return self._pairs[max(0, first - 1)][2] if self._pairs else mended
+        for name, line in self._mended:
+            self._meet(name)
+            self._pairs.append((line, name, self._line))
+            if line > mended or (line == mended and name == tag):
+                break
+        return self._line
 
-    def _aligned(self) -> list[tuple[int, str, int]]:
-        readable = _readable(self._text)
-        own = _start_tags(readable)
-        pairs = []
-        place = 0
-        for name, line in _start_tags(LexborHTMLParser(readable).html or ""):
-            place = _further(own, place, name)
-            pairs.append((line, name, own[place - 1][1] if place else 1))
-        return pairs
-
-
-def _further(tags: list[Tag], place: int, tag: str) -> int:
-    """The place after the next start tag of that name; where an element has none of its own, no further."""
-    if place < len(tags) and tags[place][0] == tag:
-        return place + 1
-    if tag not in IMPLIED:
-        for ahead in range(place + 1, min(place + FURTHEST, len(tags))):
-            if tags[ahead][0] == tag:
-                return ahead + 1
-    return place
+    def _meet(self, tag: str) -> None:
+        """Goes on to the next start tag of that name, where the text has one nearby."""
+        own = self._own
+        own.extend(islice(self._coming, FURTHEST - len(own)))
+        most = 1 if tag in IMPLIED else len(own)
+        for ahead in range(min(most, len(own))):
+            if own[ahead][0] == tag:
+                self._line = own[ahead][1]
+                for _ in range(ahead + 1):
+                    own.popleft()
+                return
 
 
-def _start_tags(text: str) -> list[Tag]:
-    breaks = [match.start() for match in re.finditer("\n", text)]
-    found = []
-    line = 0
+def _start_tags(text: str) -> Iterator[Tag]:
+    line, last = 1, 0
     for match in TAGS.finditer(text):
         name = match[2] or match[1]
         if name:
-            while line < len(breaks) and breaks[line] < match.start():
-                line += 1
-            found.append((name.lower(), line + 1))
-    return found
+            line += text.count("\n", last, match.start())
+            last = match.start()
+            yield name.lower(), line
 
 
 def write_html(root: Element) -> str:

@@ -34,7 +34,7 @@ def _contribution(grid: Grid, row: int, context: Context) -> dict[str, Decimal]:
         if name != "none":
             element = cell.box.element
             number = row - grid.body.start + 1
-            value = value_of(element, name, number, cell.column + 1, context.services.place_of(element))
+            value = value_of(element, name, number, cell.column + 1, context.services.place_of)
             found[name] = found.get(name, ZERO) + value
     return found
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from decimal import Decimal, InvalidOperation
 from typing import NamedTuple
 
@@ -65,7 +65,10 @@ class Contributions:
         return TallyView(self._running[-1], self._running[-1], self._running[-1], self._running[-1])
 
 
-def value_of(element: Element | None, tally: str, row: int, column: int, where: Where) -> Decimal:
+PlaceOf = Callable[[Element | None], Where]  # where an element stands in its source
+
+
+def value_of(element: Element | None, tally: str, row: int, column: int, place_of: PlaceOf) -> Decimal:
     """The number that a cell adds: its data-value, a <data value> in it, or its text.
 
     Raises DataError with row and column (from 1) where that is not a number.
@@ -86,7 +89,7 @@ def value_of(element: Element | None, tally: str, row: int, column: int, where: 
     if not value.is_finite():
         raise DataError(
             f"Row {row}, column {column}: '{text}' is not a number, and the tally '{tally}' adds it up.",
-            where=where,
+            where=place_of(element),
             remedy="Give the plain number in a data-value attribute.",
         )
     return value

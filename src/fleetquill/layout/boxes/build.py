@@ -8,6 +8,7 @@ from typing import Final
 from lxml import etree
 
 from fleetquill.errors import LimitError
+from fleetquill.layout.block.breaks import FORCED_ANYWHERE
 from fleetquill.layout.boxes.boxes import (
     AnchorBox,
     BlockBox,
@@ -131,6 +132,8 @@ class _BoxBuilder:
         display = style.display
         if display == "none":
             return []
+        if style.break_before in FORCED_ANYWHERE or style.break_after in FORCED_ANYWHERE:
+            self.found.breaks = True
         if (
             display == "table-cell"
             and element.tag in ("td", "th")

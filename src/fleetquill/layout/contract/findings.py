@@ -36,6 +36,7 @@ class Findings:
     __slots__ = (
         "area_floats",
         "background",
+        "breaks",
         "builds_with_targets",
         "fixed",
         "footnotes",
@@ -52,6 +53,7 @@ class Findings:
     def __init__(self) -> None:
         self.layered = False  # whether boxes may overlap: floats, positions, transforms, opacity
         self.positioned = False
+        self.breaks = False  # whether any break between boxes is forced
         self.named_pages = False
         self.page_marks = False  # named strings, running elements, page counters set by elements
         self.footnotes = False

@@ -40,7 +40,8 @@ class HeldRows:
     def plan(self, ask: Ask) -> BodyPlan:
         plan = BodyPlan(ask)
         body, row, places = self.body, ask.start, dict(ask.places)
-        forcing = self.space.hears_breaks
+        found = self.space.context.found
+        forcing = self.space.hears_breaks and (found.breaks or found.named_pages)
         while row < body.stop:
             kind = self._forced_before(row) if plan.has_rows and forcing else ""
             if kind:

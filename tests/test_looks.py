@@ -77,8 +77,9 @@ def test_a_document_keeps_its_look_as_html():
 def test_a_look_that_is_none_is_told():
     with pytest.raises(fq.OptionError, match=r"'rivr' is no look\. Did you mean 'river'\?"):
         fq.Manuscript(look="rivr")
-    with pytest.raises(fq.OptionError, match="It may be river, quay, lock, or plain for none"):
-        fq.look("nothing")
+    for name in ("nothing", "plain", None):
+        with pytest.raises(fq.OptionError, match="It may be river, quay, lock, or plain for none"):
+            fq.look(name)
 
 
 # ---- tables ----

@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Iterator
 from typing import NamedTuple, TypeVar
 
+from fleetquill.errors import OptionError
+
 Page = TypeVar("Page")
 
 
@@ -21,6 +23,10 @@ Listener = Callable[[Progress], object]
 
 def told(pages: Iterable[Page], stage: str, listener: Listener | None) -> Iterable[Page]:
     """The pages as they come, each told to the listener once it is done with."""
+    if listener is not None and not callable(listener):
+        raise OptionError(
+            f"The progress is {listener!r}, which is no function.", remedy="Give one that takes a Progress."
+        )
     return pages if listener is None else _told(pages, stage, listener)
 
 

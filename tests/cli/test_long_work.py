@@ -47,6 +47,11 @@ def test_what_a_listener_raises_ends_the_work_and_leaves_no_file(tmp_path):
     assert list(tmp_path.iterdir()) == []
 
 
+def test_a_listener_is_a_function():
+    with pytest.raises(fq.OptionError, match="The progress is 3, which is no function"):
+        fq.compose(fq.Manuscript.from_html("a"), progress=3)
+
+
 class Terminal(io.StringIO):
     def isatty(self) -> bool:
         return True

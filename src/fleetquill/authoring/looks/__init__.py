@@ -21,7 +21,7 @@ def look(name: str) -> str:
     Raises OptionError for a name that is no look.
     """
     if name not in LOOKS:
-        meant = nearest(name, (*LOOKS, PLAIN))
+        meant = nearest(str(name), LOOKS)
         hint = f"Did you mean '{meant}'?" if meant else f"It may be {', '.join(LOOKS)}, or {PLAIN} for none."
-        raise OptionError(f"'{name}' is no look.", remedy=hint)
+        raise OptionError(f"{name!r} is no look.", remedy=hint)
     return files(__name__).joinpath(f"{name}.css").read_text(encoding="utf-8")

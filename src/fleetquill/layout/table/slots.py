@@ -210,27 +210,26 @@ class Slot:
         if isinstance(text, Marked):
             slot, own = self._of(text)
             return TALL if slot is None else slot.cell(own)
-        size, spacing = self.look.size, self.look.letter_spacing
-        if not self.plain or "\n" in text or "  " in text or may_run_from_right(text):
-            return TALL
         shown = text.strip()
+        if not self.plain or "\n" in text or "  " in text:
+            return TALL
         if self.transforms:
             shown = transform(shown, self.style.text_transform, self.style.language)
-        words: tuple[Word, ...]
         if self.figures.safe.issuperset(shown):
-            figures: Figures | None = self.figures
-            width = self.figures.advance(shown) * size + spacing * len(shown)
-            words = self.figures.words
-        else:
-            words = tuple([self._word(part) for part in shown.split(" ")])
-            if any(word.face is not self.setting.face for word in words):
-                return TALL
-            figures = None
-            width = sum([w.advance * size + w.count * spacing for w in words]) + self.space * (len(words) - 1)
-            if len(words) > 1:
-                words = (*words, self.setting.space)
-        spare = self.width - width
-        if spare < -EPSILON:
+            width = self.figures.advance(shown) * self.look.size + self.look.letter_spacing * len(shown)
+            return self._placed(shown, width, self.figures.words, self.figures)
+        if may_run_from_right(text):
+            return TALL
+        size, spacing = self.look.size, self.look.letter_spacing
+        words = tuple([self._word(part) for part in shown.split(" ")])
+        if any(word.face is not self.setting.face for word in words):
+            return TALL
+        width = sum([w.advance * size + w.count * spacing for w in words]) + self.space * (len(words) - 1)
+        return self._placed(shown, width, (*words, self.setting.space) if len(words) > 1 else words, None)
+
+    def _placed(self, shown: str, width: float, words: tuple[Word, ...], figures: Figures | None) -> Cell:
+        """The cell of a text that is so wide; TALL where it does not fit on one line."""
+        if width > self.width + EPSILON:
             return TALL
         x = self._start(width)
         if self.character:

@@ -163,6 +163,15 @@ def test_all_that_stands_on_the_pages_is_made_larger_or_smaller(scale):
     assert [bookmark.get_title() for bookmark in target] == ["Head"] and last.page == edition.page_count
 
 
+@pytest.mark.parametrize(("rule", "height"), [("", 30), ("min-height: 100pt", 110), ("max-height: 15pt", 25)])
+def test_a_roll_is_as_tall_as_its_content_at_any_scale(rule, height):
+    page = f"@page {{ size: 100pt auto; margin: 5pt; {rule} }}"
+    for scale in (0.5, 1, 2):
+        html = f"<style>{page} p {{ margin: 0; font: 5pt/{20 / scale}pt serif }}</style><p>x"
+        edition = fq.compose(fq.Manuscript.from_html(html), scale=scale)
+        assert edition.pages[0].height == pytest.approx(height, abs=0.4), scale
+
+
 def test_scale_goes_with_an_element_a_page_and_a_margin():
     edition = fq.compose(fq.Manuscript.from_html(CARD), only="#card", page="80mm 40mm", margin="5mm", scale=0.5)
     place = edition.locate("#card")[0]

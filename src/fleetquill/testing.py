@@ -22,6 +22,8 @@ from typing import TYPE_CHECKING, Any, Final
 
 import pytest
 
+from fleetquill.errors import OptionError
+
 if TYPE_CHECKING:
     from PIL.Image import Image
 
@@ -169,9 +171,8 @@ def _picture(edition: Edition, number: int) -> Image:
     try:
         import pypdfium2
     except ImportError as error:
-        raise RuntimeError(
-            "Pictures of pages need pypdfium2. Install it with: pip install 'fleetquill[pages]'."
-        ) from error
+        remedy = "Install it with: pip install 'fleetquill[pages]'."
+        raise OptionError("Pictures of pages need pypdfium2.", remedy=remedy) from error
     page = pypdfium2.PdfDocument(edition.to_bytes())[number - 1]
     picture: Image = page.render(scale=DPI / 72).to_pil().convert("RGB")
     return picture

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import copy
 import time
+from concurrent.futures import ThreadPoolExecutor
 
 import pytest
 from hypothesis import given, settings
@@ -94,6 +96,17 @@ def test_elements_know_the_lines_of_their_text_whatever_is_mended():
     }
     assert found == {"p": [6, 8], "img": [8], "i": [10], "td": [12], "u": [14]}
     assert fq.compose(fq.Manuscript.from_html("<p>a\n\n<p style='colr: red'>b<table>x</table>")).remarks[0].line == 3
+
+
+def test_a_manuscript_is_copied_and_composed_by_several_threads_at_once():
+    faults = "".join(f"<p style='colr: red'>{number}\n" for number in range(200))
+    manuscript = fq.Manuscript.from_html(faults)
+    alone = fq.compose(fq.Manuscript.from_html(faults)).remarks
+    assert [remark.line for remark in alone] == list(range(1, 201))
+    with ThreadPoolExecutor(8) as pool:
+        for edition in pool.map(fq.compose, [manuscript] * 16):
+            assert edition.remarks == alone
+    assert fq.compose(copy.deepcopy(manuscript)).remarks == alone
 
 
 def test_forty_thousand_cells_are_read_within_half_a_second():

@@ -8,6 +8,7 @@ from collections import deque
 from collections.abc import Iterator
 from html import escape
 from itertools import islice
+from threading import Lock
 from typing import Any, Final
 
 from lxml import etree
@@ -128,17 +129,28 @@ def plain_names(root: Element) -> None:
 
 
 class SourceLines:
-    """The lines that elements have in a text, found when they are asked for, and as far as that."""
+    """The lines that elements have in a text, found when they are asked for, and as far as that.
+
+    Copies of a document share them, and several threads may ask.
+    """
 
     def __init__(self, text: str, mended: str) -> None:
+        self._lock = Lock()
         self._mended = _start_tags(mended)
         self._coming = _start_tags(text)
         self._own: deque[Tag] = deque()  # tags of the text that come next
         self._line = 1  # of the last one of them that was met
         self._pairs: list[tuple[int, str, int]] = []  # of each tag: its line once mended, its name, its own line
 
+    def __deepcopy__(self, memo: object) -> SourceLines:
+        return self
+
     def of(self, tag: str, mended: int) -> int:
         """The line of an element that stands on that one once the text is mended."""
+        with self._lock:
+            return self._of(tag, mended)
+
+    def _of(self, tag: str, mended: int) -> int:
         first = bisect_left(self._pairs, (mended,))
         for line, name, own in islice(self._pairs, first, None):
             if line > mended:

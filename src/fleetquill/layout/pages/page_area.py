@@ -61,7 +61,7 @@ def page_area(style: ComputedStyle, scale: float = 1.0) -> PageArea:
     if scale == 1.0:
         return area
     return area._replace(
-        width=area.width / scale, height=area.height if area.is_roll else area.height / scale, scale=scale,
+        width=area.width / scale, height=area.height if area.height == ROLL else area.height / scale, scale=scale,
         top=area.top / scale, right=area.right / scale, bottom=area.bottom / scale, left=area.left / scale,
     )  # fmt: skip
 
@@ -93,7 +93,7 @@ def _page_area(style: ComputedStyle) -> PageArea:
 
 def roll_height(area: PageArea, style: ComputedStyle, content: float) -> float:
     """How tall a roll is with content of that height."""
-    own = clamp_height(style, content + area.edges.down, None, area.edges.down)
+    own = clamp_height(style, (content + area.edges.down) * area.scale, None, area.edges.down) / area.scale
     return area.top + max(own, min(content + area.edges.down, area.content_height)) + area.bottom
 
 

@@ -5,8 +5,9 @@ from __future__ import annotations
 import json
 import sys
 from collections.abc import Sequence
+from functools import partial
 from pathlib import Path, PurePosixPath
-from typing import Any, BinaryIO
+from typing import Any, BinaryIO, NamedTuple
 from urllib.parse import urlsplit
 
 import click
@@ -55,97 +56,137 @@ from fleetquill.progress import Listener
 @click.option("--open", "opens", is_flag=True, help="Show the file in the system's viewer afterwards.")
 @click.option("--watch", "watches", is_flag=True, help="Make it again whenever a file changes that it is made from.")
 @click.option("--strict", is_flag=True, help="Write nothing and fail where there is any remark.")
-def press(
-    sources: tuple[str, ...],
-    data_file: str | None,
-    settings: tuple[str, ...],
-    styles: tuple[Path, ...],
-    output: str | None,
-    folders: tuple[Path, ...],
-    system_fonts: bool,
-    locale: str,
-    currency: str,
-    headers: tuple[str, ...],
-    cookies: tuple[str, ...],
-    network: bool,
-    timeout: float,
-    page: str,
-    margin: str,
-    landscape: bool,
-    scale: float,
-    only: str,
-    title: str,
-    dpi: float,
-    quality: int,
-    opens: bool,
-    watches: bool,
-    strict: bool,
-) -> None:
+def press(**options: Any) -> None:
     """Lay out SOURCE and write a PDF.
 
     SOURCE is an HTML or Markdown file, a template (with --data or --set), an address of the web, or
     '-' for HTML on standard input. Several pictures, or a folder of them, become a page each.
     """
-    source = sources[0]
-    door = door_of(sources)
-    if len(sources) > 1 and not door.several:
-        raise click.UsageError("Only pictures can be given several at a time.")
-    if door.several and (data_file or settings):
-        raise click.UsageError("Pictures take no data.")
-    if source == "-" and data_file == "-":
-        raise click.UsageError("Only one of source and data can be standard input.")
-    policy = Policy(network=network or is_web(source), timeout=timeout)
-    sent = _pairs("--header", headers), _pairs("--cookie", cookies)
-    engine = open_press(
-        folders, system_fonts, locale, policy, *sent, currency=currency, picture_dpi=dpi, jpeg_quality=quality
-    )
-    target = _target(output, source)
-    names = [*sources, data_file or "-", *map(str, styles)]
-    given = [Path(name) for name in names if name != "-" and not is_web(name)]
-    if target is not None:
-        _refuse_sources(target, given)
-    around: dict[str, Any] = {"styles": styles, "only": only, "landscape": landscape, "scale": scale, "title": title}
-    if not door.several:
-        around |= {"page": page, "margin": margin}
+    _Work(Asked(**options)).do()
 
-    def write(stream: BinaryIO, progress: Listener | None = None) -> Summary:
-        data = _data(data_file, settings)
-        document: str | Manuscript
-        if door.several:
-            document = engine.read(*sources, page=page, margin=margin or "0")
-        else:
-            document = _document(source, data, engine)
-        filled_in = None if source == "-" else data
-        summary = engine.write(document, stream, data=filled_in, progress=progress, **around)
-        if strict and summary.remarks:
+
+class Asked(NamedTuple):
+    """The options of the command, by the names that they have above."""
+
+    sources: tuple[str, ...]
+    data_file: str | None
+    settings: tuple[str, ...]
+    styles: tuple[Path, ...]
+    output: str | None
+    folders: tuple[Path, ...]
+    system_fonts: bool
+    locale: str
+    currency: str
+    headers: tuple[str, ...]
+    cookies: tuple[str, ...]
+    network: bool
+    timeout: float
+    page: str
+    margin: str
+    landscape: bool
+    scale: float
+    only: str
+    title: str
+    dpi: float
+    quality: int
+    opens: bool
+    watches: bool
+    strict: bool
+
+    @property
+    def source(self) -> str:
+        return self.sources[0]
+
+
+class _Work:
+    """A document that is made once, or again and again."""
+
+    def __init__(self, asked: Asked) -> None:
+        self.asked = asked
+        self.pictures = door_of(asked.sources).several
+        _check(asked, pictures=self.pictures)
+        self.engine = _press_of(asked)
+        self.target = _target(asked.output, asked.source)
+        names = [*asked.sources, asked.data_file or "-", *map(str, asked.styles)]
+        self.files = [Path(name) for name in names if name != "-" and not is_web(name)]
+        if self.target is not None:
+            _refuse_sources(self.target, self.files)
+
+    def do(self) -> None:
+        if self.target is None:
+            self._send_on()
+            return
+        asked = self.asked
+        if asked.watches and ("-" in (asked.source, asked.data_file) or not self.files):
+            raise click.UsageError("Only files can be watched.")
+        if asked.opens or not asked.watches:
+            self._make(self.target)
+        if asked.opens:
+            click.launch(str(self.target))
+        if asked.watches:
+            make_again(partial(self._make, self.target), self.files)
+
+    def _send_on(self) -> None:
+        """To standard output."""
+        if self.asked.watches:
+            raise click.UsageError("What is watched goes into a file: name one with -o.")
+        if sys.stdout.isatty():
+            raise click.UsageError("A PDF is not for a terminal: name a file with -o, or send it on with '>' or '|'.")
+        report_remarks(self._write(sys.stdout.buffer).remarks)
+
+    def _make(self, target: Path) -> Sequence[Path]:
+        """Makes the file and says so; gives the files that were read for it."""
+        summaries: list[Summary] = []
+        with bar() as progress:
+            write_whole(target, lambda stream: summaries.append(self._write(stream, progress)))
+        report(target, summaries[0])
+        return summaries[0].files
+
+    def _write(self, stream: BinaryIO, progress: Listener | None = None) -> Summary:
+        asked = self.asked
+        data = _data(asked.data_file, asked.settings)
+        page, margin = ("", "") if self.pictures else (asked.page, asked.margin)  # pictures have theirs already
+        summary = self.engine.write(
+            self._document(data), stream, data=None if asked.source == "-" else data, styles=asked.styles,
+            only=asked.only, page=page, margin=margin, landscape=asked.landscape, scale=asked.scale,
+            title=asked.title, progress=progress,
+        )  # fmt: skip
+        if asked.strict and summary.remarks:
             report_remarks(summary.remarks)
             count = len(summary.remarks)
             raise StrictError(f"{count} remark{'s' * (count > 1)} on a strict run; nothing was written.")
         return summary
 
-    if target is None:
-        if watches:
-            raise click.UsageError("What is watched goes into a file: name one with -o.")
-        if sys.stdout.isatty():
-            raise click.UsageError("A PDF is not for a terminal: name a file with -o, or send it on with '>' or '|'.")
-        report_remarks(write(sys.stdout.buffer).remarks)
-        return
+    def _document(self, data: dict[str, Any] | None) -> str | Manuscript:
+        """What the press is given: pictures and standard input are read here."""
+        asked = self.asked
+        if self.pictures:
+            return self.engine.read(*asked.sources, page=asked.page, margin=asked.margin or "0")
+        if asked.source != "-":
+            return asked.source
+        text = sys.stdin.read()
+        if data is None:
+            return Manuscript.from_html(text, source="standard input")
+        return self.engine.fill_in(text, data)
 
-    def make() -> Sequence[Path]:
-        summaries: list[Summary] = []
-        with bar() as progress:
-            write_whole(target, lambda stream: summaries.append(write(stream, progress)))
-        report(target, summaries[0])
-        return summaries[0].files
 
-    if watches and ("-" in (source, data_file) or not given):
-        raise click.UsageError("Only files can be watched.")
-    if opens or not watches:
-        make()
-    if opens:
-        click.launch(str(target))
-    if watches:
-        make_again(make, given)
+def _check(asked: Asked, *, pictures: bool) -> None:
+    """Raises UsageError for options that do not go together."""
+    if len(asked.sources) > 1 and not pictures:
+        raise click.UsageError("Only pictures can be given several at a time.")
+    if pictures and (asked.data_file or asked.settings):
+        raise click.UsageError("Pictures take no data.")
+    if asked.source == "-" and asked.data_file == "-":
+        raise click.UsageError("Only one of source and data can be standard input.")
+
+
+def _press_of(asked: Asked) -> Press:
+    policy = Policy(network=asked.network or is_web(asked.source), timeout=asked.timeout)
+    sent = _pairs("--header", asked.headers), _pairs("--cookie", asked.cookies)
+    return open_press(
+        asked.folders, asked.system_fonts, asked.locale, policy, *sent,
+        currency=asked.currency, picture_dpi=asked.dpi, jpeg_quality=asked.quality,
+    )  # fmt: skip
 
 
 def _target(output: str | None, source: str) -> Path | None:
@@ -169,16 +210,6 @@ def _refuse_sources(target: Path, sources: Sequence[Path]) -> None:
         raise OutputError(
             "The output is the source itself.", where=Where(str(target)), remedy="Name another file with -o."
         )
-
-
-def _document(source: str, data: dict[str, Any] | None, engine: Press) -> str | Manuscript:
-    """What the press is given: standard input is read here."""
-    if source != "-":
-        return source
-    text = sys.stdin.read()
-    if data is None:
-        return Manuscript.from_html(text, source="standard input")
-    return engine.fill_in(text, data)
 
 
 def _beside(source: str) -> Path:

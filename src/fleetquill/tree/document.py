@@ -61,7 +61,7 @@ class Document:
         self.base = base
         self.source = source
         self.reader = reader
-        self._text: SourceLines | None = None
+        self._own_lines: SourceLines | None = None
         self.styles: list[tuple[str, str]] = []  # sheets after those of the document, and where they are from
         self.figures: list[Any] = []  # of Matplotlib
         self.files: list[Path] = []  # that it was made from, besides what its reader reads
@@ -81,7 +81,7 @@ class Document:
         """The document of a text; its elements know their lines."""
         root, own = parse_with_lines(text)
         document = cls(root, base, source, lines, reader)
-        document._text = own
+        document._own_lines = own
         element = document.root.find(".//base[@href]")
         if element is not None:
             document._rebase(element)
@@ -158,7 +158,7 @@ class Document:
         line = element.sourceline if element is not None else None
         if element is None or not isinstance(line, int):
             return self.source_place(0)
-        return self.source_place(self._text.of(element.tag, line) if self._text is not None else line)
+        return self.source_place(self._own_lines.of(element.tag, line) if self._own_lines is not None else line)
 
     def source_place(self, line: int) -> Where:
         """The source and line that a line of the parsed text came from."""

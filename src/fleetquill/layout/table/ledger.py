@@ -177,7 +177,7 @@ class StreamedRows:
         parity = row % 2
         slots = self.stencils.slots[parity]
         lines = [slot.lines(text) for slot, text in zip(slots, texts, strict=True)]
-        if any(found.lines == 0 for found in lines):
+        if any(found.line_count == 0 for found in lines):
             return None
         single = self.stencils.heights[parity]
         height = max(single, *(slot.asks + slot.more(found) for slot, found in zip(slots, lines, strict=True)))

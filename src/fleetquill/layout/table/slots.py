@@ -46,7 +46,7 @@ FigureSets = dict[FontSetting, Figures]
 class Wrapped(NamedTuple):
     """How many lines a text has, and what stands in them."""
 
-    lines: int
+    line_count: int
     cells: tuple[Cell, ...]
 
 
@@ -155,7 +155,7 @@ class Slot:
         size, spacing, limit = self.look.size, self.look.letter_spacing, self.width + EPSILON
         lines: list[list[Word]] = []
         for part in text.split("\n"):
-            shown = " ".join(part.split(" ")).strip()
+            shown = part.strip()
             if self.transforms:
                 shown = transform(shown, self.style.text_transform, self.style.language)
             if not PLAIN.fullmatch(shown) or "  " in shown or "\t" in shown:
@@ -200,7 +200,7 @@ class Slot:
 
     def more(self, lines: Wrapped) -> float:
         """How much higher than a single line they are."""
-        return (lines.lines - 1) * self.line_height
+        return (lines.line_count - 1) * self.line_height
 
     def _start(self, width: float) -> float:
         spare = self.width - width

@@ -85,7 +85,7 @@ class Drawer:
         stock = self._stock
         base = (USER_AGENT, stock.sheet(BASE, ""))
         return SvgRoom(
-            lambda own: stock.cascade([base, *sheets, *((AUTHOR, stock.sheet(css, "")) for css in own)]),
+            lambda own: stock.cascade([base, *sheets, *((AUTHOR, stock.sheet(css, "")) for css in own)], self.fonts),
             self.fonts.of,
             pictures.get,
         )
@@ -166,8 +166,9 @@ class Job:
         self.reader = reader
         loader = SheetLoader(document, reader, self.remarks, stock.sheet, self._add_face)
         sheets = [(AUTHOR, sheet) for sheet in loader.load(styles)]
-        self.cascade = stock.cascade([(USER_AGENT, base_sheet()), *sheets], document.scale)
-        drawer = Drawer(stock, stock.font_settings(tuple(self.faces)), sheets)
+        fonts = stock.font_settings(tuple(self.faces))
+        self.cascade = stock.cascade([(USER_AGENT, base_sheet()), *sheets], fonts, document.scale)
+        drawer = Drawer(stock, fonts, sheets)
         services = Services(stock, document, reader, policy, drawer, self.cascade.medium.width)
         self.context = Context(services, self.remarks, self.cascade.counter_styles)
         self.context.scale = document.scale

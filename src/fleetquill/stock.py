@@ -74,7 +74,7 @@ class Stock:
         self._settings: FontSettings | None = None
         self._own_settings: Cache[tuple[FaceEntry, ...], FontSettings] = Cache(MOST_FONT_SETS)
         self._sheets: Cache[tuple[str, str, str], Sheet] = Cache(MOST_SHEETS)
-        self._cascades: Cache[tuple[tuple[tuple[int, Sheet], ...], float], Cascade] = Cache(MOST_CASCADES)
+        self._cascades: Cache[tuple[tuple[tuple[int, Sheet], ...], FontSettings, float], Cascade] = Cache(MOST_CASCADES)
         self._formats: Formats | None = None
         self._templates: Any = None
         self.drawings: Drawings = Cache(MOST_DRAWINGS)
@@ -122,16 +122,16 @@ class Stock:
         found = self._sheets.get(key)
         return found or self._sheets.put(key, parse_sheet(css, source, folder))
 
-    def cascade(self, sheets: Sequence[tuple[int, Sheet]], scale: float = 1.0) -> Cascade:
+    def cascade(self, sheets: Sequence[tuple[int, Sheet]], fonts: FontSettings, scale: float = 1.0) -> Cascade:
         """The sheets made ready for pages of that scale, kept as long as the same ones are used."""
-        key = (tuple(sheets), scale)
+        key = (tuple(sheets), fonts, scale)
         found = self._cascades.get(key)
-        return found or self._cascades.put(key, _cascade(sheets, scale))
+        return found or self._cascades.put(key, _cascade(sheets, fonts, scale))
 
 
-def _cascade(sheets: Sequence[tuple[int, Sheet]], scale: float) -> Cascade:
+def _cascade(sheets: Sequence[tuple[int, Sheet]], fonts: FontSettings, scale: float) -> Cascade:
     """A cascade for the page area that the first page turns out to have."""
     trial = Cascade(sheets, Medium(0.0, 0.0))
     area = page_area(trial.page_style(PageKind(1, right=True)).style, scale)
     medium = Medium(area.content_width, area.content_height)
-    return Cascade(sheets, medium)
+    return Cascade(sheets, medium, fonts.units)

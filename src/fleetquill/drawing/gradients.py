@@ -7,7 +7,8 @@ from itertools import pairwise
 from typing import Final, NamedTuple
 
 from fleetquill.style.background_values import Conic, Linear, Radial, Stop
-from fleetquill.style.values import Rgba, resolve
+from fleetquill.style.lengths import resolve
+from fleetquill.style.values import Rgba
 
 ColorStop = tuple[float, Rgba]  # from 0 to 1 along the gradient
 MOST_STOPS: Final = 400  # of a gradient that repeats

@@ -14,8 +14,8 @@ from fleetquill.drawing.canvas import Drawing
 from fleetquill.errors import DataError, FleetQuillError
 from fleetquill.formats import Formats
 from fleetquill.graphics.charts import COLORS, Look, alternative, chart_figure, read_chart
+from fleetquill.style.lengths import Relative
 from fleetquill.style.properties import ComputedStyle
-from fleetquill.style.values import Relative
 from fleetquill.text.shaping import FindFont
 
 Element = etree._Element

@@ -13,8 +13,8 @@ from fleetquill.drawing.pictures import Picture
 from fleetquill.graphics.blur import shadow_picture
 from fleetquill.paint.borders import Frame, Side, paint_borders
 from fleetquill.style.background_values import BoxShadow, Url
+from fleetquill.style.lengths import resolve, resolve_auto
 from fleetquill.style.properties import ComputedStyle
-from fleetquill.style.values import resolve, resolve_auto
 
 Box = tuple[float, float, float, float]  # x, y, width, height
 MOST_TILES: Final = 1_000_000

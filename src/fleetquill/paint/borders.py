@@ -6,8 +6,9 @@ from typing import TYPE_CHECKING, NamedTuple
 
 from fleetquill.drawing.canvas import Canvas, Stroke
 from fleetquill.drawing.paths import Corners, inset, polygon, rounded
+from fleetquill.style.lengths import resolve
 from fleetquill.style.properties import ComputedStyle
-from fleetquill.style.values import BLACK, Rgba, resolve
+from fleetquill.style.values import BLACK, Rgba
 
 if TYPE_CHECKING:
     pass

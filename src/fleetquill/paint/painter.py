@@ -29,8 +29,9 @@ from fleetquill.paint.table_columns import paint_columns
 from fleetquill.paint.table_lines import paint_collapsed
 from fleetquill.paint.text import paint_span
 from fleetquill.style.box_values import Matrix, multiply, transform_matrix, translation
+from fleetquill.style.lengths import resolve
 from fleetquill.style.properties import ComputedStyle
-from fleetquill.style.values import Rgba, resolve
+from fleetquill.style.values import Rgba
 
 PLACEHOLDER_LINE = Rgba(0.6, 0.6, 0.6)
 PLACEHOLDER_FILL = Rgba(0.95, 0.95, 0.95)

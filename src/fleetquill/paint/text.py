@@ -8,8 +8,9 @@ from fleetquill.drawing.canvas import Canvas, Segment, Stroke
 from fleetquill.layout.contract.fragments import TextSpan
 from fleetquill.paint.borders import Side, stroke_line
 from fleetquill.paint.ink import clear_of_ink
+from fleetquill.style.lengths import resolve
 from fleetquill.style.properties import ComputedStyle
-from fleetquill.style.values import Rgba, resolve
+from fleetquill.style.values import Rgba
 
 
 def paint_span(canvas: Canvas, span: TextSpan, x: float, y: float) -> None:

@@ -4,15 +4,9 @@ from __future__ import annotations
 
 from typing import Any, Final, NamedTuple
 
+from fleetquill.style.lengths import Relative, length, length_percentage
 from fleetquill.style.tokens import Parser, Token, Tokens, ident, split_commas, split_slash
-from fleetquill.style.values import (
-    Relative,
-    Rgba,
-    color_value,
-    length,
-    length_percentage,
-    string_or_url,
-)
+from fleetquill.style.values import Rgba, color_value, string_or_url
 
 DEGREES: Final = {"deg": 1.0, "grad": 0.9, "rad": 57.29577951308232, "turn": 360.0}
 

@@ -6,13 +6,11 @@ import math
 from typing import Any, Final, NamedTuple
 
 from fleetquill.style.background_values import angle
-from fleetquill.style.tokens import Token, Tokens, ident, split_commas, split_slash
-from fleetquill.style.values import (
+from fleetquill.style.lengths import (
     Factor,
     Length,
     LengthBasis,
     Relative,
-    Rgba,
     compute_length,
     integer,
     length,
@@ -20,6 +18,8 @@ from fleetquill.style.values import (
     number,
     resolve,
 )
+from fleetquill.style.tokens import Token, Tokens, ident, split_commas, split_slash
+from fleetquill.style.values import Rgba
 
 
 class Running(NamedTuple):

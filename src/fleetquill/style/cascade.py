@@ -7,7 +7,7 @@ decided by tags, ids and classes alone is decided once for each distinct chain.
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from functools import cached_property
 from operator import itemgetter
 from typing import Any, Final, NamedTuple
@@ -19,7 +19,9 @@ from fleetquill.caches import Cache
 from fleetquill.style.box_values import Running
 from fleetquill.style.counter_styles import CounterStyles
 from fleetquill.style.drawn_properties import ONLY_DRAWN
+from fleetquill.style.font_values import SIZES, Units
 from fleetquill.style.hints import hints
+from fleetquill.style.lengths import USUAL_UNITS, Factor
 from fleetquill.style.media import Medium, applies
 from fleetquill.style.page_selectors import PageKind
 from fleetquill.style.properties import INHERITED, INITIAL_STYLE, PROPERTIES, ComputedStyle
@@ -44,6 +46,7 @@ USER_AGENT: Final = 0
 AUTHOR: Final = 1
 
 FIELD_PROPERTIES: Final = {p.field: p for p in PROPERTIES.values()}
+CELLS: Final = ("td", "th")
 SIDES: Final = ("top", "right", "bottom", "left")
 MOST_NODES: Final = 20_000  # distinct ancestor chains that are kept
 MOST_STYLES: Final = 20_000
@@ -66,6 +69,10 @@ UNUSUAL: Final = (
     | ONLY_DRAWN
 )
 
+FONT_FIELDS: Final = ("font_family", "font_weight", "font_style", "font_stretch")  # on which units of lengths hang
+MONOSPACE: Final = ("monospace",)
+MONOSPACE_SHARE: Final = 13 / 16  # of the basic size
+
 LEVELS: Final = 10_000  # of layers in one origin; rules in none stand on the highest
 
 Match = tuple[tuple[int, tuple[int, int, int], int], Rule]  # (level, specificity, order), rule
@@ -77,6 +84,11 @@ class PageStyle(NamedTuple):
     style: ComputedStyle
     boxes: dict[str, ComputedStyle]
     unknown: tuple[str, ...]
+
+
+def usual_units(_style: ComputedStyle) -> Units:
+    """Units where no fonts are at hand."""
+    return Units(USUAL_UNITS["ex"], USUAL_UNITS["cap"], USUAL_UNITS["ch"], USUAL_UNITS["ic"], USUAL_UNITS["lh"])
 
 
 class Candidate:
@@ -136,7 +148,10 @@ class MatchNode:
 class Cascade:
     """Style sheets made ready to style documents. May be reused for any number of them."""
 
-    def __init__(self, sheets: Sequence[tuple[int, Sheet]], medium: Medium) -> None:
+    def __init__(
+        self, sheets: Sequence[tuple[int, Sheet]], medium: Medium, units: Callable[[ComputedStyle], Units] = usual_units
+    ) -> None:
+        """`units` says what the units are that hang on the font of a style."""
         candidates: list[Candidate] = []
         layers = _layer_ranks(sheets)
         self.page_rules: list[tuple[int, PageRule]] = []
@@ -150,6 +165,7 @@ class Cascade:
         styles = [found for _, sheet in sheets for found in sheet.counter_styles]
         self.counter_styles = CounterStyles({name: style for name, style, media in styles if applies(media, medium)})
         self.medium = medium
+        self._units = units
         self._index = Index(c for c in candidates if not c.selector.pseudo_element)
         self._pseudo_index = Index(c for c in candidates if c.selector.pseudo_element)
         self._known_ids = _ids_in(candidates)
@@ -210,6 +226,8 @@ class Cascade:
         """The computed style of an element whose parent's style is `parent`."""
         attributes = element.attrib
         hinted = hints(element) if attributes else ""
+        if parent is not None and parent.fq_cell_hints and element.tag in CELLS:
+            hinted = parent.fq_cell_hints + hinted
         inline = attributes.get("style", "") if attributes else ""
         language = attributes.get("lang", "") if attributes else ""
         answers = tuple([test(element, siblings) for test, _ in node.conditional]) if node.conditional else ()
@@ -321,7 +339,7 @@ class Cascade:
         values["variables"] = parent.variables
         values["language"] = language
         style = ComputedStyle(parent, values)
-        basis = _Basis(parent, self.medium)
+        basis = _Basis(parent, self.medium, self._units)
         variables = {name: tokens for name, tokens in winners.items() if name.startswith("--")}
         if variables:
             values["variables"] = _resolve_variables({**parent.variables, **variables})
@@ -330,12 +348,16 @@ class Cascade:
             for field, value in winners.items()
             if not field.startswith("--")
         }
-        size = settled.pop("font_size", None)
-        if size is not None:
-            _set(style, "font_size", size, basis)
+        for field in FONT_FIELDS:
+            if field in settled:
+                _set(style, field, settled.pop(field), basis)
+        _settle_font_size(style, settled.pop("font_size", None), basis)
         basis.font_size = style.font_size
         style.root_font_size = style.font_size if root else parent.root_font_size
         basis.root_font_size = style.root_font_size
+        if "line_height" in settled:
+            _set(style, "line_height", settled.pop("line_height"), basis)
+        basis.style = style
         logical = [field for field in settled if field.startswith(INLINE)]
         if logical:
             _map_logical(style, settled, logical, basis)
@@ -348,12 +370,41 @@ class Cascade:
 class _Basis:
     """See StyleBasis. While a font size is computed, `font_size` is the parent's."""
 
-    def __init__(self, parent: ComputedStyle, medium: Medium) -> None:
+    def __init__(self, parent: ComputedStyle, medium: Medium, units: Callable[[ComputedStyle], Units]) -> None:
         self.parent = parent
+        self.style = parent  # whose font units refer to
         self.font_size = parent.font_size
         self.root_font_size = parent.root_font_size
         self.viewport_width = medium.width
         self.viewport_height = medium.height
+        self._units = units
+
+    def font_unit(self, unit: str) -> float:
+        style = self.style
+        if unit == "rlh":
+            while style.parent is not None and style.parent is not INITIAL_STYLE:
+                style = style.parent
+        units = self._units(style)
+        if unit not in ("lh", "rlh"):
+            return float(getattr(units, unit)) * style.font_size
+        height = style.line_height
+        if isinstance(height, float):
+            return height
+        return (height.value if isinstance(height, Factor) else units.normal) * style.font_size
+
+
+def _settle_font_size(style: ComputedStyle, size: Any, basis: _Basis) -> None:
+    """The font size; where it is not in lengths, 'monospace' alone has a basic size of its own, as browsers have it."""
+    absolute = basis.parent.sized
+    named = isinstance(size, str) and size in SIZES
+    if size is not None:
+        _set(style, "font_size", size, basis)
+        absolute = isinstance(size, float) or (absolute and not named and not isinstance(size, Wide))
+    fixed = style.font_family == MONOSPACE
+    if not absolute and fixed != (basis.parent.font_family == MONOSPACE and not named):
+        style.font_size *= MONOSPACE_SHARE if fixed else 1 / MONOSPACE_SHARE
+    if absolute:
+        style.sized = True
 
 
 def _map_logical(style: ComputedStyle, settled: dict[str, Any], logical: list[str], basis: _Basis) -> None:

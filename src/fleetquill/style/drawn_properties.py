@@ -5,22 +5,10 @@ from __future__ import annotations
 from typing import Any, Final, NamedTuple
 
 from fleetquill.style import box_values as boxes
+from fleetquill.style.lengths import Length, compute_length, length_percentage, number
 from fleetquill.style.property_rows import PROPERTIES, prop, property_table
 from fleetquill.style.tokens import Token, Tokens, ident
-from fleetquill.style.values import (
-    BLACK,
-    TRANSPARENT,
-    Length,
-    Rgba,
-    color_value,
-    compute_color,
-    compute_length,
-    keywords,
-    length_percentage,
-    number,
-    one,
-    string_or_url,
-)
+from fleetquill.style.values import BLACK, TRANSPARENT, Rgba, color_value, compute_color, keywords, one, string_or_url
 
 
 class Paint(NamedTuple):

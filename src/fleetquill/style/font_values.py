@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Mapping
-from typing import Any, Final, Protocol
+from typing import Any, Final, NamedTuple, Protocol
 
+from fleetquill.style.lengths import LengthBasis, compute_length, length_percentage
 from fleetquill.style.tokens import Parser, Token, Tokens, ident, split_commas, without_space
-from fleetquill.style.values import LengthBasis, compute_length, length_percentage, one
+from fleetquill.style.values import one
 
 
 class ParentFont(Protocol):
@@ -14,6 +15,16 @@ class ParentFont(Protocol):
 
     font_size: float
     font_weight: int
+
+
+class Units(NamedTuple):
+    """What units of a font are, as shares of the font size: ex, cap, ch, ic, and the line height 'normal'."""
+
+    ex: float
+    cap: float
+    ch: float
+    ic: float
+    normal: float
 
 
 class FontBasis(LengthBasis, Protocol):

@@ -5,8 +5,9 @@ from __future__ import annotations
 from typing import Any, Final, NamedTuple
 
 from fleetquill.style.counter_style import Named, counter_style_name
+from fleetquill.style.lengths import FixedBasis, compute_length, length
 from fleetquill.style.tokens import Parser, Token, Tokens, ident, split_commas
-from fleetquill.style.values import compute_length, length, string_or_url
+from fleetquill.style.values import string_or_url
 from fleetquill.units import PAPERS
 
 
@@ -306,13 +307,4 @@ def page_size(tokens: Tokens) -> Any:
     return None
 
 
-class _PageBasis:
-    """Font units in a page size refer to the initial font (CSS Paged Media 3 §7.1)."""
-
-    font_size = 16.0
-    root_font_size = 16.0
-    viewport_width = 0.0
-    viewport_height = 0.0
-
-
-_PAGE_BASIS = _PageBasis()
+_PAGE_BASIS = FixedBasis()  # font units in a page size refer to the initial font (CSS Paged Media 3 §7.1)

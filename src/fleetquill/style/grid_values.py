@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from typing import Any, Final, NamedTuple
 
+from fleetquill.style.lengths import length_percentage
 from fleetquill.style.tokens import Token, Tokens, ident, split_commas, split_slash
-from fleetquill.style.values import length_percentage
 
 
 class Fraction(NamedTuple):

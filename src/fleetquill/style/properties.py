@@ -19,30 +19,23 @@ from fleetquill.style import grid_values as grids
 from fleetquill.style import text_values as texts
 from fleetquill.style.counter_style import Named
 from fleetquill.style.drawn_properties import DRAWN, DrawnStyle
-from fleetquill.style.property_rows import INHERITED as INHERITED
-from fleetquill.style.property_rows import PROPERTIES as PROPERTIES
-from fleetquill.style.property_rows import prop, property_table
-from fleetquill.style.tokens import Tokens, ident
-from fleetquill.style.values import (
-    BLACK,
-    CURRENT,
-    TRANSPARENT,
+from fleetquill.style.lengths import (
     Auto,
     Factor,
     Length,
     LengthBasis,
     Relative,
-    Rgba,
-    color_value,
-    compute_color,
     compute_length,
     integer,
-    keywords,
     length,
     length_percentage,
     number,
-    one,
 )
+from fleetquill.style.property_rows import INHERITED as INHERITED
+from fleetquill.style.property_rows import PROPERTIES as PROPERTIES
+from fleetquill.style.property_rows import prop, property_table
+from fleetquill.style.tokens import Tokens, ident
+from fleetquill.style.values import BLACK, CURRENT, TRANSPARENT, Rgba, color_value, compute_color, keywords, one
 
 Px = float  # the class below has a property of the name 'float'
 
@@ -144,6 +137,13 @@ def _line_height(tokens: Tokens) -> Any:
     return one(length_percentage, "normal", least=0.0)(tokens)
 
 
+def _compute_text_align(value: Any, basis: StyleBasis) -> Any:
+    """A head cell is centred unless an alignment comes from around it (HTML §15.3.10)."""
+    if value == "-fq-head":
+        return basis.parent.text_align if basis.parent.text_align != "start" else "center"
+    return value
+
+
 def _count(tokens: Tokens) -> Any:
     value = integer(tokens[0]) if len(tokens) == 1 else None
     return value if value is not None and value >= 1 else None
@@ -162,6 +162,7 @@ class ComputedStyle(DrawnStyle):
     variables: Mapping[str, Any] = MappingProxyType({})  # custom properties, by name
     language: str = ""
     root_font_size: Px = 16.0
+    sized: bool = False  # whether its font size comes from a length, here or further up
     anonymous: bool = False  # of an anonymous box: it only hands on what it inherits
     ordinary: bool = True  # says nothing of layers, flow, counters, page names, bookmarks or pictures behind it
     layered: bool = False  # may overlap others: it is painted in an order of its own
@@ -188,7 +189,7 @@ class ComputedStyle(DrawnStyle):
 
     # text
     color: Rgba = prop(BLACK, one(color_value), inherits=True)
-    text_align: str = prop("start", texts.text_align, inherits=True)
+    text_align: str = prop("start", texts.text_align, inherits=True, compute=_compute_text_align)
     text_align_last: str = prop(
         "auto", keywords("auto", "start", "end", "left", "right", "center", "justify"), inherits=True
     )
@@ -209,6 +210,7 @@ class ComputedStyle(DrawnStyle):
         one(
             length_percentage,
             *("baseline", "sub", "super", "top", "bottom", "middle", "text-top", "text-bottom"),
+            "-fq-baseline-middle",
         ),
         compute=compute_length,
     )
@@ -363,6 +365,7 @@ class ComputedStyle(DrawnStyle):
     caption_side: str = prop("top", keywords("top", "bottom"), inherits=True)
     empty_cells: str = prop("show", keywords("show", "hide"), inherits=True)
 
+    fq_cell_hints: str = prop("", texts.one_string, inherits=True)
     fq_tally: str = prop("none", generated.tally_name)
     fq_anchor: str = prop("top", keywords("top", "baseline"))
     fq_fit: str = prop("none", keywords("none", "remark", "shrink"))

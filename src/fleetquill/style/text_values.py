@@ -4,19 +4,14 @@ from __future__ import annotations
 
 from typing import Any, Final, NamedTuple
 
+from fleetquill.style.lengths import Factor, LengthBasis, compute_length, integer, length
 from fleetquill.style.tokens import Tokens, ident, split_commas
-from fleetquill.style.values import (
-    Factor,
-    LengthBasis,
-    Rgba,
-    color_value,
-    compute_color,
-    compute_length,
-    integer,
-    length,
-)
+from fleetquill.style.values import Rgba, color_value, compute_color
 
-ALIGNMENTS: Final = frozenset(("start", "end", "left", "right", "center", "justify", "match-parent"))
+ALIGNED_BLOCKS: Final = ("-fq-left", "-fq-right", "-fq-center")  # align what blocks stand in them, too
+ALIGNMENTS: Final = frozenset(
+    ("start", "end", "left", "right", "center", "justify", "match-parent", "-fq-head", *ALIGNED_BLOCKS)
+)
 
 
 class Shadow(NamedTuple):
@@ -53,6 +48,10 @@ def text_align(tokens: Tokens) -> str | None:
     if tokens[0].type == "string":
         return f'"{tokens[0].value}' if len(tokens[0].value) == 1 else None
     return ident(tokens[0]) if ident(tokens[0]) in ALIGNMENTS else None
+
+
+def one_string(tokens: Tokens) -> str | None:
+    return str(tokens[0].value) if len(tokens) == 1 and tokens[0].type == "string" else None
 
 
 def tab_size(tokens: Tokens) -> Any:

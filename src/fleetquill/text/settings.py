@@ -7,7 +7,8 @@ from typing import Any
 import tinycss2
 
 from fleetquill.caches import Cache
-from fleetquill.style.font_values import CAPS_FEATURES, LIGATURE_FEATURES, NUMERIC_FEATURES
+from fleetquill.style.font_values import CAPS_FEATURES, LIGATURE_FEATURES, NUMERIC_FEATURES, Units
+from fleetquill.style.lengths import FixedBasis
 from fleetquill.style.properties import INITIAL_STYLE, PROPERTIES, ComputedStyle
 from fleetquill.style.tokens import without_space
 from fleetquill.text.face import Face
@@ -30,6 +31,17 @@ class FontSettings:
         if setting is None:
             setting = style.kept[key] = self._setting(style, direction)
         return setting
+
+    def units(self, style: ComputedStyle) -> Units:
+        """The units that hang on the font of a style."""
+        face = self.of(style).face
+        return Units(
+            face.x_height,
+            face.cap_height,
+            _advance(face, "0", 0.5),
+            _advance(face, "\u6c34", 1.0),
+            face.ascent + face.descent + face.line_gap,
+        )
 
     def named(self, family: str, weight: str, slope: str) -> FontSetting:
         """The setting of a family list, a weight and a slope as CSS writes them: for drawings."""
@@ -59,14 +71,16 @@ class FontSettings:
         return setting
 
 
-class _Parent:
+def _advance(face: Face, character: str, fallback: float) -> float:
+    """The advance of a character as a share of the font size (CSS Values 4 §6.1.1)."""
+    glyph = face.hb_font.get_nominal_glyph(ord(character)) if face.covers(character) else None
+    return face.hb_font.get_glyph_h_advance(glyph) / face.upem if glyph else fallback
+
+
+class _Parent(FixedBasis):
     """What weights such as 'bolder' refer to in a drawing."""
 
     parent = INITIAL_STYLE
-    font_size = 16.0
-    root_font_size = 16.0
-    viewport_width = 0.0
-    viewport_height = 0.0
 
 
 NONE = Synthesis(False, False)

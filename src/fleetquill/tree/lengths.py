@@ -9,18 +9,9 @@ import tinycss2
 
 from fleetquill.errors import OptionError, nearest
 from fleetquill.style.generated import page_size
+from fleetquill.style.lengths import FixedBasis, Relative, compute_length, length_percentage
 from fleetquill.style.tokens import without_space
-from fleetquill.style.values import Relative, compute_length, length_percentage
 from fleetquill.units import PAPERS, POINTS_PER_PX, PX_PER_UNIT
-
-
-class _InitialFont:
-    """Font units in a length outside of any element refer to the initial font."""
-
-    font_size = 16.0
-    root_font_size = 16.0
-    viewport_width = 0.0
-    viewport_height = 0.0
 
 
 Length = str | int | float
@@ -72,7 +63,7 @@ def css_lengths(value: Length, what: str) -> str:
 def px_of(value: Length, what: str, basis: float = 0.0) -> float:
     """A length in px; percentages are of `basis`."""
     tokens = without_space(tinycss2.parse_component_value_list(css_length(value, what)))
-    computed: Any = compute_length(length_percentage(tokens[0]), _InitialFont())
+    computed: Any = compute_length(length_percentage(tokens[0]), FixedBasis())
     if isinstance(computed, float):
         return computed
     return computed.resolve(basis) if isinstance(computed, Relative) else float(computed.resolve(basis))

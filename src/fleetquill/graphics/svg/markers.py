@@ -11,8 +11,8 @@ from fleetquill.graphics.svg.paths import first_number, length_of, vertices
 from fleetquill.graphics.svg.reading import Element, view_box
 from fleetquill.graphics.svg.transforms import fit_view
 from fleetquill.style.box_values import multiply, translation
+from fleetquill.style.lengths import resolve
 from fleetquill.style.properties import ComputedStyle
-from fleetquill.style.values import resolve
 
 
 def draw_markers(painter: SvgPainter, path: list[Segment], style: ComputedStyle, depth: int) -> None:

@@ -11,8 +11,8 @@ from fleetquill.graphics.svg.measures import diagonal
 from fleetquill.graphics.svg.painter import SvgPainter
 from fleetquill.graphics.svg.patterns import fill_pattern
 from fleetquill.graphics.svg.servers import plain_color, server_of
+from fleetquill.style.lengths import resolve
 from fleetquill.style.properties import ComputedStyle
-from fleetquill.style.values import resolve
 
 CAPS: Final = {"butt": 0, "round": 1, "square": 2}
 JOINS: Final = {"miter": 0, "miter-clip": 0, "arcs": 0, "round": 1, "bevel": 2}

@@ -201,10 +201,19 @@ class _FlowRun:
     def _pass_through(self, child: Box) -> None:
         """A box of no height: its margins join those around it."""
         width = self.space.width
-        self.margins = self.margins.joined(top_margins(child, width)).joined(bottom_margins(child, width))
+        own = top_margins(child, width).joined(bottom_margins(child, width))
+        margins = self.margins.joined(own)
         fragment = Fragment(child, max(0.0, border_box_width(child, self.space)), 0.0)
         _place_across(child, fragment, self.space)
-        y = self.y if self.absorbed else self.y + self.margins.size
+        y = self.y if self.absorbed else self.y + margins.size
+        below = y
+        if child.style.clear != "none" and self.around.floats.rects:
+            below = self.around.floats.below(child.style, self.around.y + y) - self.around.y
+        if below > y:  # clearance keeps its margins from those above (§8.3.1)
+            self.y, y = below - top_margins(child, width).size, below
+            self.absorbed = self.truncated = False
+            margins = own
+        self.margins = margins
         self.placed.append(Placed(self.index, fragment, y, self.space, None, self.around.floats.mark()))
         self.index += 1
 
@@ -213,14 +222,13 @@ class _FlowRun:
         if child.style.fq_fit == "shrink":
             fit_in_flow(child, self.space)
         space, width = self.space, self.space.width
-        above = top_margins(child, width)
+        above = top_margins(child, width, self.floated)
         cleared = self.floated and child.style.clear != "none"  # its margin has not been taken (§8.3.1)
         no_gap = (self.absorbed and not cleared) or self._is_cut_off(child) or self.inner is not None
         gap = 0.0 if no_gap else self.margins.joined(above).size
         in_flow = gap
         if child.style.clear != "none" and self.around.floats.rects:
-            top = self.around.floats.below(child.style.clear, self.around.y + self.y + gap)
-            gap = top - self.around.y - self.y
+            gap = self._cleared(child, gap)
         left_edge, available = 0.0, width
         floats = None
         if is_root_of_context(child):
@@ -243,6 +251,17 @@ class _FlowRun:
             laid.fragment.x += left_edge
             self.placed.append(Placed(self.index, laid.fragment, self.y + gap, child_space, self.inner, mark))
         return laid, gap
+
+    def _cleared(self, child: Box, gap: float) -> float:
+        """The gap above a box that `clear` moves below floats (CSS 2.2 §9.5.2).
+
+        A first child would take its parent, and the floats with it, down by its margin: it always stands below them.
+        """
+        top = self.around.y + self.y
+        below = self.around.floats.below(child.style, top)
+        if self.absorbed and below > top:
+            return below - top
+        return max(below - top, gap)
 
     def _is_cut_off(self, child: Box) -> bool:
         """Whether the margin above a child is lost at the page's top (CSS Fragmentation 4 §5.2)."""
@@ -422,11 +441,18 @@ def _break_before(
 
 
 def block_content_widths(box: Box, context: Context) -> tuple[float, float]:
-    """The widest of the children (CSS Sizing 3 §5.1)."""
-    least = most = 0.0
+    """The widest of the children, floats beside one another (CSS Sizing 3 §5.1)."""
+    least = most = floating = 0.0
     for child in box.children:
         narrow, wide = content_widths(child, context)
-        left, right = margin_left_right(child.style, 0.0, None)
-        least = max(least, narrow + left + right)
-        most = max(most, wide + left + right)
+        margins = sum(margin_left_right(child.style, 0.0, None))
+        least = max(least, narrow + margins)
+        wide += margins
+        if is_float(child):
+            floating = wide if child.style.clear != "none" else floating + wide
+        elif not isinstance(child, AnchorBox):
+            wide += floating if is_root_of_context(child) else 0.0
+            most = max(most, floating)
+            floating = 0.0
+        most = max(most, wide, floating)
     return least, most

@@ -19,8 +19,8 @@ from fleetquill.layout.contract.resume import Resume, within
 from fleetquill.layout.contract.sizing import edges_of, own_height
 from fleetquill.layout.contract.space import SLACK, UNBOUNDED, Laid, Space
 from fleetquill.layout.inline.lines import border_box_width, grid_within
+from fleetquill.style.lengths import resolve_auto
 from fleetquill.style.properties import ComputedStyle
-from fleetquill.style.values import resolve_auto
 
 DEEPEST: Final = 3  # columns within columns; to even out each costs several layouts of those in it
 FINEST: Final = 1.0  # px to which heights are evened out

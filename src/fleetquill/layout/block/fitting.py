@@ -10,8 +10,8 @@ from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.dispatch import layout, least_content_width
 from fleetquill.layout.contract.sizing import edges_of, margin_left_right, own_height, own_width
 from fleetquill.layout.contract.space import SLACK, Space
+from fleetquill.style.lengths import Choice, Length, Relative
 from fleetquill.style.properties import ComputedStyle
-from fleetquill.style.values import Choice, Length, Relative
 
 LEAST: Final = 0.5  # of its size, to which a box is made smaller
 NEAR: Final = 0.005  # how near the largest scale that fits is found

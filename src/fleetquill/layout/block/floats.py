@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from fleetquill.layout.boxes.boxes import Box, PictureBox
 from fleetquill.layout.contract.dispatch import content_widths, layout
-from fleetquill.layout.contract.float_space import FloatRect, FloatSpace
+from fleetquill.layout.contract.float_space import FloatRect, FloatSpace, physical_side
 from fleetquill.layout.contract.fragments import Fragment, reach
 from fleetquill.layout.contract.resume import BrokenFloat, Resume
 from fleetquill.layout.contract.sizing import edges_of, length_or_zero, margin_left_right, own_width
@@ -97,8 +97,8 @@ def place_float(box: Box, fragment: Fragment, around: FloatSpace, width: float, 
     left, right = margin_left_right(style, width, None)
     top, bottom = length_or_zero(style.margin_top, width), length_or_zero(style.margin_bottom, width)
     if style.clear != "none":
-        y = around.floats.below(style.clear, y + around.y) - around.y
-    left_side = style.float in ("left", "inline-start")
+        y = around.floats.below(style, y + around.y) - around.y
+    left_side = physical_side(style.float, style) == "left"
     rect = around.floats.place(
         left_side,
         fragment.width + left + right,

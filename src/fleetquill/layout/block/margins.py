@@ -100,19 +100,18 @@ def _is_through(box: Box, basis: float) -> bool:
     return box.marker is None and all(is_in_flow(child) and is_through(child, inner) for child in box.children)
 
 
-def top_margins(box: Box, basis: float) -> Margins:
-    """All margins that adjoin the box's top margin from within."""
+def top_margins(box: Box, basis: float, floated: bool = False) -> Margins:
+    """All margins that adjoin the box's top margin from within; `floated` says that floats stand before it."""
     margins = _one(box.style.margin_top, basis)
     if joins_top(box, basis):
         inner = _inner_width(box, basis)
-        floated = False
         for child in box.children:
             if not is_in_flow(child):
                 floated = floated or not isinstance(child, AnchorBox)
                 continue
             if floated and child.style.clear != "none":
                 break  # clearance keeps margins apart
-            margins = margins.joined(top_margins(child, inner))
+            margins = margins.joined(top_margins(child, inner, floated))
             if not is_through(child, inner):
                 break
             margins = margins.joined(bottom_margins(child, inner))

@@ -13,8 +13,8 @@ from fleetquill.layout.contract.fragments import PictureFragment
 from fleetquill.layout.contract.resume import Resume
 from fleetquill.layout.contract.sizing import Edges, edges_of, limits, own_height, own_width, to_border_box
 from fleetquill.layout.contract.space import Laid, Space
+from fleetquill.style.lengths import resolve_auto
 from fleetquill.style.properties import ComputedStyle
-from fleetquill.style.values import resolve_auto
 
 FALLBACK = (160.0, 120.0)  # px, for a picture that is not there and whose size nobody gave
 

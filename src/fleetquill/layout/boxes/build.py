@@ -406,8 +406,12 @@ class _BoxBuilder:
                 self._load_backgrounds([inline], own, element)
             return [inline]
         box: Box
-        if display in ("flex", "inline-flex"):
-            box = FlexBox(own, None, [self.containers.anonymous_lines(own, children)] if children else [])
+        if display in ("flex", "inline-flex", "grid", "inline-grid"):
+            items: list[Box] = [self.containers.anonymous_lines(own, children)] if children else []
+            box = (FlexBox if display.endswith("flex") else GridBox)(own, None, items)
+        elif display in ("table", "inline-table"):
+            box = TableBox(own, None)
+            fill_table(self.containers, box, children)
         else:
             box = self.containers.container(own, None, children)
         if own.background_image:

@@ -45,9 +45,12 @@ class Markers:
             content = [TextBox(marker_style, element, text)]
         if style.list_style_position == "outside":
             box.marker = LinesBox(marker_style, None, content)
-        else:
-            content.append(TextBox(style, element, " "))
-            self._containers.prepend(box, content)
+            return
+        content.append(TextBox(style, element, " "))
+        if isinstance(box, LinesBox):
+            box.children[:0] = content
+        else:  # a marker before blocks stands in a line of its own
+            box.children.insert(0, self._containers.anonymous_lines(style, content))
 
 
 def split_first_letter(styles: ElementStyles, element: Element, node: MatchNode, children: list[Box]) -> None:

@@ -6,8 +6,17 @@ import math
 from typing import Final, NamedTuple
 
 from fleetquill.layout.contract.resume import BrokenFloat
+from fleetquill.style.properties import ComputedStyle
 
 LEAST_BAND: Final = 0.01  # px of height that a box counts as having
+
+
+def physical_side(side: str, style: ComputedStyle) -> str:
+    """A side as left or right: `inline-start` is where lines begin in the box around (CSS Logical 1 §2.3)."""
+    if not side.startswith("inline-"):
+        return side
+    begins_left = (style.parent or style).direction == "ltr"
+    return "left" if begins_left == (side == "inline-start") else "right"
 
 
 class FloatRect(NamedTuple):
@@ -50,11 +59,10 @@ class Floats:
         """The nearest bottom of a float below `top`; infinity where there is none."""
         return min((rect.bottom for rect in self.rects if rect.bottom > top + LEAST_BAND), default=math.inf)
 
-    def below(self, side: str, top: float) -> float:
-        """The height at which nothing floats any more on a side: for `clear` (§9.5.2)."""
-        found = [
-            rect.bottom for rect in self.rects if side == "both" or rect.left_side == (side in ("left", "inline-start"))
-        ]
+    def below(self, style: ComputedStyle, top: float) -> float:
+        """The height at which nothing floats any more on the sides that `clear` names (§9.5.2)."""
+        side = physical_side(style.clear, style)
+        found = [rect.bottom for rect in self.rects if side == "both" or rect.left_side == (side == "left")]
         return max([top, *found])
 
     def find(self, width: float, height: float, top: float, left: float, right: float) -> tuple[float, float, float]:

@@ -6,8 +6,9 @@ from collections.abc import Iterable
 from operator import add
 from typing import NamedTuple
 
+from fleetquill.style.lengths import Auto, Length, resolve, resolve_auto
 from fleetquill.style.properties import ComputedStyle
-from fleetquill.style.values import Auto, Length, resolve, resolve_auto
+from fleetquill.style.text_values import ALIGNED_BLOCKS
 
 
 class Edges(NamedTuple):
@@ -118,7 +119,8 @@ def fixed_margins(style: ComputedStyle) -> tuple[float, float] | None:
     kept: tuple[float, float] | str | None = style.kept.get("side margins")
     if kept is None:
         left, right = style.margin_left, style.margin_right
-        kept = (left, right) if isinstance(left, float) and isinstance(right, float) else "not fixed"
+        fixed = isinstance(left, float) and isinstance(right, float) and _side_of(style) == "left"
+        kept = (left, right) if fixed else "not fixed"  # type: ignore[assignment]
         style.kept["side margins"] = kept
     return None if isinstance(kept, str) else kept
 
@@ -130,8 +132,10 @@ def margin_left_right(style: ComputedStyle, basis: float, width: float | None) -
         return fixed
     left = resolve_auto(style.margin_left, basis)
     right = resolve_auto(style.margin_right, basis)
-    if width is None or (left is not None and right is not None):
+    if width is None:
         return left or 0.0, right or 0.0
+    if left is not None and right is not None:
+        return _over_constrained(_side_of(style), left, right, basis - width - left - right)
     spare = basis - width - (left or 0.0) - (right or 0.0)
     if left is None and right is None:
         return max(0.0, spare / 2), max(0.0, spare / 2)
@@ -140,11 +144,28 @@ def margin_left_right(style: ComputedStyle, basis: float, width: float | None) -
     return left, max(0.0, spare)
 
 
+def _side_of(style: ComputedStyle) -> str:
+    """Where a block stands that leaves room beside it: at the start of its line, or as the box around aligns it."""
+    around = style.parent
+    if around is None:
+        return "left"
+    if around.text_align in ALIGNED_BLOCKS:
+        return around.text_align.removeprefix("-fq-")
+    return "left" if around.direction == "ltr" else "right"
+
+
+def _over_constrained(side: str, left: float, right: float, spare: float) -> tuple[float, float]:
+    """The margins of a block whose own do not fill what is there (CSS 2.2 §10.3.3; HTML §15.3.3, align descendants)."""
+    if side == "center" and spare > 0:
+        return left + spare / 2, right + spare / 2
+    return (left + spare, right) if side == "right" else (left, right + spare)
+
+
 def relative_shift(style: ComputedStyle, width: float, height: float | None) -> tuple[float, float]:
     """How far `position: relative` moves a box in a containing block of that size."""
     left, right = resolve_auto(style.left, width), resolve_auto(style.right, width)
     x = left if left is not None else -(right or 0.0)
-    if left is not None and right is not None and style.direction == "rtl":
+    if left is not None and right is not None and (style.parent or style).direction == "rtl":
         x = -right
     top, bottom = _offset(style.top, height), _offset(style.bottom, height)
     return x, top if top is not None else -(bottom or 0.0)

@@ -6,8 +6,8 @@ from typing import NamedTuple
 
 from fleetquill.drawing.canvas import Look
 from fleetquill.layout.boxes.boxes import AnchorBox, Box, InlineBox
+from fleetquill.style.lengths import Factor, resolve, resolve_auto
 from fleetquill.style.properties import ComputedStyle
-from fleetquill.style.values import Factor, resolve, resolve_auto
 from fleetquill.text.settings import FontSettings
 from fleetquill.text.shaping import FontSetting, Word
 
@@ -51,9 +51,12 @@ class Atomic:
 
 
 class ForcedBreak:
-    """Ends its line."""
+    """Ends its line; `clear` is the style of one after which the text goes on below floats."""
 
-    __slots__ = ()
+    __slots__ = ("clear",)
+
+    def __init__(self, clear: ComputedStyle | None = None) -> None:
+        self.clear = clear
 
 
 class Tab:
@@ -169,6 +172,8 @@ def metrics_of(style: ComputedStyle, setting: FontSetting) -> Metrics:
 
 def alignment(align: str, rtl: bool) -> str:
     """`text-align` as left, right, center or justify."""
+    if align.startswith("-fq-"):
+        return align.removeprefix("-fq-")
     if align in ("start", "match-parent"):
         return "right" if rtl else "left"
     if align == "end" or align.startswith('"'):
@@ -221,9 +226,10 @@ def baseline_shift(style: ComputedStyle, fonts: FontSettings) -> float:
             return parent.font_size / 3
         setting = fonts.of(parent)
         own = fonts.of(style)
-        if value == "middle":
+        if value in ("middle", "-fq-baseline-middle"):
             middle = (own.face.ascent - own.face.descent) * style.font_size / 2
-            return setting.face.x_height * parent.font_size / 2 - middle
+            raised = setting.face.x_height * parent.font_size / 2 if value == "middle" else 0.0
+            return raised - middle
         if value == "text-top":
             return setting.face.ascent * parent.font_size - metrics_of(style, own).ascent
         return metrics_of(style, own).descent - setting.face.descent * parent.font_size

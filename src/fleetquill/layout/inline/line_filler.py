@@ -28,8 +28,8 @@ from fleetquill.layout.inline.inline_items import (
 )
 from fleetquill.layout.inline.line_builder import LineBuilder, hyphen_span
 from fleetquill.layout.inline.paragraph import Paragraph
+from fleetquill.style.lengths import resolve
 from fleetquill.style.properties import ComputedStyle
-from fleetquill.style.values import resolve
 from fleetquill.text.shaping import Word, clusters
 
 MOST_BALANCED_LINES: Final = 10
@@ -97,12 +97,21 @@ class LineFiller:
                 break
             if self.space.grid is not None and self.paragraph.style.line_snap != "none":
                 self._snap(line.fragment, self.space.grid, used)
+            if self.floats:
+                self._clear_after(line, used)
             lines.append(line)
             start = line.end
             used += line.fragment.y + line.fragment.height
             if used > room:
                 break
         return lines, start
+
+    def _clear_after(self, line: Line, y: float) -> None:
+        """Makes a line that ends with a break which clears floats reach down to below them (HTML §15.3.4)."""
+        last = self.paragraph.items[line.end - 1]
+        if isinstance(last, ForcedBreak) and last.clear is not None:
+            bottom = self.around.y + y + line.fragment.y + line.fragment.height
+            line.fragment.height += self.around.floats.below(last.clear, bottom) - bottom
 
     def _snap(self, line: LineFragment, grid: LineGrid, y: float) -> None:
         """Moves a line down to the next row of the grid (CSS Line Grid 1 §3)."""

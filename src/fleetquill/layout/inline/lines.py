@@ -24,13 +24,15 @@ from fleetquill.layout.inline.first_line import first_line_children
 from fleetquill.layout.inline.inline_items import (
     Anchor,
     Atomic,
+    FloatItem,
+    Item,
     metrics_of,
 )
 from fleetquill.layout.inline.line_filler import Line, LineFiller, atomic_space
 from fleetquill.layout.inline.paragraph import EPSILON, Paragraph
 from fleetquill.layout.inline.paragraph_builder import measured_paragraph, shared_paragraph
+from fleetquill.style.lengths import resolve
 from fleetquill.style.properties import ComputedStyle
-from fleetquill.style.values import resolve
 
 MOST_SPANS: Final = 8  # places of one short text that are kept
 
@@ -341,11 +343,22 @@ def lines_content_widths(box: LinesBox, context: Context) -> tuple[float, float]
     if paragraph.atomics:
         narrow = _with_atomics(paragraph, context, 0)[0]
         wide = _with_atomics(paragraph, context, 1)[1]
+    if paragraph.floats:
+        floating = [_float_widths(paragraph.items[index], context) for index in paragraph.floats]
+        narrow, wide = max([narrow, *(pair[0] for pair in floating)]), wide + sum(pair[1] for pair in floating)
     indent = box.style.text_indent
     if indent == 0.0:
         return narrow, wide
     indent = resolve(indent, 0.0)
     return narrow + max(0.0, indent), wide + max(0.0, indent)
+
+
+def _float_widths(item: Item, context: Context) -> tuple[float, float]:
+    """The narrowest and widest margin box of a float among the words."""
+    assert isinstance(item, FloatItem)
+    narrow, wide = content_widths(item.box, context)
+    margins = sum(margin_left_right(item.box.style, 0.0, None))
+    return narrow + margins, wide + margins
 
 
 def _with_atomics(paragraph: Paragraph, context: Context, which: int) -> tuple[float, float]:

@@ -23,8 +23,8 @@ from fleetquill.layout.inline.inline_items import (
     edge_width,
 )
 from fleetquill.layout.inline.paragraph import Paragraph
+from fleetquill.style.lengths import Factor
 from fleetquill.style.properties import ComputedStyle
-from fleetquill.style.values import Factor
 from fleetquill.text import bidi
 from fleetquill.text.breaking import cut, opportunities, pieces
 from fleetquill.text.casing import transform
@@ -374,7 +374,7 @@ class Builder:
             self._add(Edge(box.opened, False, around, level), edge_width(box.opened, False), 0.0, may_break)
         elif isinstance(box, BreakBox):
             paragraph.forced.append(len(paragraph.items))
-            self._add(ForcedBreak(), 0.0, 0.0, True)
+            self._add(ForcedBreak(box.style if box.style.clear != "none" else None), 0.0, 0.0, True)
         elif isinstance(box, AnchorBox):
             may_break = bool(paragraph.breaks) and paragraph.breaks[-1]
             if may_break:

@@ -22,7 +22,7 @@ from fleetquill.layout.contract.space import SLACK, UNBOUNDED, Laid, Space
 from fleetquill.layout.inline.lines import border_box_width
 from fleetquill.layout.items.boxes import FlexBox, Whole
 from fleetquill.layout.items.items import distribute, lay_out_item, layout_container, stand_anchors, whole_of
-from fleetquill.style.values import resolve_auto
+from fleetquill.style.lengths import resolve_auto
 
 
 class Item:

@@ -26,7 +26,7 @@ from fleetquill.layout.items.boxes import GridBox, Whole
 from fleetquill.layout.items.grid_placement import Item, place_items
 from fleetquill.layout.items.grid_tracks import Sized, Span, size_tracks
 from fleetquill.layout.items.items import distribute, lay_out_item, layout_container, stand_anchors, whole_of
-from fleetquill.style.values import resolve_auto
+from fleetquill.style.lengths import resolve_auto
 
 
 def layout_grid(box: GridBox, space: Space, resume: Resume | None) -> Laid:

@@ -12,8 +12,8 @@ from fleetquill.layout.contract.space import Space
 from fleetquill.layout.items.boxes import GridBox
 from fleetquill.layout.items.grid_tracks import Sized
 from fleetquill.style.grid_values import AUTO_TRACK, FitContent, Fraction, Line, Names, Repeat, Track
+from fleetquill.style.lengths import resolve
 from fleetquill.style.properties import ComputedStyle
-from fleetquill.style.values import resolve
 
 MOST_TRACKS: Final = 2_000
 

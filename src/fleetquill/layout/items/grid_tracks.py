@@ -6,7 +6,7 @@ import math
 from typing import NamedTuple
 
 from fleetquill.style.grid_values import FitContent, Fraction, Track
-from fleetquill.style.values import resolve
+from fleetquill.style.lengths import resolve
 
 
 class Sized:

@@ -27,9 +27,9 @@ from fleetquill.layout.inline.paragraph_builder import measured_paragraph
 from fleetquill.layout.pages.page_area import PageArea
 from fleetquill.layout.pages.page_marks import PageMarks
 from fleetquill.style import generated
+from fleetquill.style.lengths import resolve_auto
 from fleetquill.style.page_selectors import MARGIN_BOXES
 from fleetquill.style.properties import INHERITED, ComputedStyle
-from fleetquill.style.values import resolve_auto
 
 
 class PageNumbers(NamedTuple):

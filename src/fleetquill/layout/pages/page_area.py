@@ -5,8 +5,8 @@ from __future__ import annotations
 from typing import Final, NamedTuple
 
 from fleetquill.layout.contract.sizing import Edges, clamp_height, clamp_width, edges_of, to_border_box
+from fleetquill.style.lengths import resolve, resolve_auto
 from fleetquill.style.properties import ComputedStyle
-from fleetquill.style.values import resolve, resolve_auto
 from fleetquill.units import PAPERS
 
 A4: Final = PAPERS["a4"]

@@ -25,9 +25,9 @@ from fleetquill.layout.pages.page_marks import PageMarks
 from fleetquill.layout.pages.position import GoingOn, Rect, place_positioned
 from fleetquill.layout.table.boxes import TableBox
 from fleetquill.style.cascade import Cascade
+from fleetquill.style.lengths import resolve_auto
 from fleetquill.style.page_selectors import PageKind
 from fleetquill.style.properties import ComputedStyle
-from fleetquill.style.values import resolve_auto
 
 LONGEST_PAGE: Final = 14_400 / 0.75  # px; readers take no taller one (ISO 32000-2 annex C.2)
 

@@ -25,8 +25,8 @@ from fleetquill.layout.contract.sizing import (
     relative_shift,
 )
 from fleetquill.layout.contract.space import SLACK, Space
+from fleetquill.style.lengths import resolve_auto
 from fleetquill.style.properties import ComputedStyle
-from fleetquill.style.values import resolve_auto
 
 LEAST_SCALE: Final = 0.1  # to which text is shrunk
 LEAST_ROOM: Final = 1.0  # px of a page area in which a box begins

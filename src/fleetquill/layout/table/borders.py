@@ -7,8 +7,9 @@ from typing import Final, NamedTuple
 from fleetquill.layout.boxes.boxes import CellBox
 from fleetquill.layout.contract.sizing import Edges, edges, edges_of
 from fleetquill.layout.table.grid import Grid, GridCell
+from fleetquill.style.lengths import resolve
 from fleetquill.style.properties import ComputedStyle
-from fleetquill.style.values import BLACK, Rgba, resolve
+from fleetquill.style.values import BLACK, Rgba
 
 STYLE_RANK: Final = {
     name: rank

@@ -15,7 +15,7 @@ from fleetquill.layout.table.boxes import RowsBox, TableBox
 from fleetquill.layout.table.grid import Grid
 from fleetquill.layout.table.measures import Geometry, RowsFragment, TableDetail, TableFragment
 from fleetquill.layout.table.plan import Ask, Block, BodyPlan, BodyRows
-from fleetquill.style.values import resolve_auto
+from fleetquill.style.lengths import resolve_auto
 
 
 class Caption(NamedTuple):

@@ -13,7 +13,7 @@ from fleetquill.layout.table.held_rows import HeldRows
 from fleetquill.layout.table.measures import Geometry, TableDetail, TableFragment
 from fleetquill.layout.table.page import lay_out_table
 from fleetquill.layout.table.widths import preferred_width
-from fleetquill.style.values import resolve
+from fleetquill.style.lengths import resolve
 
 
 def layout_table(box: TableBox, space: Space, resume: Resume | None) -> Laid:

@@ -13,8 +13,8 @@ from fleetquill.layout.inline.lines import lines_content_widths
 from fleetquill.layout.table.borders import cell_edges
 from fleetquill.layout.table.decimals import halves_of
 from fleetquill.layout.table.grid import Grid, GridCell, column_style
+from fleetquill.style.lengths import Relative
 from fleetquill.style.properties import ComputedStyle
-from fleetquill.style.values import Relative
 
 SHORT: Final = 14  # times the font size: what is no wider is a short cell
 ENOUGH: Final = 10  # times the font size: what texts keep where short cells ask for room

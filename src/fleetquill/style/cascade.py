@@ -358,9 +358,8 @@ class Cascade:
         if "line_height" in settled:
             _set(style, "line_height", settled.pop("line_height"), basis)
         basis.style = style
-        logical = [field for field in settled if field.startswith(INLINE)]
-        if logical:
-            _map_logical(style, settled, logical, basis)
+        if any(field.startswith(INLINE) for field in settled):
+            _map_logical(style, settled, basis)
         for field, value in settled.items():
             _set(style, field, value, basis)
         _finish(style)
@@ -407,14 +406,15 @@ def _settle_font_size(style: ComputedStyle, size: Any, basis: _Basis) -> None:
         style.sized = True
 
 
-def _map_logical(style: ComputedStyle, settled: dict[str, Any], logical: list[str], basis: _Basis) -> None:
+def _map_logical(style: ComputedStyle, settled: dict[str, Any], basis: _Basis) -> None:
     """Gives the fields of a line's start and end their sides, now that the direction can be known."""
     if "direction" in settled:
         _set(style, "direction", settled.pop("direction"), basis)
-    for field in logical:
-        value = settled.pop(field)
+    specified = list(settled.items())
+    settled.clear()
+    for field, value in specified:  # the last one wins, whichever way it names the side (CSS Logical 1 §4)
         name = field.removeprefix(INLINE)
-        if style.direction == "rtl":
+        if field.startswith(INLINE) and style.direction == "rtl":
             name = _mirrored(name)
         settled[name] = value
 
@@ -488,16 +488,17 @@ def _outside(style: ComputedStyle) -> str:
 
 def _winners(blocks: Sequence[Declarations], inline: Declarations | None = None) -> dict[str, Any]:
     """The winning declarations: normal ones in order, the style attribute, then important ones."""
+    blocks = [*blocks, inline] if inline else blocks
+    ranks = [block.normal for block in blocks] + [block.important for block in blocks if block.important]
     winners: dict[str, Any] = {}
-    for block in blocks:
-        winners.update(block.normal)
-    if inline:
-        winners.update(inline.normal)
-    for block in blocks:
-        if block.important:
-            winners.update(block.important)
-    if inline:
-        winners.update(inline.important)
+    for declared in ranks:
+        winners.update(declared)
+    if any(field.startswith(INLINE) for field in winners):  # then their order counts
+        winners = {}
+        for declared in ranks:
+            for field, value in declared.items():
+                winners.pop(field, None)
+                winners[field] = value
     return winners
 
 

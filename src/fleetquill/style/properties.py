@@ -114,7 +114,7 @@ def _justify(tokens: Tokens) -> Any:
     words = [ident(token) for token in tokens]
     words = [word for word in words if word not in ("safe", "unsafe", "legacy")]
     if words in (["first", "baseline"], ["last", "baseline"]):
-        return "baseline"
+        return "baseline" if words[0] == "first" else "last baseline"
     return words[0] if len(words) == 1 and words[0] in ALIGNMENTS else None
 
 

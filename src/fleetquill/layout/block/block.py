@@ -300,6 +300,7 @@ class _FlowRun:
     def _anchor(self, child: AnchorBox) -> None:
         """What was taken out of the flow leaves a point where it stood."""
         fragment = AnchorFragment(child)
+        fragment.x = self.space.width if fragment.from_right else 0.0
         y = self.y + (0.0 if self.absorbed else self.margins.size)
         fragment.y = y
         self.placed.append(Placed(self.index, fragment, y, self.space, None, self.around.floats.mark(), floating=True))

@@ -7,7 +7,7 @@ from typing import Final
 from fleetquill.drawing.pictures import Picture
 from fleetquill.layout.block.ends import LEAST_PART
 from fleetquill.layout.block.slices import LEAST_ROOM, slice_of
-from fleetquill.layout.boxes.boxes import PictureBox
+from fleetquill.layout.boxes.boxes import Box, PictureBox
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.fragments import PictureFragment
 from fleetquill.layout.contract.resume import Resume
@@ -22,9 +22,7 @@ FALLBACK = (160.0, 120.0)  # px, for a picture that is not there and whose size 
 def layout_picture(box: PictureBox, space: Space, resume: Resume | None) -> Laid:
     """A picture stands whole, on this page or on the next; only one that no page can hold is cut in slices."""
     edges = edges_of(box.style, space.width)
-    width, height = used_size(box, space.width, space.height, edges)
-    width = width if space.fixed_width is None else space.fixed_width
-    height = height if space.fixed_height is None else space.fixed_height
+    width, height = settled_size(box, space, edges)
     fragment = PictureFragment(box, width, height, edges)
     _remark_coarse(box, width - edges.across, space.context)
     if resume is None and height <= space.room + LEAST_PART:
@@ -67,19 +65,41 @@ def natural_size(box: PictureBox) -> tuple[float, float]:
     return (box.picture.width, box.picture.height) if box.picture else FALLBACK
 
 
+def ratio_of(box: Box) -> float:
+    """The width of a box by its height, where it has a ratio of its own, or is given one; else 0."""
+    automatic, given = box.style.aspect_ratio
+    if given and not (automatic and isinstance(box, PictureBox) and box.picture):
+        return given
+    if not isinstance(box, PictureBox):
+        return 0.0
+    width, height = natural_size(box)
+    return width / height if height else 0.0
+
+
+def settled_size(box: PictureBox, space: Space, edges: Edges) -> tuple[float, float]:
+    """The border box; where one side was settled outside, the other keeps the ratio unless it is given."""
+    width, height = used_size(box, space.width, space.height, edges)
+    style, ratio = box.style, ratio_of(box)
+    fixed_width, fixed_height = space.fixed_width, space.fixed_height
+    if fixed_width is not None and fixed_height is None and ratio and width != fixed_width:
+        if own_height(style, space.height, edges.down) is None:
+            height = (fixed_width - edges.across) / ratio + edges.down
+            low, high = _vertical_limits(style, space.height, edges.down)
+            height = max(low, min(height, high))
+    return width if fixed_width is None else fixed_width, height if fixed_height is None else fixed_height
+
+
 def used_size(box: PictureBox, basis: float, containing_height: float | None, edges: Edges) -> tuple[float, float]:
     """The border box, from the size asked for, the ratio and the limits."""
     style = box.style
     natural_width, natural_height = natural_size(box)
-    ratio = natural_width / natural_height if natural_height else 1.0
-    if style.aspect_ratio[1] and not (style.aspect_ratio[0] and box.picture):
-        ratio = style.aspect_ratio[1]
+    ratio = ratio_of(box)
     across, down = edges.across, edges.down
     width = own_width(style, basis, across)
     height = own_height(style, containing_height, down)
     auto_width, auto_height = width is None, height is None
     if width is None:
-        width = (height - down) * ratio + across if height is not None else natural_width + across
+        width = (height - down) * ratio + across if height is not None and ratio else natural_width + across
     if height is None:
         height = (width - across) / ratio + down if ratio else natural_height + down
     if not auto_width and not auto_height:

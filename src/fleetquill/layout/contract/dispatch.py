@@ -54,9 +54,16 @@ def content_widths(box: Box, context: Context) -> tuple[float, float]:
     return kept
 
 
+def natural_widths(box: Box, context: Context) -> tuple[float, float]:
+    """Min-content and max-content widths of the border box, whatever `width` the box itself asks for."""
+    least, most = MODELS[box.__class__][1](box, context)
+    across = edges_of(box.style, 0.0).across
+    return least + across, most + across
+
+
 def least_content_width(box: Box, context: Context) -> float:
     """The min-content width of the border box, whatever `width` the box itself asks for."""
-    return MODELS[box.__class__][1](box, context)[0] + edges_of(box.style, 0.0).across
+    return natural_widths(box, context)[0]
 
 
 def _content_widths(box: Box, context: Context) -> tuple[float, float]:

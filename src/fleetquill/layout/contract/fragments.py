@@ -83,7 +83,11 @@ class StaticArea(NamedTuple):
         else:
             justify = container.justify_content
         across, down = SHARES.get(justify, 0.0), SHARES.get(align, 0.0)
-        return (down, across) if container.flex_direction.startswith("column") else (across, down)
+        if container.flex_direction.startswith("column"):
+            across, down, justify = down, across, align
+        if container.direction == "rtl" and justify not in ("left", "right"):
+            across = 1.0 - across
+        return across, down
 
 
 SHARES: Final = {
@@ -98,7 +102,10 @@ SHARES: Final = {
 
 
 class AnchorFragment(Fragment):
-    """The point where a box stood that was taken out of the flow: among the inline boxes `around` it, or in an area."""
+    """The point where a box stood that was taken out of the flow: among the inline boxes `around` it, or in an area.
+
+    In text that runs from right to left it is the box's right edge.
+    """
 
     __slots__ = ("area", "around")
 
@@ -108,6 +115,11 @@ class AnchorFragment(Fragment):
         super().__init__(box, 0.0, 0.0)
         self.around: tuple[InlineBox, ...] = ()
         self.area: StaticArea | None = None
+
+    @property
+    def from_right(self) -> bool:
+        around = self.box.target.style.parent
+        return self.area is None and around is not None and around.direction == "rtl"
 
 
 class LineFault(NamedTuple):
@@ -190,6 +202,17 @@ class Placed(NamedTuple):
     width: float
     height: float
     first: bool
+
+
+def last_baseline(fragment: Fragment) -> float | None:
+    """The baseline of the last line in a fragment, from its top."""
+    for child in reversed(fragment.children):
+        if isinstance(child, LineFragment):
+            return child.y + child.baseline
+        inner = last_baseline(child) if isinstance(child, Fragment) and not isinstance(child, AnchorFragment) else None
+        if inner is not None:
+            return child.y + inner
+    return None
 
 
 def reach(fragment: Fragment) -> float:

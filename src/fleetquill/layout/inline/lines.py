@@ -9,7 +9,7 @@ from fleetquill.layout.block.margins import is_root_of_context
 from fleetquill.layout.block.slices import LEAST_ROOM, slice_line
 from fleetquill.layout.boxes.boxes import Box, TextBox
 from fleetquill.layout.contract.context import Context
-from fleetquill.layout.contract.dispatch import content_widths, layout
+from fleetquill.layout.contract.dispatch import content_widths, layout, natural_widths
 from fleetquill.layout.contract.fragments import AnchorFragment, Fragment, LineFragment, TextSpan
 from fleetquill.layout.contract.resume import BrokenAtomic, BrokenLine, Inner, Resume, SlicedLine
 from fleetquill.layout.contract.sizing import (
@@ -228,7 +228,7 @@ def _only_anchors(box: LinesBox, paragraph: Paragraph, width: float, space: Spac
         item = paragraph.items[index]
         assert isinstance(item, Anchor)
         stood = AnchorFragment(item.box)
-        stood.x, stood.y = edges.left, edges.top
+        stood.x, stood.y = width - edges.right if stood.from_right else edges.left, edges.top
         fragment.children.append(stood)
     top = edges.top if resume is None else 0.0
     return end_box(fragment, space, resume, None, top, edges.bottom, len(paragraph.items))
@@ -256,14 +256,19 @@ def border_box_width(box: Box, space: Space) -> float:
     width = own_width(style, space.width, across)
     if width is not None:
         return width
-    if style.width in ("min-content", "max-content", "fit-content"):
-        least, most = content_widths(box, space.context)
-        if style.width != "fit-content":
-            return least if style.width == "min-content" else most
-        left, right = margin_left_right(style, space.width, None)
-        return max(least, min(most, space.width - left - right))
     left, right = margin_left_right(style, space.width, None)
-    return clamp_width(style, max(across, space.width - left - right), space.width, across)
+    room = space.width - left - right
+    if isinstance(style.width, str) and style.width != "auto":
+        return clamp_width(style, width_by_word(box, style.width, room, space.context), space.width, across)
+    return clamp_width(style, max(across, room), space.width, across)
+
+
+def width_by_word(box: Box, word: str, room: float, context: Context) -> float:
+    """The border box width that min-content, max-content or fit-content stands for (CSS Sizing 3 §5.1)."""
+    least, most = natural_widths(box, context)
+    if word == "min-content":
+        return least
+    return most if word == "max-content" else max(least, min(most, room))
 
 
 def place_marker(marker: Box, fragment: Fragment, space: Space) -> None:

@@ -116,7 +116,7 @@ class Builder:
                     self._text(part, inner, levels[offset:end] if levels else None)
             else:
                 may_break = bool(stop) and breaks[stop - 1] == end
-                level = levels[min(offset, len(levels) - 1)] if levels else 0
+                level = self._level_at(offset, part.box, levels) if levels else 0
                 self._other(part, may_break or end == len(text), level)
             offset, place = end, stop
 
@@ -156,6 +156,15 @@ class Builder:
             return None
         self.paragraph.bidi = True
         return bidi.levels(text, base)[1]
+
+    def _level_at(self, offset: int, box: object, levels: list[int]) -> int:
+        """The level of what stands between two characters: an end goes with what it ends, a start with what follows."""
+        base = self.paragraph.base_level
+        before = levels[offset - 1] if offset else base
+        after = levels[offset] if offset < len(levels) else base
+        if isinstance(box, AnchorBox):
+            return min(before, after)
+        return before if isinstance(box, _Close) and offset else levels[min(offset, len(levels) - 1)]
 
     def _collect(self, children: Sequence[Box], around: tuple[InlineBox, ...]) -> None:
         for child in children:

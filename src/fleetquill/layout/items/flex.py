@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
-from fleetquill.layout.boxes.boxes import Box
+from typing import Final
+
+from fleetquill.layout.block.replaced import ratio_of
+from fleetquill.layout.boxes.boxes import Box, PictureBox
 from fleetquill.layout.contract.context import Context
-from fleetquill.layout.contract.dispatch import content_widths, least_content_width
-from fleetquill.layout.contract.fragments import Fragment
+from fleetquill.layout.contract.dispatch import content_widths, least_content_width, natural_widths
+from fleetquill.layout.contract.fragments import Fragment, last_baseline
 from fleetquill.layout.contract.resume import Resume
 from fleetquill.layout.contract.sizing import (
     clamp_height,
@@ -19,10 +22,13 @@ from fleetquill.layout.contract.sizing import (
     to_border_box,
 )
 from fleetquill.layout.contract.space import SLACK, UNBOUNDED, Laid, Space
-from fleetquill.layout.inline.lines import border_box_width
+from fleetquill.layout.inline.lines import border_box_width, width_by_word
 from fleetquill.layout.items.boxes import FlexBox, Whole
 from fleetquill.layout.items.items import distribute, lay_out_item, layout_container, stand_anchors, whole_of
 from fleetquill.style.lengths import resolve_auto
+
+BASELINES: Final = ("baseline", "last baseline")
+WRITTEN: Final = ("start", "end", "self-start", "self-end")  # by the direction of writing, not of the axis
 
 
 class Item:
@@ -39,6 +45,7 @@ class Item:
         self.least = 0.0
         self.most = float("inf")
         self.main = 0.0
+        self.edges = 0.0  # border and padding along the main axis
         self.cross = 0.0
         self.fragment: Fragment | None = None
         self.space: Space | None = None
@@ -74,7 +81,15 @@ class _Flex:
         self.style = box.style
         self.edges = edges_of(box.style, space.width)
         self.row = box.style.flex_direction.startswith("row")
+        rtl = box.style.direction == "rtl"
         self.reverse = box.style.flex_direction.endswith("reverse")
+        self.backward = box.style.flex_wrap == "wrap-reverse"
+        self.main_flipped = self.reverse != (rtl and self.row)  # whether the main axis runs to the left or up
+        self.cross_flipped = self.backward != (rtl and not self.row)
+        across, down = ("left", "right"), ("top", "bottom")
+        main, cross = (across, down) if self.row else (down, across)
+        self.main_sides = main[::-1] if self.main_flipped else main  # where it starts, and where it ends
+        self.cross_sides = cross[::-1] if self.cross_flipped else cross
         self.width = border_box_width(box, space) if space.fixed_width is None else space.fixed_width
         self.inner_width = max(0.0, self.width - self.edges.across)
         self.inner_height = self._inner_height()
@@ -102,11 +117,10 @@ class _Flex:
         self._stretch_lines(lines)
         self._align_lines(lines)
         fragment = Fragment(self.box, self.width, 0.0)
-        if self.style.flex_wrap == "wrap-reverse":
-            self._reverse_lines(lines)
-        for line in lines:
-            self._place_line(line, main_size, fragment)
         cross = self._cross_extent(lines)
+        given_cross = self._definite_cross()
+        for line in lines:
+            self._place_line(line, main_size, cross if given_cross is None else given_cross, fragment)
         height = cross if self.row else main_size
         natural = height + self.edges.down
         given = self.space.fixed_height
@@ -128,21 +142,10 @@ class _Flex:
             side: resolve_auto(getattr(style, f"margin_{side}"), basis) for side in ("top", "right", "bottom", "left")
         }
         item.auto_margins = [side for side, value in sides.items() if value is None]
-        top, right, bottom, left = (sides[s] or 0.0 for s in ("top", "right", "bottom", "left"))
-        if self.row:
-            item.margin_before, item.margin_after, item.cross_before, item.cross_after = (
-                left,
-                right,
-                top,
-                bottom,
-            )
-        else:
-            item.margin_before, item.margin_after, item.cross_before, item.cross_after = (
-                top,
-                bottom,
-                left,
-                right,
-            )
+        item.margin_before, item.margin_after = (sides[side] or 0.0 for side in self.main_sides)
+        item.cross_before, item.cross_after = (sides[side] or 0.0 for side in self.cross_sides)
+        edges = edges_of(style, basis)
+        item.edges = edges.across if self.row else edges.down
         self._limit(item)
         item.base = self._base(item)
         item.hypothetical = max(item.least, min(item.base, item.most))
@@ -156,8 +159,11 @@ class _Flex:
             item.least, item.most = limits(style, self.inner_width, edges.across)
             if style.min_width == "auto":
                 content = least_content_width(item.box, self.space.context)
+                if self._ratio_width(item) is not None and not isinstance(item.box, PictureBox):
+                    content = max(content, self._ratio_width(item) or 0.0)
                 given = own_width(style, self.inner_width, edges.across)
                 item.least = max(edges.across, min(content, item.most if given is None else given))
+                item.least = edges.across if style.overflow != "visible" else item.least
         else:
             item.most = clamp_height(style, float("inf"), self.inner_height, edges.down)
             item.least = clamp_height(style, 0.0, self.inner_height, edges.down)
@@ -188,9 +194,29 @@ class _Flex:
             if given is not None:
                 return given
         if self.row:
-            narrow, wide = content_widths(item.box, self.space.context)
-            return narrow if "min-content" in (basis, style.width) else wide
+            by_ratio = self._ratio_width(item)
+            if by_ratio is not None and basis in ("auto", "content"):
+                return by_ratio
+            word = basis if basis not in ("auto", "content") else style.width if basis == "auto" else ""
+            narrow, wide = natural_widths(item.box, self.space.context)
+            return narrow if word == "min-content" else wide
         return self._natural_height(item)
+
+    def _ratio_width(self, item: Item) -> float | None:
+        """The width that an item's ratio gives for the height to which it is stretched (§9.2, step 3 B)."""
+        style = item.box.style
+        ratio = ratio_of(item.box)
+        stretches = self._align_of(item) == "stretch" and not {"top", "bottom"} & set(item.auto_margins)
+        if not ratio or style.width != "auto":
+            return None
+        edges = edges_of(style, self.inner_width)
+        height = own_height(style, self.inner_height, edges.down)
+        if height is None and stretches and self.inner_height is not None and self.style.flex_wrap == "nowrap":
+            height = self.inner_height - item.cross_margins
+        if height is None:
+            return None
+        height = clamp_height(style, height, self.inner_height, edges.down)
+        return max(0.0, height - edges.down) * ratio + edges.across
 
     def _natural_height(self, item: Item) -> float:
         return self._lay_out_item(item, self._cross_width(item), None).height
@@ -203,10 +229,11 @@ class _Flex:
         if given is not None:
             return given
         free = self.inner_width - item.cross_margins
-        if self._align_of(item) == "stretch" and not {"left", "right"} & set(item.auto_margins):
+        stretches = self._align_of(item) == "stretch" and not {"left", "right"} & set(item.auto_margins)
+        if stretches and style.width == "auto" and self.style.flex_wrap == "nowrap":
             return clamp_width(style, free, self.inner_width, edges.across)
-        narrow, wide = content_widths(item.box, self.space.context)
-        return max(narrow, min(wide, free))
+        word = style.width if isinstance(style.width, str) and style.width != "auto" else "fit-content"
+        return clamp_width(style, width_by_word(item.box, word, free, self.space.context), self.inner_width, edges.across)
 
     def _lay_out_item(self, item: Item, width: float, height: float | None) -> Fragment:
         item.space = Space(
@@ -274,15 +301,14 @@ class _Flex:
             for item in items:
                 item.main = item.base + (free * item.box.style.flex_grow / factors if free > 0 else 0.0)
             return
-        weights = sum(item.base * item.box.style.flex_shrink for item in items)
+        weights = sum((item.base - item.edges) * item.box.style.flex_shrink for item in items)
         for item in items:
-            part = item.base * item.box.style.flex_shrink / weights if weights else 0.0
+            part = (item.base - item.edges) * item.box.style.flex_shrink / weights if weights else 0.0
             item.main = item.base + (free * part if free < 0 else 0.0)
 
     # ---- cross sizes (§9.4) ----
 
     def _cross_sizes(self, line: FlexLine) -> None:
-        above = below = 0.0
         for item in line.items:
             if self.row:
                 item.fragment = self._lay_out_item(item, item.main, None)
@@ -290,12 +316,25 @@ class _Flex:
             else:
                 item.cross = self._cross_width(item)
                 item.fragment = self._lay_out_item(item, item.cross, item.main)
-            if self.row and self._align_of(item) == "baseline":
-                reach = item.cross_before + _baseline_of(item.fragment)
+        tallest = max((item.cross + item.cross_margins for item in line.items), default=0.0)
+        line.cross = max(tallest, *(sum(self._baselines(line, word)) for word in BASELINES))
+
+    def _baselines(self, line: FlexLine, word: str) -> tuple[float, float]:
+        """How far items that share a baseline reach above and below it."""
+        above = below = 0.0
+        for item in line.items:
+            if self.row and self._align_of(item) == word:
+                reach = self._to_baseline(item, word)
                 above = max(above, reach)
                 below = max(below, item.cross + item.cross_margins - reach)
-        tallest = max((item.cross + item.cross_margins for item in line.items), default=0.0)
-        line.cross = max(tallest, above + below)
+        return above, below
+
+    def _to_baseline(self, item: Item, word: str) -> float:
+        """From the top of an item's margin box to its first or last baseline."""
+        assert item.fragment is not None
+        top = item.cross_after if self.cross_flipped else item.cross_before
+        found = item.fragment.baseline if word == "baseline" else last_baseline(item.fragment)
+        return top + (item.fragment.height if found is None else found)
 
     def _stretch_lines(self, lines: list[FlexLine]) -> None:
         """Definite cross sizes, and `align-content: stretch` (§9.4, steps 8 and 9)."""
@@ -331,17 +370,14 @@ class _Flex:
         given = self._definite_cross()
         extent = self._cross_extent(lines)
         spare = 0.0 if given is None else given - extent
-        start, between = distribute(self.style.align_content, spare, len(lines), self.cross_gap)
+        align = self.style.align_content
+        if align in ("start", "end") and self.backward:
+            align = "end" if align == "start" else "start"
+        start, between = distribute(align, spare, len(lines), self.cross_gap)
         position = start
         for line in lines:
             line.position = position
             position += line.cross + between
-
-    def _reverse_lines(self, lines: list[FlexLine]) -> None:
-        total = self._definite_cross()
-        total = self._cross_extent(lines) if total is None else total
-        for line in lines:
-            line.position = total - line.position - line.cross
 
     # ---- placing (§9.5, §9.6) ----
 
@@ -350,31 +386,37 @@ class _Flex:
         align = self.style.align_items if align == "auto" else align
         return "stretch" if align == "normal" else align
 
-    def _place_line(self, line: FlexLine, main: float, fragment: Fragment) -> None:
+    def _along(self) -> str:
+        """justify-content as it is meant along the main axis: 'flex-start' where that begins."""
+        align = self.style.justify_content
+        if align in ("left", "right") and self.row:
+            return "flex-start" if self.main_sides[0] == align else "flex-end"
+        if align in ("start", "left", "right"):
+            return "flex-end" if self.reverse else "flex-start"
+        if align == "end":
+            return "flex-start" if self.reverse else "flex-end"
+        return "flex-start" if align == "normal" else align
+
+    def _place_line(self, line: FlexLine, main: float, cross: float, fragment: Fragment) -> None:
         spare = main - sum(item.main + item.margins for item in line.items)
         spare -= self.main_gap * (len(line.items) - 1)
         spare = self._give_auto_margins(line, spare)
-        align = self.style.justify_content
-        start, between = distribute("flex-start" if align == "normal" else align, spare, len(line.items), self.main_gap)
-        baseline = max(
-            (
-                item.cross_before + _baseline_of(item.fragment)
-                for item in line.items
-                if item.fragment and self._align_of(item) == "baseline"
-            ),
-            default=0.0,
-        )
+        start, between = distribute(self._along(), spare, len(line.items), self.main_gap)
+        baselines = {word: self._baselines(line, word) for word in BASELINES}
         position = start
         for item in line.items:
             along = position + item.margin_before
             position += item.main + item.margins + between
-            if self.reverse:
+            if self.main_flipped:
                 along = main - along - item.main
-            self._place_item(item, line, along, baseline, fragment)
+            across = self._across(item, line, baselines)
+            if self.cross_flipped:
+                across = cross - across - item.cross
+            self._place_item(item, *((along, across) if self.row else (across, along)), fragment)
 
     def _give_auto_margins(self, line: FlexLine, spare: float) -> float:
         """Auto margins take positive free space first (§8.1)."""
-        before, after = ("left", "right") if self.row else ("top", "bottom")
+        before, after = self.main_sides
         count = sum((before in i.auto_margins) + (after in i.auto_margins) for i in line.items)
         if not count or spare <= 0:
             return spare
@@ -385,34 +427,49 @@ class _Flex:
                 item.margin_after += spare / count
         return 0.0
 
-    def _place_item(self, item: Item, line: FlexLine, along: float, baseline: float, fragment: Fragment) -> None:
+    def _across(self, item: Item, line: FlexLine, baselines: dict[str, tuple[float, float]]) -> float:
+        """Where an item starts on the cross axis, stretched where it is to be (§9.4 step 11, §9.6)."""
         align = self._align_of(item)
-        style = item.box.style
-        sides = ("top", "bottom") if self.row else ("left", "right")
-        autos = [side for side in sides if side in item.auto_margins]
-        stretches = align == "stretch" and not autos
-        if self.row and stretches and style.height == "auto":
-            edges = edges_of(style, self.inner_width)
-            height = clamp_height(style, line.cross - item.cross_margins, self.inner_height, edges.down)
-            if abs(height - item.cross) > SLACK:
-                item.fragment = self._lay_out_item(item, item.main, height)
-                item.cross = height
-        assert item.fragment is not None
+        autos = [side for side in self.cross_sides if side in item.auto_margins]
+        if align == "stretch" and not autos:
+            self._stretch(item, line)
         spare = line.cross - item.cross - item.cross_margins
         across = line.position + item.cross_before
-        if autos and spare > 0:
-            across += spare / len(autos) if sides[0] in autos else 0.0
-        elif align in ("center",):
-            across += spare / 2
-        elif align in ("flex-end", "end", "self-end", "right"):
-            across += spare
-        elif align == "baseline" and self.row:
-            across = line.position + baseline - _baseline_of(item.fragment)
-        x, y = (along, across) if self.row else (across, along)
+        if autos:
+            share = max(0.0, spare) / len(autos)
+            return across + (share if self.cross_sides[0] in autos else 0.0)
+        if align in BASELINES and self.row:
+            above, below = baselines[align]
+            top = above if align == "baseline" else line.cross - below
+            top -= self._to_baseline(item, align)
+            if self.cross_flipped:  # counted from the other side
+                top = line.cross - top - item.cross - item.cross_margins
+            return across + top
+        if align == "center":
+            return across + spare / 2
+        at_end = align == "flex-end" or (align in ("end", "self-end")) != (self.backward and align in WRITTEN)
+        return across + spare if at_end else across
+
+    def _stretch(self, item: Item, line: FlexLine) -> None:
+        style = item.box.style
+        edges = edges_of(style, self.inner_width)
+        size = line.cross - item.cross_margins
+        if self.row and style.height == "auto":
+            size = clamp_height(style, size, self.inner_height, edges.down)
+            if abs(size - item.cross) > SLACK:
+                item.fragment = self._lay_out_item(item, item.main, size)
+                item.cross = size
+        elif not self.row and style.width == "auto" and self.style.flex_wrap != "nowrap":
+            size = clamp_width(style, size, self.inner_width, edges.across)
+            if abs(size - item.cross) > SLACK:
+                item.fragment = self._lay_out_item(item, size, item.main)
+                item.cross = size
+
+    def _place_item(self, item: Item, x: float, y: float, fragment: Fragment) -> None:
+        assert item.fragment is not None and item.space is not None
         item.fragment.x = self.edges.left + x
         item.fragment.y = self.edges.top + y
         fragment.children.append(item.fragment)
-        assert item.space is not None
         self.spaces.append(item.space)
 
     def _baseline(self, fragment: Fragment) -> float | None:
@@ -420,12 +477,6 @@ class _Flex:
             if isinstance(child, Fragment) and child.baseline is not None:
                 return child.y + child.baseline
         return None
-
-
-def _baseline_of(fragment: Fragment | None) -> float:
-    if fragment is None:
-        return 0.0
-    return fragment.height if fragment.baseline is None else fragment.baseline
 
 
 def flex_content_widths(box: FlexBox, context: Context) -> tuple[float, float]:

@@ -146,10 +146,19 @@ class _Placer:
         box = anchor.box
         if box.kind == "absolute" and not anchor.settled:
             anchor.settled = True
-            self._place(box.target, around, x + anchor.x, y + anchor.y, anchor.area)
+            self._place(
+                box.target, around, x + anchor.x, y + anchor.y, anchor.area, from_right=anchor.from_right
+            )
 
     def _place(
-        self, box: Box, around: Containing, static_x: float, static_y: float, area: StaticArea | None = None
+        self,
+        box: Box,
+        around: Containing,
+        static_x: float,
+        static_y: float,
+        area: StaticArea | None = None,
+        *,
+        from_right: bool = False,
     ) -> None:
         """Lays a box out in its containing block (CSS 2.2 §10.3.7, §10.6.4)."""
         if box.style.fq_reference == "page":
@@ -158,13 +167,19 @@ class _Placer:
             self._shrink(box, around.rect)
         rect = around.rect
         style = box.style
-        x, width = self._across(box, rect, static_x)
+        x, width = self._across(box, rect, rect.x + rect.width - static_x + rect.x if from_right else static_x)
         y, fragment = self._down(box, rect, static_y, width)
         fragment.x = x + self._margin(box, rect.width, fragment.width, ("left", "right")) - around.origin[0]
         fragment.y = (
             y + self._margin(box, rect.height, fragment.height, ("top", "bottom"), rect.width) - around.origin[1]
         )
-        if resolve_auto(style.left, rect.width) is None and style.right != "auto":
+        if from_right and style.left == style.right == "auto":
+            margin = length_or_zero(style.margin_right, rect.width)
+            fragment.x = static_x - margin - fragment.width - around.origin[0]
+        given_both = style.left != "auto" != style.right
+        auto_margins = "auto" in (style.margin_left, style.margin_right)
+        from_end = given_both and not auto_margins and around.fragment.box.style.direction == "rtl"
+        if from_end or (style.left == "auto" and style.right != "auto"):
             right = length_or_zero(style.right, rect.width)
             margin = length_or_zero(style.margin_right, rect.width)
             fragment.x = rect.x + rect.width - right - margin - fragment.width - around.origin[0]

@@ -34,14 +34,14 @@ def _contribution(grid: Grid, row: int, context: Context) -> dict[str, Decimal]:
         if name != "none":
             element = cell.box.element
             number = row - grid.body.start + 1
-            value = value_of(element, name, number, cell.column + 1, context.services.place_of)
+            value = value_of(element, name, number, grid.number_of(cell), context.services.place_of)
             found[name] = found.get(name, ZERO) + value
     return found
 
 
 def grid_of(box: TableBox) -> Grid:
     if box.grid is None:
-        box.grid = Grid(box.groups, box.columns)
+        box.grid = Grid(box.groups, box.columns, mirrored=box.style.direction == "rtl")
     return box.grid
 
 

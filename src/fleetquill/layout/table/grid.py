@@ -25,9 +25,13 @@ class GridCell:
 
 
 class Grid:
-    """Rows and columns of a table, head rows first, foot rows last."""
+    """Rows and columns of a table, head rows first, foot rows last, columns from left to right.
 
-    def __init__(self, groups: list[RowGroupBox], columns: list[ColumnBox]) -> None:
+    A table that is read from right to left is `mirrored`: its first column is the last here.
+    """
+
+    def __init__(self, groups: list[RowGroupBox], columns: list[ColumnBox], *, mirrored: bool = False) -> None:
+        self.mirrored = mirrored
         self.rows: list[RowBox] = []
         self.groups: list[tuple[RowGroupBox, int, int]] = []  # group, first row, row after the last
         self.row_group: list[RowGroupBox] = []
@@ -38,6 +42,11 @@ class Grid:
         spans = sum(column.span for column in columns)
         self.column_count = max(self.column_count, min(spans, MOST_COLUMNS))
         self.columns: list[ColumnBox | None] = _columns(columns, self.column_count)
+        if mirrored:
+            self.columns.reverse()
+            for row in self.cells_of:
+                for cell in row:
+                    cell.column = self.column_count - cell.column - cell.columns
 
     def _add_group(self, group: RowGroupBox) -> None:
         first = len(self.rows)
@@ -62,6 +71,10 @@ class Grid:
             self.row_group.append(group)
             self.cells_of.append(cells)
         self.groups.append((group, first, len(self.rows)))
+
+    def number_of(self, cell: GridCell) -> int:
+        """The number of a cell's first column as it is read, from 1."""
+        return self.column_count - cell.column - cell.columns + 1 if self.mirrored else cell.column + 1
 
     @cached_property
     def cell_of(self) -> dict[Box, GridCell]:

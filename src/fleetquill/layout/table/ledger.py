@@ -54,8 +54,9 @@ def _with_room_to_grow(geometry: Geometry, box: LedgerBox, space: Space) -> Geom
     spare = space.width - sum(margin_left_right(style, space.width, None)) - geometry.width
     if not grows or style.width != "auto" or spare <= 0.0 or space.fixed_width is not None:
         return geometry
+    in_view = grows[::-1] if geometry.grid.mirrored else grows
     wanted = [
-        width * (FIGURES_GROW if figures else TEXTS_GROW) for width, figures in zip(geometry.widths, grows, strict=True)
+        width * (FIGURES_GROW if figures else TEXTS_GROW) for width, figures in zip(geometry.widths, in_view, strict=True)
     ]
     share = min(1.0, spare / sum(wanted)) if sum(wanted) else 0.0
     widths = [width + more * share for width, more in zip(geometry.widths, wanted, strict=True)]

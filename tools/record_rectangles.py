@@ -21,6 +21,8 @@ sys.path.insert(0, str(FOLDER))
 from cases import HIGH, PASSED_BY, WIDE, cases_of, page  # noqa: E402
 
 FAMILIES = {
+    "Times New Roman": "Source Serif Pro",
+    "Arial": "Source Sans Pro",
     "sans-serif": "Source Sans Pro",
     "serif": "Source Serif Pro",
     "monospace": "DejaVu Sans Mono",

@@ -97,10 +97,16 @@ def _entry(token: Token) -> Any:
     return _track(token)
 
 
+SUBGRID: Final = "subgrid"
+
+
 def template(tokens: Tokens) -> tuple[Any, ...] | None:
-    """grid-template-columns and -rows: tracks, line names and repeats; `none` is ()."""
+    """grid-template-columns and -rows: tracks, line names and repeats; `none` is (), a subgrid begins with SUBGRID."""
     if len(tokens) == 1 and ident(tokens[0]) == "none":
         return ()
+    if tokens and ident(tokens[0]) == SUBGRID:
+        lines = [_entry(token) for token in tokens[1:]]
+        return (SUBGRID, *lines) if all(isinstance(line, Names) for line in lines) else None
     entries = [_entry(token) for token in tokens]
     return None if not entries or None in entries else tuple(entries)
 

@@ -167,7 +167,7 @@ class _BoxBuilder:
         named = name is not None
         if name is not None:
             self._note_target(element, name)
-        boxes = self._boxes(element, node, style, display)
+        boxes = self._boxes(element, node, style, display, item=item)
         if named and len(boxes) == 1 and isinstance(boxes[0], InlineBox) and not boxes[0].children:
             boxes = [PlaceBox(self.styles.anonymous(style, "block"), element, boxes[0])]
         self.depth -= 1
@@ -232,7 +232,9 @@ class _BoxBuilder:
         for target in self.found.targets.values():
             target.texts.update(self.content.texts_of(target.element))
 
-    def _boxes(self, element: Element, node: MatchNode, style: ComputedStyle, display: str) -> list[Box]:
+    def _boxes(
+        self, element: Element, node: MatchNode, style: ComputedStyle, display: str, *, item: bool = False
+    ) -> list[Box]:
         maker = REPLACED.get(element.tag)
         if maker is not None:
             return maker(self.context, element, style)
@@ -241,7 +243,10 @@ class _BoxBuilder:
         if element.tag == "fq-ledger":
             return self._ledger(element, node, style)
         self.counters.enter()
-        boxes = self._boxes_of_content(element, node, style, display)
+        if display == "contents":
+            boxes = self._children(element, node, style, items=item)
+        else:
+            boxes = self._boxes_of_content(element, node, style, display)
         self.counters.leave()
         return boxes
 
@@ -256,8 +261,6 @@ class _BoxBuilder:
             container.children = self._items(element, node, style, container)
             return [container]
         children = self._children(element, node, style)
-        if display == "contents":
-            return children
         if display == "inline":
             return split_at_blocks(style, element, children)
         if "first-letter" in node.pseudo:

@@ -107,7 +107,7 @@ class AnchorFragment(Fragment):
     In text that runs from right to left it is the box's right edge.
     """
 
-    __slots__ = ("area", "around")
+    __slots__ = ("area", "around", "containing")
 
     box: AnchorBox
 
@@ -115,6 +115,7 @@ class AnchorFragment(Fragment):
         super().__init__(box, 0.0, 0.0)
         self.around: tuple[InlineBox, ...] = ()
         self.area: StaticArea | None = None
+        self.containing: tuple[float, float, float, float] | None = None  # x, y, width, height in the container
 
     @property
     def from_right(self) -> bool:

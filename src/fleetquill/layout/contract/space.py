@@ -26,6 +26,15 @@ class LineGrid(NamedTuple):
         return self._replace(y=self.y + y)
 
 
+class Lent(NamedTuple):
+    """The tracks of a grid that a subgrid in it stands on: px of each, or None on an axis of its own, and the gaps."""
+
+    columns: tuple[float, ...] | None
+    rows: tuple[float, ...] | None
+    column_gap: float
+    row_gap: float
+
+
 class Space(NamedTuple):
     """The space that a box is laid out in. Lengths are px.
 
@@ -36,6 +45,7 @@ class Space(NamedTuple):
     `in_columns` says how many multi-column boxes the room lies in.
     `pages` says that the room ends at a page's end: not so in an endless room, nor in columns there.
     `grid` is what lines in the box may snap to.
+    `lent` are the tracks that a subgrid stands on.
     `fixed_width` and `fixed_height` give the border box a size that was settled outside.
     """
 
@@ -51,6 +61,7 @@ class Space(NamedTuple):
     in_columns: int = 0
     pages: bool = True
     grid: LineGrid | None = None
+    lent: Lent | None = None
 
     @property
     def hears_breaks(self) -> bool:

@@ -8,7 +8,7 @@ from fleetquill.layout.block.replaced import used_size
 from fleetquill.layout.boxes.boxes import PictureBox
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.dispatch import content_widths
-from fleetquill.layout.contract.fragments import Fragment
+from fleetquill.layout.contract.fragments import AnchorFragment, Fragment
 from fleetquill.layout.contract.resume import Resume
 from fleetquill.layout.contract.sizing import (
     clamp_height,
@@ -20,13 +20,14 @@ from fleetquill.layout.contract.sizing import (
     own_height,
     own_width,
 )
-from fleetquill.layout.contract.space import Laid, Space
+from fleetquill.layout.contract.space import Laid, Lent, Space
 from fleetquill.layout.inline.lines import border_box_width
 from fleetquill.layout.items.boxes import GridBox, Whole
-from fleetquill.layout.items.grid_placement import Item, place_items
+from fleetquill.layout.items.grid_placement import Item, is_subgrid, line_names, line_number, place_items
 from fleetquill.layout.items.grid_tracks import Sized, Span, size_tracks
 from fleetquill.layout.items.items import distribute, lay_out_item, layout_container, stand_anchors, whole_of
-from fleetquill.style.lengths import resolve_auto
+from fleetquill.style.grid_values import Line
+from fleetquill.style.lengths import Auto, resolve_auto
 
 
 def layout_grid(box: GridBox, space: Space, resume: Resume | None) -> Laid:
@@ -49,17 +50,30 @@ class _Grid:
         self.inner_height = None if given is None else max(0.0, given - self.edges.down)
         self.column_gap = length_or_zero(style.column_gap, self.inner_width)
         self.row_gap = length_or_zero(style.row_gap, self.inner_height or 0.0)
+        lent = space.lent
+        self.lent: tuple[tuple[float, ...] | None, tuple[float, ...] | None] = (None, None)
+        if lent is not None:
+            if lent.columns is not None and style.column_gap == "normal":
+                self.column_gap = lent.column_gap
+            if lent.rows is not None and style.row_gap == "normal":
+                self.row_gap = lent.row_gap
+            edges = self.edges
+            self.lent = (
+                taken_over(lent.columns, lent.column_gap, self.column_gap, (edges.left, edges.right)),
+                taken_over(lent.rows, lent.row_gap, self.row_gap, (edges.top, edges.bottom)),
+            )
 
     def lay_out(self) -> Whole:
         style = self.style
-        items, columns, rows = place_items(self.box, self.inner_width, self.inner_height, self.column_gap, self.row_gap)
-        spans = [self._across(item) for item in items]
+        items, columns, rows = self._placed()
+        spans = [span for item in items for span in self._spans_across(item)]
         stretch = style.justify_content in ("normal", "stretch")
         size_tracks(columns, spans, self.inner_width, self.column_gap, stretch=stretch)
         column_starts = _starts(columns, self.column_gap, self.inner_width, style.justify_content)
         for item in items:
             self._lay_out_in_column(item, column_starts, columns)
-        row_spans = [self._down(item) for item in items]
+        above = self._above_baselines(items)
+        row_spans = [span for item in items for span in self._spans_down(item, above)]
         stretch = style.align_content in ("normal", "stretch")
         low = clamp_height(style, self.edges.down, self.space.height, self.edges.down) - self.edges.down
         size_tracks(rows, row_spans, self.inner_height, self.row_gap, stretch=stretch, floor=low)
@@ -74,14 +88,106 @@ class _Grid:
         fragment = Fragment(self.box, self.width, height + self.edges.down)
         spaces = []
         for item in items:
-            spaces.append(self._place(item, column_starts, columns, row_starts, rows, fragment))
+            spaces.append(self._place(item, column_starts, columns, row_starts, rows, fragment, above))
         fragment.baseline = next(
             (c.y + c.baseline for c in fragment.children if isinstance(c, Fragment) and c.baseline is not None), None
         )
-        stand_anchors(self.box, fragment, self.space, spaces, self.inner_width, self.edges)
+        self._stand_anchors(fragment, spaces, (column_starts, columns), (row_starts, rows))
         return whole_of(fragment, spaces, self.edges, self.row_gap, context=self.context)
 
+    def _placed(self) -> tuple[list[Item], list[Sized], list[Sized]]:
+        return place_items(
+            self.box, self.inner_width, self.inner_height, self.column_gap, self.row_gap, self.lent
+        )  # fmt: skip
+
     # ---- items ----
+
+    def _spans_across(self, item: Item) -> list[Span]:
+        """What an item asks of columns; of a subgrid, what its own items do, with its edges at both ends (§9)."""
+        if not (isinstance(item.box, GridBox) and is_subgrid(item.box.style.grid_template_columns)):
+            return [self._across(item)]
+        edges = edges_of(item.box.style, self.inner_width)
+        left, right = margin_left_right(item.box.style, self.inner_width, None)
+        inner = _Grid(item.box, self.space._replace(fixed_width=None, lent=_unsized(item, self)))
+        found: list[Span] = []
+        for child in inner._placed()[0]:
+            for span in inner._spans_across(child):
+                more = (left + edges.left) * (span.first == 0)
+                more += (right + edges.right) * (span.first + span.tracks >= item.columns)
+                found.append(Span(
+                    item.column + span.first, min(span.tracks, item.columns - span.first) or 1, span.least + more,
+                    span.narrow + more, span.wide + more,
+                ))  # fmt: skip
+        return [span for span in found if span.first < item.column + item.columns]
+
+    def _spans_down(self, item: Item, above: dict[int, float]) -> list[Span]:
+        """What an item asks of rows, moved down to its row's baseline where it is on one."""
+        if not (isinstance(item.box, GridBox) and is_subgrid(item.box.style.grid_template_rows)):
+            span = self._down(item)
+            more = max(0.0, above.get(item.row, 0.0) - self._to_baseline(item)) if self._on_baseline(item) else 0.0
+            return [span._replace(least=span.least + more, narrow=span.narrow + more, wide=span.wide + more)]
+        assert item.space is not None
+        inner = _Grid(item.box, item.space)
+        edges = inner.edges
+        found: list[Span] = []
+        items, columns, _ = inner._placed()
+        size_tracks(columns, [s for i in items for s in inner._spans_across(i)], inner.inner_width, inner.column_gap,
+                    stretch=True)  # fmt: skip
+        starts = _starts(columns, inner.column_gap, inner.inner_width, "normal")
+        for child in items:
+            inner._lay_out_in_column(child, starts, columns)
+            for span in inner._spans_down(child, {}):
+                more = edges.top * (span.first == 0) + edges.bottom * (span.first + span.tracks >= item.rows)
+                if span.first < item.rows:
+                    size = span.least + more
+                    found.append(Span(item.row + span.first, min(span.tracks, item.rows - span.first), size, size, size))
+        return found
+
+    def _on_baseline(self, item: Item) -> bool:
+        return self._align(item, across=False) == "baseline"
+
+    def _to_baseline(self, item: Item) -> float:
+        """From the top of an item's margin box to its first baseline."""
+        assert item.fragment is not None and item.space is not None
+        top = length_or_zero(item.box.style.margin_top, item.space.width)
+        return top + (item.fragment.height if item.fragment.baseline is None else item.fragment.baseline)
+
+    def _above_baselines(self, items: list[Item]) -> dict[int, float]:
+        """By row: how far the items that share its baseline reach above it (§10.6)."""
+        found: dict[int, float] = {}
+        for item in items:
+            if self._on_baseline(item):
+                found[item.row] = max(found.get(item.row, 0.0), self._to_baseline(item))
+        return found
+
+    def _stand_anchors(
+        self,
+        fragment: Fragment,
+        spaces: list[Space],
+        columns: tuple[list[float], list[Sized]],
+        rows: tuple[list[float], list[Sized]],
+    ) -> None:
+        """The anchors of positioned children, and the areas that are their containing blocks (§11)."""
+        stand_anchors(self.box, fragment, self.space, spaces, self.inner_width, self.edges)
+        names = line_names(self.box, self.inner_width, self.inner_height, self.column_gap, self.row_gap, self.lent)
+        if self.style.position == "static":
+            return
+        border = (self.style.border_left_width, self.style.border_top_width)
+        padding = (
+            fragment.width - border[0] - self.style.border_right_width,
+            fragment.height - border[1] - self.style.border_bottom_width,
+        )
+        for anchor in fragment.children[-len(self.box.anchors) :] if self.box.anchors else ():
+            assert isinstance(anchor, AnchorFragment)
+            style = anchor.box.target.style
+            left, right = _between(
+                (style.grid_column_start, style.grid_column_end), names[0], columns, self.edges.left - border[0], padding[0]
+            )
+            top, bottom = _between(
+                (style.grid_row_start, style.grid_row_end), names[1], rows, self.edges.top - border[1], padding[1]
+            )
+            if (left, right, top, bottom) != (0.0, padding[0], 0.0, padding[1]):
+                anchor.containing = (left + border[0], top + border[1], right - left, bottom - top)
 
     def _across(self, item: Item) -> Span:
         """Width contributions of an item (§11.5, §6.6 for the automatic minimum)."""
@@ -128,8 +234,22 @@ class _Grid:
             else:
                 width = {"min-content": least, "max-content": most}.get(str(style.width), max(least, min(most, free)))
             width = clamp_width(style, width, area, edges.across)
-        item.space = Space(self.context, area, None, page=self.space.page, fixed_width=width)
+        item.space = Space(
+            self.context, area, None, page=self.space.page, fixed_width=width, lent=self._lent_to(item, columns, None)
+        )
         item.fragment = lay_out_item(item.box, item.space)
+
+    def _lent_to(self, item: Item, columns: list[Sized], rows: list[Sized] | None) -> Lent | None:
+        """The tracks that an item stands on, where it is a subgrid."""
+        style = item.box.style
+        if not isinstance(item.box, GridBox):
+            return None
+        across = down = None
+        if is_subgrid(style.grid_template_columns):
+            across = tuple(track.base for track in columns[item.column : item.column + item.columns])
+        if rows is not None and is_subgrid(style.grid_template_rows):
+            down = tuple(track.base for track in rows[item.row : item.row + item.rows])
+        return None if across is None and down is None else Lent(across, down, self.column_gap, self.row_gap)
 
     def _down(self, item: Item) -> Span:
         assert item.fragment is not None and item.space is not None
@@ -142,7 +262,7 @@ class _Grid:
 
     def _place(
         self, item: Item, column_starts: list[float], columns: list[Sized], row_starts: list[float],
-        rows: list[Sized], fragment: Fragment,
+        rows: list[Sized], fragment: Fragment, above: dict[int, float],
     ) -> Space:  # fmt: skip
         assert item.space is not None and item.fragment is not None
         style = item.box.style
@@ -156,7 +276,9 @@ class _Grid:
         laid = item.fragment
         edges = edges_of(style, area_width)
         stretches = align == "stretch" and style.height == "auto" and None not in (top, bottom)
-        space = item.space._replace(height=area_height)
+        space = item.space._replace(height=area_height, lent=self._lent_to(item, columns, rows))
+        if space.lent is not None and space.lent.rows is not None:
+            laid = lay_out_item(item.box, space)
         if stretches and not isinstance(item.box, PictureBox):
             height = clamp_height(style, max(edges.down, free), area_height, edges.down)
             if abs(height - laid.height) > 0.01:
@@ -165,6 +287,8 @@ class _Grid:
         elif not isinstance(style.height, (float, str)):
             laid = lay_out_item(item.box, space)
         y = _aligned(align, top, bottom, area_height - laid.height)
+        if self._on_baseline(item):
+            y += above[item.row] - self._to_baseline(item)
         x = _aligned(self._align(item, across=True), left, right, area_width - laid.width)
         if self.style.direction == "rtl":
             x = area_width - laid.width - _aligned(self._align(item, across=True), right, left, area_width - laid.width)
@@ -175,6 +299,41 @@ class _Grid:
         laid.y = self.edges.top + row_starts[item.row] + y
         fragment.children.append(laid)
         return space
+
+
+def _unsized(item: Item, grid: _Grid) -> Lent:
+    """Tracks for a subgrid while those of the grid around it are not sized yet."""
+    return Lent((0.0,) * item.columns, None, grid.column_gap, grid.row_gap)
+
+
+def taken_over(
+    sizes: tuple[float, ...] | None, gap: float, own_gap: float, edges: tuple[float, float]
+) -> tuple[float, ...] | None:
+    """Tracks as a subgrid has them within its edges, where its gaps are others than those around it (§9)."""
+    if not sizes:
+        return sizes
+    found = [size + (gap - own_gap) for size in sizes]
+    found[0] -= (gap - own_gap) / 2 + edges[0]
+    found[-1] -= (gap - own_gap) / 2 + edges[1]
+    return tuple(max(0.0, size) for size in found)
+
+
+def _between(
+    wanted: tuple[Line | Auto, Line | Auto],
+    names: list[tuple[str, ...]],
+    placed: tuple[list[float], list[Sized]],
+    before: float,
+    whole: float,
+) -> tuple[float, float]:
+    """Where an area starts and ends in the padding box; 'auto' is that box's own edge."""
+    starts, tracks = placed
+    first, last = (line_number(value, names, len(names) - 1, start=at == 0) for at, value in enumerate(wanted))
+    begin, end = 0.0, whole
+    if first is not None and 0 <= first < len(starts):
+        begin = before + starts[first]
+    if last is not None and 0 < last <= len(starts):
+        end = before + starts[last - 1] + tracks[last - 1].base
+    return begin, max(begin, end)
 
 
 def _aligned(align: str, before: float | None, after: float | None, spare: float) -> float:

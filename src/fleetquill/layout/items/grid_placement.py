@@ -11,7 +11,7 @@ from fleetquill.layout.contract.fragments import Fragment
 from fleetquill.layout.contract.space import Space
 from fleetquill.layout.items.boxes import GridBox
 from fleetquill.layout.items.grid_tracks import Sized
-from fleetquill.style.grid_values import AUTO_TRACK, FitContent, Fraction, Line, Names, Repeat, Track
+from fleetquill.style.grid_values import AUTO_TRACK, SUBGRID, FitContent, Fraction, Line, Names, Repeat, Track
 from fleetquill.style.lengths import resolve
 from fleetquill.style.properties import ComputedStyle
 
@@ -120,8 +120,8 @@ class Item:
 
 def _resolve_lines(start: Any, end: Any, names: list[tuple[str, ...]], explicit: int) -> tuple[int | None, int]:
     """(start line from 0 or None for auto, span) from the two placement properties (§8.3)."""
-    first = _line_number(start, names, explicit, start=True)
-    last = _line_number(end, names, explicit, start=False)
+    first = line_number(start, names, explicit, start=True)
+    last = line_number(end, names, explicit, start=False)
     if first is not None and last is not None:
         if first == last:
             return first, 1
@@ -148,7 +148,7 @@ def _span_to(span: Line, names: list[tuple[str, ...]], first: int, explicit: int
     return max(1, explicit - first + wanted)
 
 
-def _line_number(value: Any, names: list[tuple[str, ...]], explicit: int, *, start: bool) -> int | None:
+def line_number(value: Any, names: list[tuple[str, ...]], explicit: int, *, start: bool) -> int | None:
     if not isinstance(value, Line) or value.span:
         return None
     if not value.name:
@@ -244,13 +244,18 @@ class _Placement:
 
 
 def place_items(
-    box: GridBox, width: float | None, height: float | None, column_gap: float, row_gap: float
+    box: GridBox,
+    width: float | None,
+    height: float | None,
+    column_gap: float,
+    row_gap: float,
+    lent: tuple[tuple[float, ...] | None, tuple[float, ...] | None] = (None, None),
 ) -> tuple[list[Item], list[Sized], list[Sized]]:
-    """Items on their tracks, with the implicit tracks that they need (§7.5)."""
+    """Items on their tracks, with the implicit tracks that they need (§7.5); a subgrid stands on those `lent` to it."""
     style = box.style
     areas = style.grid_template_areas
-    columns = expand_template(style.grid_template_columns, areas, width, column_gap, rows=False)
-    rows = expand_template(style.grid_template_rows, areas, height, row_gap, rows=True)
+    columns = expand_template(_on_loan(style.grid_template_columns, lent[0]), areas, width, column_gap, rows=False)
+    rows = expand_template(_on_loan(style.grid_template_rows, lent[1]), areas, height, row_gap, rows=True)
     items = [Item(child) for child in sorted(box.children, key=lambda b: b.style.order)]
     placement = _Placement(items, style, columns, rows)
     before_rows, before_columns = placement.before if placement.by_row else placement.before[::-1]
@@ -270,6 +275,38 @@ def place_items(
                 sized[index + before] = Sized(Track(0.0, 0.0))
                 sized[index + before].collapsed = True
     return items, sized_columns, sized_rows
+
+
+def line_names(
+    box: GridBox,
+    width: float | None,
+    height: float | None,
+    column_gap: float,
+    row_gap: float,
+    lent: tuple[tuple[float, ...] | None, tuple[float, ...] | None],
+) -> tuple[list[tuple[str, ...]], list[tuple[str, ...]]]:
+    """The names of the lines of the explicit grid, across and down."""
+    style = box.style
+    areas = style.grid_template_areas
+    columns = expand_template(_on_loan(style.grid_template_columns, lent[0]), areas, width, column_gap, rows=False)
+    rows = expand_template(_on_loan(style.grid_template_rows, lent[1]), areas, height, row_gap, rows=True)
+    return columns.names, rows.names
+
+
+def is_subgrid(template: tuple[Any, ...]) -> bool:
+    return bool(template) and template[0] == SUBGRID
+
+
+def _on_loan(template: tuple[Any, ...], lent: tuple[float, ...] | None) -> tuple[Any, ...]:
+    """A subgrid's tracks, between the names that it gives their lines; without a grid around it has none (§9)."""
+    if not is_subgrid(template):
+        return template
+    entries: list[Any] = []
+    names = list(template[1:])
+    for size in lent or ():
+        entries += [*names[:1], Track(size, size)]
+        del names[:1]
+    return (*entries, *names[:1])
 
 
 def _sized(template: Template, autos: tuple[Track, ...], before: int, count: int) -> list[Sized]:

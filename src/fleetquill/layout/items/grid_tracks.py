@@ -12,13 +12,12 @@ from fleetquill.style.lengths import resolve
 class Sized:
     """A track while it is sized; `growth` is its limit, infinite where nothing bounds it."""
 
-    __slots__ = ("base", "collapsed", "growth", "infinitely", "planned", "track")
+    __slots__ = ("base", "collapsed", "growth", "infinitely", "track")
 
     def __init__(self, track: Track) -> None:
         self.track = track
         self.base = 0.0
         self.growth = math.inf
-        self.planned = 0.0
         self.collapsed = False
         self.infinitely = False
 
@@ -58,15 +57,13 @@ def size_tracks(
         if not isinstance(most, (str, Fraction, FitContent)) and (definite or isinstance(most, float)):
             track.growth = max(track.base, resolve(most, basis))
     for count in sorted({span.tracks for span in spans}):
-        group = [s for s in spans if s.tracks == count and not _flexes(tracks, s)]
-        _grow_bases(tracks, group, gap, basis)
-        _grow_limits(tracks, group, gap, basis)
+        _grow_tracks(tracks, [s for s in spans if s.tracks == count and not _flexes(tracks, s)], gap, basis)
     for span in spans:
         if _flexes(tracks, span):
             _grow_flexible(tracks, span, gap)
     for track in tracks:
         if track.growth == math.inf:
-            track.growth = track.base if track.fraction or not track.intrinsic_most else max(track.base, track.planned)
+            track.growth = track.base
         track.growth = max(track.growth, track.base)
     taken = gap * max(0, sum(not t.collapsed for t in tracks) - 1)
     _maximize(tracks, None if available is None else available - taken)
@@ -83,81 +80,95 @@ def _flexes(tracks: list[Sized], span: Span) -> bool:
     return any(t.fraction for t in tracks[span.first : span.first + span.tracks])
 
 
-def _wanted_base(track: Sized, span: Span) -> float:
-    least = track.track.least
-    return span.narrow if least == "min-content" else span.wide if least == "max-content" else span.least
+def _grow_tracks(tracks: list[Sized], spans: list[Span], gap: float, basis: float) -> None:
+    """§11.5, steps 2 and 3: what items that span equally many tracks ask of them, in six steps."""
+    every = range(len(tracks))
+    intrinsic = {i for i in every if tracks[i].intrinsic_least}
+    by_content = {i for i in intrinsic if tracks[i].track.least != "auto"}
+    widest = {i for i in intrinsic if tracks[i].track.least == "max-content"}
+    limited = {i for i in every if tracks[i].intrinsic_most}
+    large = {i for i in limited if tracks[i].track.most != "min-content"}
+    _accommodate(tracks, spans, intrinsic, [_least_of(tracks, span) for span in spans], gap, basis)
+    _accommodate(tracks, spans, by_content, [span.narrow for span in spans], gap, basis)
+    _accommodate(tracks, spans, widest, [span.wide for span in spans], gap, basis)
+    for track in tracks:
+        track.growth = max(track.growth, track.base)
+        track.infinitely = False
+    _accommodate(tracks, spans, limited, [span.narrow for span in spans], gap, basis, limits=True)
+    _accommodate(tracks, spans, large, [span.wide for span in spans], gap, basis, limits=True)
 
 
-def _grow_bases(tracks: list[Sized], spans: list[Span], gap: float, basis: float) -> None:
-    """§11.5, steps 2 and 3: bases of intrinsic tracks."""
-    plans = [0.0] * len(tracks)
-    for span in spans:
+def _least_of(tracks: list[Sized], span: Span) -> float:
+    """An item's minimum contribution; in one track of a fixed maximum never more than that (§6.6)."""
+    track = tracks[span.first]
+    if span.tracks == 1 and track.track.least == "auto" and isinstance(track.track.most, float):
+        return min(span.least, max(0.0, track.track.most))
+    return span.least
+
+
+def _accommodate(
+    tracks: list[Sized],
+    spans: list[Span],
+    affected: set[int],
+    wanted: list[float],
+    gap: float,
+    basis: float,
+    *,
+    limits: bool = False,
+) -> None:
+    """§11.5.1: extra space for the bases, or the growth limits, of the affected tracks."""
+    planned: dict[int, float] = {}
+    for span, contribution in zip(spans, wanted, strict=True):
         mine = range(span.first, span.first + span.tracks)
-        growing = [i for i in mine if tracks[i].intrinsic_least]
+        growing = [i for i in mine if i in affected]
         if not growing:
             continue
-        wanted = max(_wanted_base(tracks[i], span) for i in growing)
-        if span.tracks == 1:
-            most = tracks[growing[0]].track.most
-            limit = most if isinstance(most, float) else None
-            if tracks[growing[0]].track.least == "auto" and limit is not None:
-                wanted = min(wanted, max(limit, 0.0))
-            plans[growing[0]] = max(plans[growing[0]], wanted - tracks[growing[0]].base)
-            continue
-        extra = wanted - sum(tracks[i].base for i in mine) - gap * (span.tracks - 1)
-        for index, share in _distribute(tracks, growing, extra).items():
-            plans[index] = max(plans[index], share)
-    for track, plan in zip(tracks, plans, strict=True):
-        track.base += max(0.0, plan)
-        if track.growth < track.base:
-            track.growth = track.base
+        extra = contribution - sum(_size(tracks[i], limits) for i in mine) - gap * (span.tracks - 1)
+        for index, share in _shares(tracks, growing, extra, basis, limits=limits).items():
+            planned[index] = max(planned.get(index, 0.0), share)
+    for index in affected:
+        track = tracks[index]
+        more = planned.get(index)
+        if not limits:
+            track.base += more or 0.0
+        elif more is not None:
+            track.infinitely = track.growth == math.inf
+            track.growth = _size(track, limits) + more
 
 
-def _distribute(tracks: list[Sized], growing: list[int], extra: float) -> dict[int, float]:
-    """Equal shares up to each limit, the rest over all (§11.5.1)."""
+def _size(track: Sized, limits: bool) -> float:
+    return track.growth if limits and track.growth != math.inf else track.base
+
+
+def _shares(
+    tracks: list[Sized], growing: list[int], extra: float, basis: float, *, limits: bool
+) -> dict[int, float]:
+    """Equal shares up to each limit, the rest beyond it."""
     shares = dict.fromkeys(growing, 0.0)
-    open_tracks = list(growing)
-    while extra > 0.001 and open_tracks:
-        part = extra / len(open_tracks)
-        for index in list(open_tracks):
-            room = tracks[index].growth - tracks[index].base - shares[index]
-            given = min(part, room)
+    room = {index: _room(tracks[index], basis, limits=limits) for index in growing}
+    still = list(growing)
+    while extra > 0.001 and still:
+        part = extra / len(still)
+        for index in list(still):
+            given = min(part, room[index] - shares[index])
             shares[index] += given
             extra -= given
             if given < part:
-                open_tracks.remove(index)
-    if extra > 0.001:
+                still.remove(index)
+    if extra > 0.001 and not limits:
         beyond = [i for i in growing if tracks[i].intrinsic_most] or growing
         for index in beyond:
             shares[index] += extra / len(beyond)
     return shares
 
 
-def _grow_limits(tracks: list[Sized], spans: list[Span], gap: float, basis: float) -> None:
-    """§11.5, steps 5 and 6: limits of tracks whose maximum hangs on content."""
-    found: dict[int, float] = {}
-    for span in spans:
-        mine = range(span.first, span.first + span.tracks)
-        growing = [i for i in mine if tracks[i].intrinsic_most]
-        if not growing:
-            continue
-        for narrow in (True, False):
-            kind = [i for i in growing if (tracks[i].track.most == "min-content") == narrow]
-            if not kind:
-                continue
-            wanted = span.narrow if narrow else span.wide
-            fixed = sum(max(tracks[i].base, 0.0 if tracks[i].growth == math.inf else tracks[i].growth)
-                        for i in mine if i not in kind)  # fmt: skip
-            share = wanted - gap * (span.tracks - 1) - fixed
-            have = sum(max(found.get(i, 0.0), tracks[i].base) for i in kind)
-            if share > have:
-                for index in kind:
-                    found[index] = max(found.get(index, 0.0), tracks[index].base) + (share - have) / len(kind)
-    for index, limit in found.items():
-        most = tracks[index].track.most
-        if isinstance(most, FitContent):
-            limit = min(limit, resolve(most.limit, basis))
-        tracks[index].planned = max(tracks[index].planned, limit, tracks[index].base)
+def _room(track: Sized, basis: float, *, limits: bool) -> float:
+    """How far a track may grow before its shares go to others."""
+    most = track.track.most
+    limit = track.growth if not limits or not (track.infinitely or track.growth == math.inf) else math.inf
+    if isinstance(most, FitContent):
+        limit = min(limit, max(track.base, resolve(most.limit, basis)))
+    return max(0.0, limit - _size(track, limits))
 
 
 def _grow_flexible(tracks: list[Sized], span: Span, gap: float) -> None:

@@ -29,7 +29,7 @@ def lay_out_item(box: Box, space: Space) -> Fragment:
     if box.moves:
         return _laid(box, space)
     sizes = space.context.sizes.setdefault(box, {})
-    key = (space.width, space.height, space.fixed_width, space.fixed_height)
+    key = (space.width, space.height, space.fixed_width, space.fixed_height, space.lent)
     kept = sizes.get(key)
     if kept is None:
         if len(sizes) >= MOST_KEPT:

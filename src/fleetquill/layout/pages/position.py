@@ -146,6 +146,9 @@ class _Placer:
         box = anchor.box
         if box.kind == "absolute" and not anchor.settled:
             anchor.settled = True
+            if anchor.containing is not None:
+                left, top, width, height = anchor.containing
+                around = around._replace(rect=Rect(x + left, y + top, width, height))
             self._place(
                 box.target, around, x + anchor.x, y + anchor.y, anchor.area, from_right=anchor.from_right
             )

@@ -11,7 +11,7 @@ from typing import Any, BinaryIO, NamedTuple
 
 from fleetquill.drawing.paged import Bookmark
 from fleetquill.errors import OptionError, OutputError, Where
-from fleetquill.layout.contract.fragments import walk
+from fleetquill.layout.contract.fragments import walk_transformed
 from fleetquill.layout.pages.page import PageFragment
 from fleetquill.output.kinds import kind_of
 from fleetquill.remarks import Remark
@@ -124,7 +124,7 @@ class Edition:
         return nested(flat)
 
     def locate(self, selector: str) -> list[Placement]:
-        """Where the elements that a CSS selector matches landed: one placement for each fragment.
+        """Where the elements that a CSS selector matches landed: one placement for each fragment, transforms applied.
 
         Raises OptionError where the selector is not understood.
         """
@@ -140,7 +140,7 @@ class Edition:
         found: list[Placement] = []
         for fragment in self._fragments:
             points = _points(fragment)
-            for placed in (placed for part in fragment.parts for placed in walk(part)):
+            for placed in (placed for part in fragment.parts for placed in walk_transformed(part)):
                 element = placed.box.element
                 if element is None:
                     continue

@@ -164,6 +164,9 @@ class Cascade:
             self.page_rules += [(origin, rule) for rule in sheet.pages if applies(rule.media, medium)]
         styles = [found for _, sheet in sheets for found in sheet.counter_styles]
         self.counter_styles = CounterStyles({name: style for name, style, media in styles if applies(media, medium)})
+        self._registered = {
+            rule.name: rule for _, sheet in sheets for rule in sheet.registered if applies(rule.media, medium)
+        }
         self.medium = medium
         self._units = units
         self._index = Index(c for c in candidates if not c.selector.pseudo_element)
@@ -315,9 +318,15 @@ class Cascade:
             winners = _winners(blocks, self._inline_declarations(inline) if inline else None)
             if any(layer for layer, _ in authored):
                 _reverse_layers(winners, matches)
+            for field, value in winners.items():
+                if isinstance(value, Wide) and value.keyword == "revert-layer":
+                    winners[field] = _reverted(field, matches, inline=field in self._said_inline(inline))
             style = self._compute(inherited, winners, base, language or inherited.language, root=parent is None)
             self._styles.put(key, style)
         return style
+
+    def _said_inline(self, css: str) -> Mapping[str, Any]:
+        return self._inline_declarations(css).normal if css else {}
 
     def _inline_declarations(self, css: str) -> Declarations:
         kept = self._inline.get(css)
@@ -326,6 +335,16 @@ class Cascade:
             kept = (parse_style_attribute(css, faults), faults)
             self._inline.put(css, kept)
         return kept[0]
+
+    def _handed_on(self, parent: ComputedStyle) -> dict[str, tuple[Token, ...]]:
+        """The custom properties that an element has from its parent, or from @property (Properties and Values 1 §2)."""
+        found = dict(parent.variables)
+        for name, rule in self._registered.items():
+            if rule.initial is not None and (not rule.inherits or name not in found):
+                found[name] = rule.initial
+            elif not rule.inherits:
+                found.pop(name, None)
+        return found
 
     def _compute(
         self,
@@ -337,12 +356,14 @@ class Cascade:
     ) -> ComputedStyle:
         values = {field: value for field, value in parent.__dict__.items() if field in INHERITED}
         values["variables"] = parent.variables
+        if self._registered:
+            values["variables"] = self._handed_on(parent)
         values["language"] = language
         style = ComputedStyle(parent, values)
         basis = _Basis(parent, self.medium, self._units)
         variables = {name: tokens for name, tokens in winners.items() if name.startswith("--")}
         if variables:
-            values["variables"] = _resolve_variables({**parent.variables, **variables})
+            values["variables"] = _resolve_variables({**values["variables"], **variables})
         settled = {
             field: _settle(field, value, values["variables"], base)
             for field, value in winners.items()
@@ -529,6 +550,21 @@ def _reverse_layers(winners: dict[str, Any], matches: list[Match]) -> None:
             winners.update(rule.declarations.important)
 
 
+def _reverted(field: str, matches: list[Match], *, inline: bool) -> Any:
+    """What the next weaker layer says of a property (CSS Cascade 5 §7.3.5); a style attribute is a layer of its own."""
+    above: int | None = None
+    for (level, _, _), rule in reversed(matches):
+        value = rule.declarations.normal.get(field)
+        if value is None or (above is not None and level >= above):
+            continue
+        if inline and above is None and not (isinstance(value, Wide) and value.keyword == "revert-layer"):
+            return value
+        if above is not None and not (isinstance(value, Wide) and value.keyword == "revert-layer"):
+            return value
+        above = level
+    return Wide("revert")
+
+
 def _settle(field: str, value: Any, variables: Any, base: dict[str, Any]) -> Any:
     """A specified value with its variables filled in and 'revert' carried out."""
     if isinstance(value, Pending):
@@ -536,7 +572,7 @@ def _settle(field: str, value: Any, variables: Any, base: dict[str, Any]) -> Any
         longhands = expand(value.name, without_space(tokens)) if tokens is not None else None
         # Invalid at computed-value time: unset (CSS Custom Properties 1 §3.1).
         value = longhands[field] if longhands and field in longhands else Wide("unset")
-    if isinstance(value, Wide) and value.keyword in ("revert", "revert-layer"):
+    if isinstance(value, Wide) and value.keyword == "revert":
         value = base.get(field, Wide("unset"))
     return value
 

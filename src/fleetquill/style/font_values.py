@@ -36,13 +36,13 @@ class FontBasis(LengthBasis, Protocol):
 
 
 MEDIUM: Final = 16.0
-SIZES: Final = {  # CSS Fonts 4 §2.5.1, scaled from medium
-    "xx-small": 3 / 5,
-    "x-small": 3 / 4,
-    "small": 8 / 9,
+SIZES: Final = {  # CSS Fonts 4 §2.5.1, as the px that browsers give these words where medium is 16
+    "xx-small": 9 / 16,
+    "x-small": 10 / 16,
+    "small": 13 / 16,
     "medium": 1.0,
-    "large": 6 / 5,
-    "x-large": 3 / 2,
+    "large": 18 / 16,
+    "x-large": 24 / 16,
     "xx-large": 2.0,
     "xxx-large": 3.0,
 }

@@ -125,10 +125,19 @@ class PageRule:
         self.media = media
 
 
+class Registered(NamedTuple):
+    """@property: a custom property with its initial value, and whether it inherits (CSS Properties and Values 1 §2)."""
+
+    name: str
+    inherits: bool
+    initial: tuple[Token, ...] | None
+    media: tuple[MediaQueries, ...]
+
+
 class Sheet:
     """A parsed style sheet. `source` is what remarks call it."""
 
-    __slots__ = ("counter_styles", "faults", "font_faces", "imports", "layers", "pages", "rules", "source")
+    __slots__ = ("counter_styles", "faults", "font_faces", "imports", "layers", "pages", "registered", "rules", "source")
 
     def __init__(self, source: str = "") -> None:
         self.source = source
@@ -136,6 +145,7 @@ class Sheet:
         self.pages: list[PageRule] = []
         self.font_faces: list[FontFaceRule] = []
         self.counter_styles: list[tuple[str, CounterStyle, tuple[MediaQueries, ...]]] = []
+        self.registered: list[Registered] = []
         self.imports: list[Import] = []
         self.faults: list[Fault] = []
         self.layers: list[str] = []  # names in the order in which they are first said
@@ -152,6 +162,7 @@ class Sheet:
         sheet.pages = [PageRule(p.selector, p.declarations, p.boxes, (*scope.media, *p.media)) for p in self.pages]
         sheet.layers = [scope.layer] * bool(scope.layer) + [_layer_name(scope.layer, name) for name in self.layers]
         sheet.counter_styles = [(name, style, (*scope.media, *media)) for name, style, media in self.counter_styles]
+        sheet.registered = [rule._replace(media=(*scope.media, *rule.media)) for rule in self.registered]
         sheet.font_faces, sheet.imports, sheet.faults = self.font_faces, self.imports, self.faults
         return sheet
 
@@ -421,6 +432,24 @@ def _read_counter_style(node: Token, sheet: Sheet, scope: Scope) -> None:
         sheet.counter_styles.append((name, style, scope.media))
 
 
+def _read_property(node: Token, sheet: Sheet, scope: Scope) -> None:
+    """@property: a syntax, whether the property inherits, and its initial value."""
+    names = without_space(node.prelude)
+    name = str(names[0].value) if len(names) == 1 and names[0].type == "ident" else ""
+    contents = tinycss2.parse_blocks_contents(node.content or [], skip_comments=True, skip_whitespace=True)
+    said = {n.lower_name: n.value for n in contents if n.type == "declaration"}
+    inherits = [ident(token) for token in without_space(said.get("inherits", []))]
+    syntax = without_space(said.get("syntax", []))
+    any_value = len(syntax) == 1 and syntax[0].type == "string" and syntax[0].value.strip() == "*"
+    initial = tuple(_strip_space(said["initial-value"])) if "initial-value" in said else None
+    if not name.startswith("--") or not syntax or inherits not in (["true"], ["false"]):
+        sheet.faults.append(_fault(node, "An '@property' needs a name that begins with '--', 'syntax' and 'inherits'."))
+    elif initial is None and not any_value:
+        sheet.faults.append(_fault(node, f"The '@property' of '{name}' needs an 'initial-value'."))
+    else:
+        sheet.registered.append(Registered(name, inherits == ["true"], initial, scope.media))
+
+
 def _pass_over(_node: Token, _sheet: Sheet, _scope: Scope) -> None:
     """@charset and rules for the screen alone."""
 
@@ -433,6 +462,7 @@ AT_RULES: Final[dict[str, Callable[[Token, Sheet, Scope], None]]] = {
     "page": _read_page,
     "font-face": _read_font_face,
     "counter-style": _read_counter_style,
+    "property": _read_property,
     "charset": _pass_over,
     "keyframes": _pass_over,
     "-webkit-keyframes": _pass_over,

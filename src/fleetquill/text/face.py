@@ -95,8 +95,8 @@ class Face:
         self.ascent: float = extents.ascender / self.upem
         self.descent: float = -extents.descender / self.upem
         self.line_gap: float = max(0, extents.line_gap) / self.upem
-        self.x_height = self._metric("X_HEIGHT", 0.5)
-        self.cap_height = self._metric("CAP_HEIGHT", 0.7)
+        self.x_height = self._metric("X_HEIGHT", 0.0) or self._height("x", 0.5)
+        self.cap_height = self._metric("CAP_HEIGHT", 0.0) or self._height("H", 0.7)
         self.underline_offset = self._metric("UNDERLINE_OFFSET", -0.1)  # up from the baseline
         self.underline_thickness = self._metric("UNDERLINE_SIZE", 0.05) or 0.05
         self.strikeout_offset = self._metric("STRIKEOUT_OFFSET", 0.3)
@@ -108,6 +108,12 @@ class Face:
     def _metric(self, name: str, fallback: float) -> float:
         value = self.hb_font.get_metric_position(getattr(hb.OTMetricsTag, name))
         return fallback if value is None else value / self.upem
+
+    def _height(self, character: str, fallback: float) -> float:
+        """How high a letter is, for fonts whose tables do not say."""
+        glyph = self.hb_font.get_nominal_glyph(ord(character))
+        extents = self.hb_font.get_glyph_extents(glyph) if glyph else None
+        return extents.y_bearing / self.upem if extents is not None and extents.y_bearing > 0 else fallback
 
     @property
     def is_cff(self) -> bool:

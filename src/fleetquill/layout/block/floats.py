@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from fleetquill.layout.boxes.boxes import Box, PictureBox
-from fleetquill.layout.contract.dispatch import content_widths, layout
+from fleetquill.layout.contract.dispatch import content_widths, layout, within_words
 from fleetquill.layout.contract.float_space import FloatRect, FloatSpace, physical_side
 from fleetquill.layout.contract.fragments import Fragment, reach
 from fleetquill.layout.contract.resume import BrokenFloat, Resume
@@ -23,6 +23,8 @@ def lay_out_float(box: Box, space: Space, room: float = UNBOUNDED, resume: Resum
     if width is None and not isinstance(box, PictureBox):
         least, most = content_widths(box, space.context)
         width = max(least, min(most, space.width - sum(margin_left_right(style, space.width, None))))
+    elif width is not None:
+        width = within_words(box, width, space.width, space.context)
     inner = space._replace(
         room=room, at_top=room == UNBOUNDED or space.at_top, fixed_width=width, fixed_height=None, floats=None
     )

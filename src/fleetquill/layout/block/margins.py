@@ -41,9 +41,9 @@ def is_root_of_context(box: Box) -> bool:
     if not isinstance(box, (BlockBox, LinesBox)) or isinstance(box, CellBox):
         return True
     return (
-        box.style.overflow != "visible"
+        box.style.overflow not in ("visible", "clip")
         or box.style.float != "none"
-        or box.style.display in ("flow-root", "inline-block", "table-cell", "table-caption")
+        or box.style.display in ("flow-root", "inline-block", "table-cell", "table-caption", "table", "inline-table")
         or box.is_item
     )
 

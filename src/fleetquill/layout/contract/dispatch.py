@@ -12,6 +12,8 @@ from fleetquill.layout.contract.resume import Resume
 from fleetquill.layout.contract.sizing import edges_of, limits, own_width
 from fleetquill.layout.contract.space import Laid, Space
 
+WORDS: Final = frozenset(("min-content", "max-content", "fit-content"))  # that a limit may be
+
 Layout = Callable[[Any, Space, Resume | None], Laid]
 ContentWidths = Callable[[Any, Context], tuple[float, float]]
 
@@ -61,6 +63,17 @@ def natural_widths(box: Box, context: Context) -> tuple[float, float]:
     return least + across, most + across
 
 
+def within_words(box: Box, width: float, room: float, context: Context) -> float:
+    """A border box width within the limits that are words: min-content, max-content, fit-content (CSS Sizing 3 §5.1)."""
+    style = box.style
+    low, high = style.min_width, style.max_width
+    if low in WORDS or high in WORDS:
+        least, most = natural_widths(box, context)
+        sizes = {"min-content": least, "max-content": most, "fit-content": max(least, min(most, room))}
+        width = max(sizes.get(low, 0.0), min(width, sizes.get(high, width)))  # type: ignore[arg-type]
+    return width
+
+
 def least_content_width(box: Box, context: Context) -> float:
     """The min-content width of the border box, whatever `width` the box itself asks for."""
     return natural_widths(box, context)[0]
@@ -71,10 +84,13 @@ def _content_widths(box: Box, context: Context) -> tuple[float, float]:
     across = edges_of(style, 0.0).across
     fixed = own_width(style, 0.0, across) if isinstance(style.width, float) else None
     if fixed is not None:
+        fixed = within_words(box, fixed, 0.0, context)
         return fixed, fixed
     least, most = MODELS[box.__class__][1](box, context)
     low, high = limits(style, 0.0, across) if isinstance(style.max_width, (float, str)) else (across, float("inf"))
     least, most = max(low, min(least + across, high)), max(low, min(most + across, high))
+    if style.min_width in WORDS or style.max_width in WORDS:
+        least, most = within_words(box, least, least, context), within_words(box, most, most, context)
     if style.width == "min-content":
         return least, least
     return (most, most) if style.width == "max-content" else (least, most)

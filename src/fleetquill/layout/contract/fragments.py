@@ -8,6 +8,7 @@ from typing import Final, NamedTuple
 from fleetquill.layout.boxes.boxes import AnchorBox, Box, Element, InlineBox
 from fleetquill.layout.contract.sizing import Edges
 from fleetquill.layout.inline.inline_items import TextRun
+from fleetquill.style.box_values import IDENTITY, Matrix, multiply, transform_matrix, translation
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.text.shaping import Word
 
@@ -242,6 +243,45 @@ def walk(fragment: Fragment, x: float = 0.0, y: float = 0.0) -> list[Placed]:
     found: list[Placed] = []
     _walk(fragment, x, y, found, pass_by=False)
     return found
+
+
+def walk_transformed(fragment: Fragment) -> list[Placed]:
+    """As `walk`, where each box stands once transforms have moved it: the rectangle around its corners."""
+    found: list[Placed] = []
+    _walk_transformed(fragment, 0.0, 0.0, IDENTITY, found)
+    return found
+
+
+def _walk_transformed(fragment: Fragment, x: float, y: float, matrix: Matrix, found: list[Placed]) -> None:
+    x += fragment.x
+    y += fragment.y
+    style = fragment.box.style
+    if style.transform:
+        own = transform_matrix(style.transform, style.transform_origin, fragment.width, fragment.height)
+        matrix = multiply(multiply(multiply(matrix, translation(x, y)), own), translation(-x, -y))
+    placed = Placed(fragment.box, x, y, fragment.width, fragment.height, fragment.first)
+    found.append(_moved(placed, matrix))
+    for child in fragment.children:
+        if isinstance(child, Fragment):
+            _walk_transformed(child, x, y, matrix, found)
+            continue
+        for item in child.items:
+            if isinstance(item, Fragment):
+                _walk_transformed(item, x + child.x, y + child.y, matrix, found)
+            elif isinstance(item, InlineFragment):
+                at_x, at_y = x + child.x + item.x, y + child.y + item.y
+                found.append(_moved(Placed(item.box, at_x, at_y, item.width, item.height, item.first), matrix))
+
+
+def _moved(placed: Placed, matrix: Matrix) -> Placed:
+    if matrix is IDENTITY:
+        return placed
+    a, b, c, d, e, f = matrix
+    corners = [(x, y) for x in (placed.x, placed.x + placed.width) for y in (placed.y, placed.y + placed.height)]
+    across = [a * x + c * y + e for x, y in corners]
+    down = [b * x + d * y + f for x, y in corners]
+    left, top = min(across), min(down)
+    return placed._replace(x=left, y=top, width=max(across) - left, height=max(down) - top)
 
 
 def walk_past_quiet(fragment: Fragment) -> list[Placed]:

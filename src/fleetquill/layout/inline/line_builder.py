@@ -7,7 +7,7 @@ from bisect import bisect_right
 from typing import Final, NamedTuple, Protocol
 
 from fleetquill.layout.boxes.boxes import Box, InlineBox, PictureBox
-from fleetquill.layout.contract.fragments import AnchorFragment, Fragment, InlineFragment, LineFragment, TextSpan
+from fleetquill.layout.contract.fragments import AnchorFragment, Fragment, InlineFragment, LineFragment, TextSpan, last_baseline
 from fleetquill.layout.contract.sizing import (
     edges_of,
     length_or_zero,
@@ -369,18 +369,17 @@ def atomic_reach(box: Box, fragment: Fragment, width: float) -> tuple[float, flo
     """How far the margin box of an atomic box reaches above and below its baseline."""
     margin_top = length_or_zero(box.style.margin_top, width)
     margin_bottom = length_or_zero(box.style.margin_bottom, width)
-    baseline = None if isinstance(box, PictureBox) else last_baseline(fragment)
+    baseline = _baseline_in_line(box, fragment)
     if baseline is None:
         return margin_top + fragment.height + margin_bottom, 0.0
     return margin_top + baseline, fragment.height - baseline + margin_bottom
 
 
-def last_baseline(fragment: Fragment) -> float | None:
-    """The baseline of the last line in a fragment, from its top (CSS 2.2 §10.8.1, inline-block)."""
-    for child in reversed(fragment.children):
-        if isinstance(child, LineFragment):
-            return child.y + child.baseline
-        inner = last_baseline(child)
-        if inner is not None:
-            return child.y + inner
-    return None
+def _baseline_in_line(box: Box, fragment: Fragment) -> float | None:
+    """The baseline by which a box stands in a line: its first, but of a block its last (CSS 2.2 §10.8.1, CSS Align 3
+    §9.1); None for its lower edge."""
+    if isinstance(box, PictureBox):
+        return None
+    if box.style.display in ("inline-flex", "inline-grid", "inline-table"):
+        return fragment.baseline
+    return last_baseline(fragment) if box.style.overflow in ("visible", "clip") else None

@@ -9,7 +9,7 @@ from fleetquill.layout.block.margins import is_root_of_context
 from fleetquill.layout.block.slices import LEAST_ROOM, slice_line
 from fleetquill.layout.boxes.boxes import Box, TextBox
 from fleetquill.layout.contract.context import Context
-from fleetquill.layout.contract.dispatch import content_widths, layout, natural_widths
+from fleetquill.layout.contract.dispatch import content_widths, layout, natural_widths, within_words
 from fleetquill.layout.contract.fragments import AnchorFragment, Fragment, LineFragment, TextSpan
 from fleetquill.layout.contract.resume import BrokenAtomic, BrokenLine, Inner, Resume, SlicedLine
 from fleetquill.layout.contract.sizing import (
@@ -254,13 +254,13 @@ def border_box_width(box: Box, space: Space) -> float:
     style = box.style
     across = edges_of(style, space.width).across
     width = own_width(style, space.width, across)
-    if width is not None:
-        return width
     left, right = margin_left_right(style, space.width, None)
     room = space.width - left - right
-    if isinstance(style.width, str) and style.width != "auto":
-        return clamp_width(style, width_by_word(box, style.width, room, space.context), space.width, across)
-    return clamp_width(style, max(across, room), space.width, across)
+    if width is None and isinstance(style.width, str) and style.width != "auto":
+        width = clamp_width(style, width_by_word(box, style.width, room, space.context), space.width, across)
+    elif width is None:
+        width = clamp_width(style, max(across, room), space.width, across)
+    return within_words(box, width, room, space.context)
 
 
 def width_by_word(box: Box, word: str, room: float, context: Context) -> float:

@@ -7,7 +7,7 @@ from typing import Final
 from fleetquill.layout.block.replaced import ratio_of
 from fleetquill.layout.boxes.boxes import Box, PictureBox
 from fleetquill.layout.contract.context import Context
-from fleetquill.layout.contract.dispatch import content_widths, least_content_width, natural_widths
+from fleetquill.layout.contract.dispatch import content_widths, least_content_width, natural_widths, within_words
 from fleetquill.layout.contract.fragments import Fragment, last_baseline
 from fleetquill.layout.contract.resume import Resume
 from fleetquill.layout.contract.sizing import (
@@ -157,6 +157,9 @@ class _Flex:
         edges = edges_of(style, self.inner_width)
         if self.row:
             item.least, item.most = limits(style, self.inner_width, edges.across)
+            context = self.space.context
+            item.least = within_words(item.box, item.least, self.inner_width, context)
+            item.most = within_words(item.box, item.most, self.inner_width, context)
             if style.min_width == "auto":
                 content = least_content_width(item.box, self.space.context)
                 if self._ratio_width(item) is not None and not isinstance(item.box, PictureBox):

@@ -11,7 +11,7 @@ from fleetquill.layout.block.ends import reach_down
 from fleetquill.layout.block.replaced import used_size
 from fleetquill.layout.boxes.boxes import Box, PictureBox
 from fleetquill.layout.contract.context import Context
-from fleetquill.layout.contract.dispatch import content_widths, layout, least_content_width
+from fleetquill.layout.contract.dispatch import content_widths, layout, least_content_width, within_words
 from fleetquill.layout.contract.fragments import AnchorFragment, Fragment, InlineFragment, LineFragment, StaticArea
 from fleetquill.layout.contract.resume import Resume
 from fleetquill.layout.contract.sizing import (
@@ -253,7 +253,7 @@ class _Placer:
             return x, used_size(box, rect.width, rect.height, edges)[0]
         given = own_width(style, rect.width, edges.across)
         if given is not None:
-            return x, given
+            return x, within_words(box, given, rect.width, self.context)
         if left is not None and right is not None and style.width == "auto":
             fill = max(edges.across, rect.width - left - right - margins)
             return x, clamp_width(style, fill, rect.width, edges.across)

@@ -12,8 +12,9 @@ from fleetquill.layout.contract.resume import Resume
 from fleetquill.layout.contract.sizing import own_height
 from fleetquill.layout.contract.space import UNBOUNDED, Space
 from fleetquill.layout.table.cells import CellPiece, cell_baseline, lay_out_cell, move_content
-from fleetquill.layout.table.grid import GridCell
+from fleetquill.layout.table.grid import Grid, GridCell
 from fleetquill.layout.table.measures import Geometry
+from fleetquill.style.lengths import Relative
 
 BASELINE: Final = frozenset(("baseline", "sub", "super", "text-top", "text-bottom"))
 NOT_ON_BASELINE: Final = frozenset(("top", "middle", "bottom"))
@@ -75,13 +76,32 @@ class RowLayout:
                 on_baseline = on_baseline or cell.box.style.vertical_align in BASELINE
             heights[row - first] = max(height, _baseline_height(row, pieces)) if on_baseline else height
         between = self.geometry.spacing_down
+        entire = room == UNBOUNDED and not places
         for piece in late:
             begin = max(piece.cell.row, first) - first
             end = min(piece.cell.row + piece.cell.rows, stop) - first
             missing = piece.fragment.height - sum(heights[begin:end]) - between * (end - begin - 1)
-            if missing > 0:
+            if missing > 0 and entire:
+                share_out(self.grid, first, heights, range(begin, end), missing)
+            elif missing > 0:
                 heights[end - 1] += missing
-        return Band(first, [height + between for height in heights], pieces)
+        heights = [height + between for height in heights]
+        for row in range(first, stop):
+            if self.grid.rows[row].style.visibility == "collapse":
+                heights[row - first] = 0.0
+        if entire:
+            pieces = [self._with_height(piece, first, heights) for piece in pieces]
+        return Band(first, heights, pieces)
+
+    def _with_height(self, piece: CellPiece, first: int, heights: list[float]) -> CellPiece:
+        """A cell whose content asks for a share of its height, once that is known (CSS Tables 3 §3.8.4)."""
+        cell = piece.cell
+        rows = range(cell.row, min(cell.row + cell.rows, first + len(heights)))
+        given = self.heights or cell.box.style.height != "auto" or any(_row_height(self.grid.rows[r]) for r in rows)
+        if not given or not any(isinstance(child.style.height, Relative) for child in cell.box.children):
+            return piece
+        height = sum(heights[row - first] for row in rows) - self.geometry.spacing_down
+        return lay_out_cell(cell, self.geometry, self.space, UNBOUNDED, None, height, height)
 
     def _cells_on(self, row: int, first: int, places: Places) -> list[GridCell]:
         """The cells that begin in a row, and at the top of a page those that go on into it."""
@@ -94,6 +114,21 @@ class RowLayout:
         """One row of cells that have been laid out."""
         height = max((piece.fragment.height for piece in pieces), default=0.0)
         return Band(row, [max(height, _baseline_height(row, pieces)) + self.geometry.spacing_down], pieces)
+
+
+def share_out(grid: Grid, first: int, heights: list[float], rows: range, more: float) -> None:
+    """Adds to the heights of some rows, from row `first` of the grid on, in the measure that they have: to those that
+    are given no height, else to all (CSS Tables 3 §3.8.5)."""
+    free = [row for row in rows if not _is_given_height(grid, first + row)] or list(rows)
+    weight = sum(heights[row] for row in free)
+    for row in free:
+        heights[row] += more * (heights[row] / weight if weight else 1 / len(free))
+
+
+def _is_given_height(grid: Grid, row: int) -> bool:
+    return isinstance(grid.rows[row].style.height, float) or any(
+        cell.rows == 1 and isinstance(cell.box.style.height, float) for cell in grid.cells_of[row]
+    )
 
 
 def _row_height(row: RowBox) -> float:
@@ -117,7 +152,8 @@ def row_fragments(band: Band, geometry: Geometry) -> list[Fragment]:
     rows: list[Fragment] = []
     y = 0.0
     for offset, height in enumerate(band.heights):
-        row = Fragment(geometry.grid.rows[band.first + offset], geometry.row_width, height - geometry.spacing_down)
+        inner = max(0.0, height - geometry.spacing_down)
+        row = Fragment(geometry.grid.rows[band.first + offset], geometry.row_width, inner)
         row.y = y
         y += height
         rows.append(row)

@@ -134,6 +134,7 @@ class Collapsed:
         if not (style.border_top_width or style.border_bottom_width or style.border_left_width
                 or style.border_right_width):  # fmt: skip
             return
+        self.bordered = True
         for line, side in ((top, "top"), (bottom, "bottom")):
             for column in range(left, right):
                 if not self._is_spanned(grid, line, column):

@@ -33,11 +33,23 @@ class CellPiece(NamedTuple):
 
 
 def lay_out_cell(
-    cell: GridCell, geometry: Geometry, space: Space, room: float, resume: Resume | None, row_height: float = 0.0
+    cell: GridCell,
+    geometry: Geometry,
+    space: Space,
+    room: float,
+    resume: Resume | None,
+    row_height: float = 0.0,
+    containing: float | None = None,
 ) -> CellPiece:
-    """A cell's content at its column's width: the fragment is as tall as the content asks for, or its row."""
+    """A cell's content at its column's width: the fragment is as tall as the content asks for, or its row.
+
+    `containing` is the cell's height where that is known beforehand and shares of it are asked for.
+    """
     box: CellBox = cell.box
     width = geometry.span_width(cell)
+    if width < 0.0:  # in a column that is collapsed
+        fragment = CellFragment(box, 0.0, cell_edges(box))
+        return CellPiece(cell, fragment, None, 0.0)
     edges = cell_edges(box)
     inner_width = max(0.0, width - edges.across)
     inner_room = max(0.0, room - edges.down)
@@ -50,8 +62,9 @@ def lay_out_cell(
         return _end_cell(cell, fragment, None, room, None, row_height)
     page = max(0.0, space.page - edges.down)
     at_top = space.at_top or room == UNBOUNDED
+    height = None if containing is None else max(0.0, containing - edges.down)
     inner = Space(
-        space.context, inner_width, None, inner_room, page, at_top, in_columns=space.in_columns, pages=space.pages
+        space.context, inner_width, height, inner_room, page, at_top, in_columns=space.in_columns, pages=space.pages
     )
     flow = flow_children(box.children, inner, resume, joined=False) if box.children else NOTHING
     if flow is None:

@@ -10,7 +10,7 @@ from fleetquill.layout.contract.sizing import clamp_width, edges_of, margin_left
 from fleetquill.layout.contract.space import Space
 from fleetquill.layout.table.borders import Collapsed
 from fleetquill.layout.table.boxes import TableBox
-from fleetquill.layout.table.grid import Grid
+from fleetquill.layout.table.grid import Grid, column_style
 from fleetquill.layout.table.measures import Geometry
 from fleetquill.layout.table.tallies import ZERO, Contributions, value_of
 from fleetquill.layout.table.widths import Column, distribute, fixed_columns, measure_columns, preferred_width
@@ -91,6 +91,7 @@ def _geometry(box: TableBox, space: Space) -> Geometry:
         widths = distribute(columns, inner)
     if grid.column_count:
         width = max(width, sum(widths) + fixed_parts)
+        width -= _leave_out_collapsed(grid, widths, across)
     elif box.children:  # captions alone
         width = max(width, min(available, max(content_widths(c, space.context)[1] for c in box.children)))
     if width > available + 1:
@@ -107,6 +108,16 @@ def _geometry(box: TableBox, space: Space) -> Geometry:
         x += size + across
     after = [column.after for column in columns]
     return Geometry(grid, collapsed, width, lefts, widths, across, down, top, bottom, after)
+
+
+def _leave_out_collapsed(grid: Grid, widths: list[float], across: float) -> float:
+    """Takes columns of `visibility: collapse` out of the widths; gives what that saves (CSS Tables 3 §5.1.2)."""
+    saved = 0.0
+    for index, style in enumerate(column_style(grid, at) for at in range(grid.column_count)):
+        if style is not None and style.visibility == "collapse":
+            saved += widths[index] + across
+            widths[index] = -across
+    return saved
 
 
 def _remedy(style: ComputedStyle) -> str:

@@ -39,8 +39,11 @@ class Grid:
         self.column_count = 0
         for group in _in_visual_order(groups):
             self._add_group(group)
-        spans = sum(column.span for column in columns)
-        self.column_count = max(self.column_count, min(spans, MOST_COLUMNS))
+        spans = min(sum(column.span for column in columns), MOST_COLUMNS)
+        self.column_count = max(self.column_count, spans)
+        for row in self.cells_of:  # columns that only spanning cells reach into are none (CSS Tables 3 §3.3)
+            for cell in row:
+                cell.columns = min(cell.columns, self.column_count - cell.column)
         self.columns: list[ColumnBox | None] = _columns(columns, self.column_count)
         if mirrored:
             self.columns.reverse()
@@ -66,7 +69,8 @@ class Grid:
                         filled[below].update(range(column, column + box.column_span))
                 cells.append(GridCell(box, first + index, column, rows, box.column_span))
                 column += box.column_span
-            self.column_count = max(self.column_count, column)
+            if cells:
+                self.column_count = max(self.column_count, cells[-1].column + 1)
             self.rows.append(row)
             self.row_group.append(group)
             self.cells_of.append(cells)

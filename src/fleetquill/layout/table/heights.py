@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from fleetquill.layout.contract.sizing import clamp_height, own_height
 from fleetquill.layout.contract.space import SLACK, Space
-from fleetquill.layout.table.bands import RowLayout
+from fleetquill.layout.table.bands import RowLayout, share_out
 from fleetquill.layout.table.boxes import TableBox
 from fleetquill.layout.table.measures import Geometry
 
@@ -42,6 +42,6 @@ def _shared_out(geometry: Geometry, space: Space, given: float) -> list[float]:
     spare = given - geometry.top - geometry.bottom - between - sum(heights)
     if spare <= SLACK:
         return []
-    grown = grid.body or range(len(heights))
-    share = spare / len(grown)
-    return [height - between + share * (row in grown) for row, height in enumerate(heights)]
+    heights = [height - between for height in heights]
+    share_out(grid, 0, heights, grid.body or range(len(heights)), spare)
+    return heights

@@ -10,10 +10,10 @@ from fleetquill.layout.contract.dispatch import layout
 from fleetquill.layout.contract.fragments import Fragment
 from fleetquill.layout.contract.resume import BrokenCells, Resume
 from fleetquill.layout.contract.space import SLACK, UNBOUNDED, Laid, Space
-from fleetquill.layout.table.bands import FROM_THE_START, Band, Places, RowLayout, row_fragments
+from fleetquill.layout.table.bands import BASELINE, FROM_THE_START, Band, Places, RowLayout, row_fragments
 from fleetquill.layout.table.boxes import RowsBox, TableBox
 from fleetquill.layout.table.grid import Grid
-from fleetquill.layout.table.measures import Geometry, RowsFragment, TableDetail, TableFragment
+from fleetquill.layout.table.measures import CellFragment, Geometry, RowsFragment, TableDetail, TableFragment
 from fleetquill.layout.table.plan import Ask, Block, BodyPlan, BodyRows
 from fleetquill.style.lengths import resolve_auto
 
@@ -227,11 +227,17 @@ class TablePage:
 
 
 def _first_row_baseline(fragment: Fragment) -> float | None:
+    """The baseline of the first row: that of its cells which are on one, else where the content of the lowest ends
+    (CSS Tables 3 §3.8.3)."""
     for group in fragment.children:
-        if isinstance(group, Fragment) and group.children:
+        if isinstance(group, Fragment) and group.children and isinstance(group.children[0], Fragment):
             row = group.children[0]
-            if isinstance(row, Fragment):
-                for cell in row.children:
-                    if isinstance(cell, Fragment) and cell.baseline is not None:
-                        return group.y + row.y + cell.y + cell.baseline
+            cells = [cell for cell in row.children if isinstance(cell, CellFragment)]
+            on_baseline = [
+                cell.y + cell.baseline
+                for cell in cells
+                if cell.baseline is not None and cell.box.style.vertical_align in BASELINE
+            ]
+            lowest = max((cell.y + cell.height - cell.edges.bottom for cell in cells), default=0.0)
+            return group.y + row.y + (on_baseline[0] if on_baseline else lowest)
     return None

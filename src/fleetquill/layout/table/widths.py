@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import math
 from itertools import pairwise
 from typing import Final
 
 from fleetquill.layout.boxes.boxes import CellBox
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.dispatch import content_widths
+from fleetquill.layout.contract.sizing import limits
 from fleetquill.layout.inline.boxes import LinesBox
 from fleetquill.layout.inline.lines import lines_content_widths
 from fleetquill.layout.table.borders import cell_edges
@@ -89,10 +91,11 @@ def cell_widths(box: CellBox, context: Context) -> tuple[float, float]:
         narrow, wide = content_widths(child, context)
         margin = sum(m for m in (child.style.margin_left, child.style.margin_right) if isinstance(m, float))
         least, most = max(least, narrow + margin), max(most, wide + margin)
-    low = box.style.min_width
-    if isinstance(low, float):
-        least, most = max(least, low), max(most, low)
-    return least + across, most + across
+    low, high = limits(box.style, 0.0, across)
+    if not isinstance(box.style.max_width, (float, str)):
+        high = math.inf  # a share of nothing
+    least, most = min(least + across, high), min(most + across, high)
+    return max(least, low), max(most, low)
 
 
 def _take_width(column: Column, style: ComputedStyle, across: float) -> None:
@@ -111,6 +114,7 @@ def _spread_span(columns: list[Column], cell: GridCell, context: Context, spacin
     between = spacing * (cell.columns - 1)
     if isinstance(cell.box.style.width, float):
         most = max(least, cell.box.style.width + cell_edges(cell.box).across)
+    _share_out(columns, cell.box.style)
     more_least = least - between - sum(c.least for c in columns)
     more_most = max(most, least) - between - sum(c.most for c in columns)
     flexible = [c for c in columns if not c.given and not c.share] or columns
@@ -123,6 +127,18 @@ def _spread_span(columns: list[Column], cell: GridCell, context: Context, spacin
             column.most += more_most * part
     for column in columns:
         column.most = max(column.most, column.least)
+
+
+def _share_out(columns: list[Column], style: ComputedStyle) -> None:
+    """What a spanning cell asks for in percent beyond its columns, for those that ask for none (§3.9.3)."""
+    width = style.width
+    if not isinstance(width, Relative) or width.px:
+        return
+    without = [column for column in columns if not column.share]
+    more = width.ratio - sum(column.share for column in columns)
+    weight = sum(column.most for column in without)
+    for column in without if more > 0 else ():
+        column.share = more * (column.most / weight if weight else 1 / len(without))
 
 
 def _cap_shares(columns: list[Column]) -> None:
@@ -220,4 +236,7 @@ def fixed_columns(grid: Grid, width: float, spacing: float) -> list[float]:
 def _fixed(style: ComputedStyle, width: float, across: float) -> float | None:
     if isinstance(style.width, float):
         return max(style.width, across) if style.box_sizing == "border-box" else style.width + across
-    return style.width.ratio * width + style.width.px if isinstance(style.width, Relative) else None
+    if not isinstance(style.width, Relative):
+        return None
+    size = style.width.resolve(width)
+    return size if style.box_sizing == "border-box" else size + across  # as browsers have it

@@ -51,7 +51,7 @@ CASES = [
     ("wrapped below", box("float:left;width:400px;height:10px") + box("float:left;width:300px;height:10px"), [(0, 0, 400, 10), (0, 10, 300, 10)]),
     ("never above an earlier one", box("float:left;width:500px;height:30px") + box("float:left;width:200px;height:10px") + box("float:right;width:50px;height:10px"), [(0, 0, 500, 30), (0, 30, 200, 10), (550, 30, 50, 10)]),
     ("clear", around("float:left;" + S) + box("clear:both;" + H10), [(0, 10, 600, 10)]),
-    ("clear with a margin", around("float:left;" + S) + box("clear:left;margin-top:50px;" + H10), [(0, 50, 600, 10)]),
+    ("clear with a margin", around("float:left;" + S) + box("clear:left;margin-top:50px;" + H10), [(0, 10, 600, 10)]),
     ("a context stands beside", around("float:left;width:100px;height:50px") + box("overflow:hidden;" + H10), [(100, 0, 500, 10)]),
     ("a context too wide goes below", around("float:left;width:400px;height:50px") + box("overflow:hidden;width:300px;height:10px"), [(0, 50, 300, 10)]),
     ("a context holds its floats", box("display:flow-root", around("float:left;width:10px;height:40px")), [(0, 0, 600, 40)]),
@@ -84,7 +84,7 @@ CASES = [
     ("percent height in a stretched item", around("display:flex;height:100px", around("", box("height:50%;width:10px"))), [(0, 0, 10, 50)]),
     ("out of flow, aligned", around("display:flex;justify-content:center;align-items:flex-end;height:50px", box("position:absolute;" + S)), [(290, 40, 20, 10)]),
     ("out of flow in a grid", around("display:grid;place-items:center;height:50px", box("position:absolute;" + S)), [(290, 20, 20, 10)]),
-    ("cleared, not pushed", box("float:left;" + S) + box("clear:left;margin-top:50px;" + H10), [(0, 0, 20, 10), (0, 50, 600, 10)]),
+    ("cleared, not pushed", box("float:left;" + S) + box("clear:left;margin-top:50px;" + H10), [(0, 0, 20, 10), (0, 10, 600, 10)]),
     # tables
     ("fixed layout", '<table style="table-layout:fixed;width:300px;border-spacing:0"><tr><td class=i style="width:100px;padding:0">a<td class=i style="padding:0">b</table>', [(0, 0, 100, 20), (100, 0, 200, 20)]),
     ("percentages", '<table style="width:100%;border-spacing:0"><tr><td class=i style="width:25%;padding:0">a<td class=i style="padding:0">b</table>', [(0, 0, 150, 20), (150, 0, 450, 20)]),

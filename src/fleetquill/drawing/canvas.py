@@ -133,7 +133,7 @@ class Drawing:
     It is a canvas itself, which only remembers.
     """
 
-    __slots__ = ("faults", "height", "inline", "plain", "steps", "width")
+    __slots__ = ("faults", "fills", "height", "inline", "plain", "steps", "width")
 
     def __init__(self, width: float, height: float, *, inline: bool = False) -> None:
         self.width = width
@@ -141,6 +141,7 @@ class Drawing:
         self.steps: list[Step] = []
         self.faults: list[str] = []  # what could not be drawn, for remarks
         self.inline = inline  # small and seldom twice the same: set where it stands
+        self.fills = False  # has a ratio but no size of its own: as wide as what it stands in
         self.plain = True  # nothing but opaque shapes: the same in every file
 
     def paint(self, canvas: Canvas) -> None:

@@ -55,6 +55,7 @@ class _Painter:
         self.busy: list[Element] = []
         self.count = 0
         self.out = Drawing(*natural_size(root))
+        self.out.fills = not {"width", "height"} & set(root.attrib) and view_box(root.get("viewbox")) is not None
         self.size = (self.out.width, self.out.height)
 
     def drawing(self) -> Drawing:

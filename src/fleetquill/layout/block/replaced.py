@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Final
 
+from fleetquill.drawing.canvas import Drawing
 from fleetquill.drawing.pictures import Picture
 from fleetquill.layout.block.ends import LEAST_PART
 from fleetquill.layout.block.slices import LEAST_ROOM, slice_of
@@ -11,7 +12,7 @@ from fleetquill.layout.boxes.boxes import Box, PictureBox
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.fragments import PictureFragment
 from fleetquill.layout.contract.resume import Resume
-from fleetquill.layout.contract.sizing import Edges, edges_of, limits, own_height, own_width, to_border_box
+from fleetquill.layout.contract.sizing import Edges, clamp_width, edges_of, limits, margin_left_right, own_height, own_width, to_border_box
 from fleetquill.layout.contract.space import Laid, Space
 from fleetquill.style.lengths import resolve_auto
 from fleetquill.style.properties import ComputedStyle
@@ -97,14 +98,27 @@ def used_size(box: PictureBox, basis: float, containing_height: float | None, ed
     across, down = edges.across, edges.down
     width = own_width(style, basis, across)
     height = own_height(style, containing_height, down)
-    auto_width, auto_height = width is None, height is None
-    if width is None:
-        width = (height - down) * ratio + across if height is not None and ratio else natural_width + across
+    if width is None and height is None:
+        if fills(box) and basis:
+            natural_width = max(0.0, basis - across - sum(margin_left_right(style, basis, None)))
+            natural_height = natural_width / ratio if ratio else natural_height
+        elif ratio:
+            natural_height = natural_width / ratio
+        return _keep_ratio(style, natural_width, natural_height, basis, containing_height, edges)
+    narrow, wide = limits(style, basis, across)
+    low, high = _vertical_limits(style, containing_height, down)
+    if width is None and height is not None:
+        height = max(low, min(height, high))
+        width = (height - down) * ratio + across if ratio else natural_width + across
+    width = max(narrow, min(width or 0.0, wide))
     if height is None:
         height = (width - across) / ratio + down if ratio else natural_height + down
-    if not auto_width and not auto_height:
-        return _limit(style, width, height, basis, containing_height, edges)
-    return _keep_ratio(style, width - across, height - down, basis, containing_height, edges)
+    return width, max(low, min(height, high))
+
+
+def fills(box: PictureBox) -> bool:
+    """Whether a drawing has a ratio but no size of its own (CSS 2.2 §10.3.2): then it is as wide as it can be."""
+    return isinstance(box.picture, Drawing) and box.picture.fills
 
 
 def _vertical_limits(style: ComputedStyle, containing: float | None, down: float) -> tuple[float, float]:
@@ -117,14 +131,6 @@ def _vertical_limits(style: ComputedStyle, containing: float | None, down: float
         0.0 if low is None else to_border_box(style, low, down),
         float("inf") if high is None else to_border_box(style, high, down),
     )
-
-
-def _limit(
-    style: ComputedStyle, width: float, height: float, basis: float, containing: float | None, edges: Edges
-) -> tuple[float, float]:
-    narrow, wide = limits(style, basis, edges.across)
-    low, high = _vertical_limits(style, containing, edges.down)
-    return max(narrow, min(width, wide)), max(low, min(height, high))
 
 
 def _keep_ratio(
@@ -143,8 +149,16 @@ def _keep_ratio(
 
 
 def picture_content_widths(box: PictureBox, _context: Context) -> tuple[float, float]:
+    """The width that the picture has without a `width` of its own; nothing at the least where a share is asked for."""
     edges = edges_of(box.style, 0.0)
-    width, _ = used_size(box, 0.0, None, edges)
+    height = own_height(box.style, None, edges.down)
+    ratio = ratio_of(box)
+    if height is not None and ratio:
+        low, high = _vertical_limits(box.style, None, edges.down)
+        width = (max(low, min(height, high)) - edges.down) * ratio
+        width = clamp_width(box.style, width + edges.across, 0.0, edges.across)
+    else:
+        width, _ = _keep_ratio(box.style, *natural_size(box), 0.0, None, edges)
     if not isinstance(box.style.width, (float, str)) or not isinstance(box.style.max_width, (float, str)):
         natural = natural_size(box)[0]
         return 0.0, natural

@@ -13,9 +13,11 @@ from fleetquill.layout.contract.dispatch import content_widths, layout, natural_
 from fleetquill.layout.contract.fragments import AnchorFragment, Fragment, LineFragment, TextSpan
 from fleetquill.layout.contract.resume import BrokenAtomic, BrokenLine, Inner, Resume, SlicedLine
 from fleetquill.layout.contract.sizing import (
+    Edges,
     clamp_width,
     edges_of,
     margin_left_right,
+    own_height,
     own_width,
 )
 from fleetquill.layout.contract.space import SLACK, Laid, LineGrid, Space
@@ -122,7 +124,9 @@ def _lay_out_lines(box: LinesBox, space: Space, resume: Resume | None) -> Laid:
         around = space.floats.moved(edges.left, top)
     if paragraph.anchors and paragraph.is_empty:
         return _only_anchors(box, paragraph, width, space, resume)
-    within = space._replace(width=inner, room=room, grid=grid_within(style, space, top))
+    within = space._replace(
+        width=inner, height=_inner_height(box, space, edges), room=room, grid=grid_within(style, space, top)
+    )
     filler = LineFiller(box, paragraph, inner, within, around)
     start = resume.at if resume else 0
     going_on = filler.go_on(resume) if resume is not None else []
@@ -157,6 +161,14 @@ def _lay_out_lines(box: LinesBox, space: Space, resume: Resume | None) -> Laid:
     if box.marker and fragment.first:
         place_marker(box.marker, fragment, space)
     return laid
+
+
+def _inner_height(box: LinesBox, space: Space, edges: Edges) -> float | None:
+    """The height that shares refer to of what stands in the lines: that of the block, where it is known."""
+    if box.element is None:
+        return space.height
+    height = own_height(box.style, space.height, edges.down) if space.fixed_height is None else space.fixed_height
+    return None if height is None else max(0.0, height - edges.down)
 
 
 CutLine = BrokenLine | SlicedLine | None  # what goes on of a line

@@ -157,6 +157,7 @@ class _PagePart:
         self.waits_from = len(whole.items)  # the first item that a forced break sends to the next page
         self.part = Fragment(whole.fragment.box, whole.fragment.width, 0.0)
         self.part.first = cut is None
+        self.part.baseline = whole.fragment.baseline if cut is None else None
         self.broken: dict[int, Resume] = {}
         self.forced_in: dict[int, Laid] = {}  # items that a forced break in them ends here
         self.tried: dict[tuple[int, float], Laid] = {}

@@ -18,7 +18,7 @@ from pathlib import Path
 
 FOLDER = Path(__file__).parent.parent / "tests" / "rectangles"
 sys.path.insert(0, str(FOLDER))
-from cases import HIGH, PASSED_BY, WIDE, cases_of, page  # noqa: E402
+from cases import HIGH, PASSED_BY, WIDE, cases_of, page  # type: ignore[import-not-found]  # noqa: E402
 
 FAMILIES = {
     "Times New Roman": "Source Serif Pro",
@@ -31,7 +31,7 @@ MEASURE = """
 const out = [];
 async function measure(name, source) {
   const frame = document.createElement('iframe');
-  frame.style.cssText = 'border:0;width:%dpx;height:%dpx';
+  frame.style.cssText = 'border:0;width:WIDEpx;height:HIGHpx';
   const loaded = new Promise(done => frame.onload = done);
   frame.srcdoc = source;
   document.body.append(frame);
@@ -55,7 +55,7 @@ async function measure(name, source) {
   pre.textContent = JSON.stringify(out);
   document.body.append(pre);
 })();
-""" % (WIDE, HIGH)
+""".replace("WIDE", str(WIDE)).replace("HIGH", str(HIGH))
 
 
 def font_settings(folder: Path) -> Path:
@@ -82,11 +82,12 @@ def facts(cases: list[tuple[str, str]]) -> dict[str, list[list[object]]]:
         folder = Path(name)
         sources = json.dumps([(case, page(source)) for case, source in cases]).replace("</", "<\\/")
         measuring = folder / "measuring.html"
-        measuring.write_text(f"<!DOCTYPE html><body><script>const CASES = {sources}, PASSED_BY = {json.dumps(PASSED_BY)};{MEASURE}</script>")
+        script = f"const CASES = {sources}, PASSED_BY = {json.dumps(PASSED_BY)};{MEASURE}"
+        measuring.write_text(f"<!DOCTYPE html><body><script>{script}</script>")
         settings = font_settings(folder)
         command = [
             "chromium", "--headless", "--no-sandbox", "--disable-gpu", "--font-render-hinting=none",
-            "--hide-scrollbars", "--force-device-scale-factor=4", "--virtual-time-budget=200000", "--dump-dom", "--window-size=1000,1000",
+            "--force-device-scale-factor=4", "--virtual-time-budget=200000", "--dump-dom", "--window-size=1000,1000",
             f"--user-data-dir={folder}/profile", measuring.as_uri(),
         ]  # fmt: skip
         environment = {"FONTCONFIG_FILE": str(settings), "PATH": "/usr/bin:/bin:/usr/local/bin", "HOME": name}

@@ -10,9 +10,9 @@ import re
 from pathlib import Path
 
 WIDE, HIGH = 800, 6000  # px, of the page and of the browser's window
-HEAD = "<!DOCTYPE html><style>@page{size:%dpx %dpx;margin:0}html{font:16px/20px sans-serif}body{margin:0}</style>" % (
-    WIDE,
-    HIGH,
+HEAD = (
+    f"<!DOCTYPE html><style>@page{{size:{WIDE}px {HIGH}px;margin:0}}"
+    "html{font:16px/20px sans-serif}body{margin:0}</style>"
 )
 PASSED_BY = (
     "br",

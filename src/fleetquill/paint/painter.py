@@ -14,6 +14,7 @@ from fleetquill.drawing.rows import Rows, draw_rows
 from fleetquill.layout.boxes.boxes import Box, PictureBox
 from fleetquill.layout.contract.fragments import (
     ColumnsFragment,
+    FieldsetFragment,
     Fragment,
     InlineFragment,
     LineFragment,
@@ -299,7 +300,16 @@ def _decorate(canvas: Canvas, fragment: Fragment, x: float, y: float) -> None:
     if decoration is not None and style.visibility == "visible" and not _is_hidden_empty_cell(fragment):
         whole = style.box_decoration_break == "clone"
         frame = Frame(x, y, fragment.width, fragment.height, fragment.first or whole, fragment.last or whole)
+        legend = fragment.legend if isinstance(fragment, FieldsetFragment) else None
+        if isinstance(fragment, FieldsetFragment) and legend is not None:
+            frame = frame._replace(y=y + fragment.cap, height=max(0.0, fragment.height - fragment.cap))
+            canvas.save()
+            around = rectangle(x - 1, y - 1, fragment.width + 2, fragment.height + 2)
+            gap = rectangle(x + legend.x, y + legend.y, legend.width, legend.height)
+            canvas.clip([*around, *gap], even_odd=True)
         paint_decoration(canvas, style, decoration, frame, fragment.box.pictures)
+        if legend is not None:
+            canvas.restore()
 
 
 def _padding_path(fragment: Fragment, x: float, y: float) -> Path:

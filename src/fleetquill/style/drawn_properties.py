@@ -111,8 +111,7 @@ class DrawnStyle:
     baseline_shift: Length | str = prop(
         "baseline", one(_size, "baseline", "sub", "super", "top", "center", "bottom"), compute=compute_length
     )
-    writing_mode: str = prop("horizontal-tb", _word, inherits=True)
 
 
 DRAWN: Final = frozenset(field for field in vars(DrawnStyle) if field.replace("_", "-") in PROPERTIES)
-ONLY_DRAWN: Final = frozenset(("clip_path", "filter", "mask", "writing_mode"))  # that pages would have a use for too
+ONLY_DRAWN: Final = frozenset(("clip_path", "filter", "mask"))  # that pages would have a use for too

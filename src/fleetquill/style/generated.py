@@ -278,10 +278,13 @@ TWO_WORD_DISPLAYS: Final = {
 }
 
 
+OLD_DISPLAYS: Final = {"-webkit-box": "flow-root", "-webkit-inline-box": "inline-block"}  # for -webkit-line-clamp
+
+
 def display(tokens: Tokens) -> str | None:
     words = tuple(ident(token) for token in tokens)
     if len(words) == 1:
-        return words[0] if words[0] in DISPLAYS else None
+        return OLD_DISPLAYS.get(words[0], words[0]) if words[0] in DISPLAYS or words[0] in OLD_DISPLAYS else None
     return TWO_WORD_DISPLAYS.get((words[0], words[1])) if len(words) == 2 else None
 
 

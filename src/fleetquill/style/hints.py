@@ -173,7 +173,7 @@ _CELL: Final = {
     "nowrap": lambda _value: "white-space:nowrap;",
 }
 _COLUMN: Final = {"width": _dimension("width", least=0.01)}
-_LIST: Final = {"type": _list_type}
+_LIST: Final[dict[str, Hint]] = {"type": _list_type}
 _TEXT: Final = {"align": _align_text}
 
 HINTS: Final[dict[str, dict[str, Hint]]] = {
@@ -207,9 +207,13 @@ HINTS: Final[dict[str, dict[str, Hint]]] = {
 }
 
 
+def _texts(element: Element) -> dict[str, str]:
+    return {str(name): str(value) for name, value in element.attrib.items()}
+
+
 def _rule_line(element: Element) -> str:
     """HTML §15.3.8: how thick an hr is."""
-    attributes = element.attrib
+    attributes = _texts(element)
     solid = "border-style:solid;" if "color" in attributes or "noshade" in attributes else ""
     size = _whole(attributes.get("size", ""), 0)
     if size and solid:
@@ -229,7 +233,7 @@ RULES: Final = {"all": "1px solid", "rows": "1px 0;border-style:solid none", "co
 
 def _table_lines(element: Element) -> str:
     """HTML §15.3.10: the borders and paddings of a table's cells, which its own attributes give."""
-    attributes = element.attrib
+    attributes = _texts(element)
     found, cells = "", ""
     width = _whole(attributes["border"], 1) if "border" in attributes else 0
     if width:

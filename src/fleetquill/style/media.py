@@ -42,7 +42,7 @@ class Medium(NamedTuple):
 
 
 UNKNOWN: Final = Condition("", None)
-PAPER: Final = {  # what paper answers to features that are words or whole numbers
+PAPER: Final[dict[str, float | str]] = {  # what paper answers to features that are words or whole numbers
     "color": 8.0, "color-gamut": "srgb", "monochrome": 0.0, "grid": 0.0, "update": "none", "hover": "none",
     "any-hover": "none", "pointer": "none", "any-pointer": "none", "scripting": "none", "overflow-block": "paged",
     "overflow-inline": "none", "scan": "", "prefers-color-scheme": "light", "prefers-reduced-motion": "reduce",

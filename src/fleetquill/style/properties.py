@@ -233,6 +233,13 @@ class ComputedStyle(DrawnStyle):
     hyphens: str = prop("manual", keywords("none", "manual", "auto"), inherits=True)
     hyphenate_limit_chars: tuple[int, int, int] = prop((5, 2, 2), texts.hyphenate_limit_chars, inherits=True)
     hyphenate_character: str = prop("auto", texts.hyphenate_character, inherits=True)
+    writing_mode: str = prop(
+        "horizontal-tb",
+        keywords("horizontal-tb", "vertical-rl", "vertical-lr", "sideways-rl", "sideways-lr"),
+        inherits=True,
+    )
+    initial_letter: tuple[float, int] = prop((0.0, 0), texts.initial_letter)
+    line_clamp: int | Auto = prop("none", one(integer, "none", least=1))
     direction: str = prop("ltr", keywords("ltr", "rtl"), inherits=True)
     unicode_bidi: str = prop(
         "normal",

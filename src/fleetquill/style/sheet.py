@@ -46,6 +46,17 @@ SCREEN_ONLY: Final = frozenset(  # properties that mean nothing on paper, passed
         "color-scheme",
         "-webkit-font-smoothing",
         "text-rendering",
+        "text-orientation",
+        "-webkit-box-orient",
+        "-webkit-text-size-adjust",
+        "text-size-adjust",
+        "-webkit-tap-highlight-color",
+        "-webkit-appearance",
+        "-moz-osx-font-smoothing",
+        "-moz-appearance",
+        "-webkit-user-select",
+        "-ms-user-select",
+        "-moz-user-select",
         "text-size-adjust",
         "-webkit-text-size-adjust",
     ]
@@ -137,7 +148,17 @@ class Registered(NamedTuple):
 class Sheet:
     """A parsed style sheet. `source` is what remarks call it."""
 
-    __slots__ = ("counter_styles", "faults", "font_faces", "imports", "layers", "pages", "registered", "rules", "source")
+    __slots__ = (
+        "counter_styles",
+        "faults",
+        "font_faces",
+        "imports",
+        "layers",
+        "pages",
+        "registered",
+        "rules",
+        "source",
+    )
 
     def __init__(self, source: str = "") -> None:
         self.source = source

@@ -372,6 +372,7 @@ SHORTHANDS: Final[dict[str, Shorthand]] = {
     "page-break-after": _old_break("break_after"),
     "page-break-inside": _old_break("break_inside"),
     "word-wrap": _alias("overflow_wrap"),
+    "-webkit-line-clamp": _alias("line_clamp"),
     "font-width": _alias("font_stretch"),
     **_logical(),
 }  # fmt: skip

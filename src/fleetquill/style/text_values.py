@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any, Final, NamedTuple
 
-from fleetquill.style.lengths import Factor, LengthBasis, compute_length, integer, length
+from fleetquill.style.lengths import Factor, LengthBasis, compute_length, integer, length, number
 from fleetquill.style.tokens import Tokens, ident, split_commas
 from fleetquill.style.values import Rgba, color_value, compute_color
 
@@ -52,6 +52,17 @@ def text_align(tokens: Tokens) -> str | None:
 
 def one_string(tokens: Tokens) -> str | None:
     return str(tokens[0].value) if len(tokens) == 1 and tokens[0].type == "string" else None
+
+
+def initial_letter(tokens: Tokens) -> Any:
+    """How many lines high a letter is, and how many it sinks (CSS Inline 3 §7.1); 'normal' is the word for neither."""
+    if len(tokens) == 1 and ident(tokens[0]) == "normal":
+        return (0.0, 0)
+    lines = number(tokens[0]) if tokens else None
+    sink = integer(tokens[1]) if len(tokens) == 2 else None
+    if lines is None or lines < 1 or len(tokens) > 2 or (len(tokens) == 2 and (sink is None or sink < 1)):
+        return None
+    return (lines, sink if sink is not None else int(lines))
 
 
 def tab_size(tokens: Tokens) -> Any:

@@ -115,6 +115,21 @@ class Face:
         extents = self.hb_font.get_glyph_extents(glyph) if glyph else None
         return extents.y_bearing / self.upem if extents is not None and extents.y_bearing > 0 else fallback
 
+    @cached_property
+    def average_advance(self) -> float:
+        """The average width of its glyphs as a share of the font size (OpenType, OS/2 xAvgCharWidth)."""
+        return self._number_in("OS/2", 2) or 0.5
+
+    @cached_property
+    def widest(self) -> float:
+        """The width of the box that holds any of its glyphs (OpenType, head xMin and xMax)."""
+        return self._number_in("head", 40) - self._number_in("head", 36)
+
+    def _number_in(self, table: str, place: int) -> float:
+        """A signed number of two bytes in a table, as a share of the font size; 0 where there is none."""
+        content = self.hb_face.reference_table(table).data if table in self.tables else b""
+        return int.from_bytes(content[place : place + 2], "big", signed=True) / self.upem
+
     @property
     def is_cff(self) -> bool:
         return "CFF " in self.tables

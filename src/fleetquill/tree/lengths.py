@@ -13,7 +13,6 @@ from fleetquill.style.lengths import FixedBasis, Relative, compute_length, lengt
 from fleetquill.style.tokens import without_space
 from fleetquill.units import PAPERS, POINTS_PER_PX, PX_PER_UNIT
 
-
 Length = str | int | float
 PageSize = str | tuple[float, float]  # a paper or two lengths; or width and height in millimetres
 UNITS: Final = re.compile(r"(?<=\d)\s+(?=(?:mm|cm|in|pt|pc|px|q)\b)", re.IGNORECASE)

@@ -278,10 +278,11 @@ class _FlowRun:
         if needed is None:
             needed = content_widths(child, self.space.context)[0]
             needed = max(needed, _settled_width(child, self.inner, width))
-        needed += sum(margin_left_right(child.style, width, None))
         around = self.around
-        top, left, right = around.floats.find(needed, LEAST_BAND, around.y + self.y + gap, around.x, around.x + width)
-        return top - around.y - self.y, left - around.x, right - left
+        before, after = margin_left_right(child.style, width, None)
+        start, stop = around.x + before, around.x + width - after  # margins may lie over floats, borders may not
+        top, left, right = around.floats.find(needed, LEAST_BAND, around.y + self.y + gap, start, stop)
+        return top - around.y - self.y, left - start, right - left + before + after
 
     def _float(self, child: Box) -> bool:
         """A float among blocks; False where it must wait for the next page."""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Final, NamedTuple
 
-from fleetquill.layout.boxes.boxes import AnchorBox, BlockBox, Box, CellBox
+from fleetquill.layout.boxes.boxes import AnchorBox, BlockBox, Box, CellBox, FieldsetBox
 from fleetquill.layout.contract.sizing import edges_of, length_or_zero, own_width
 from fleetquill.layout.inline.boxes import LinesBox
 
@@ -38,7 +38,7 @@ def is_in_flow(child: Box) -> bool:
 
 def is_root_of_context(box: Box) -> bool:
     """Whether the box establishes a block formatting context of its own."""
-    if not isinstance(box, (BlockBox, LinesBox)) or isinstance(box, CellBox):
+    if not isinstance(box, (BlockBox, LinesBox)) or isinstance(box, (CellBox, FieldsetBox)):
         return True
     return (
         box.style.overflow not in ("visible", "clip")

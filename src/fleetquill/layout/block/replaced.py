@@ -8,11 +8,20 @@ from fleetquill.drawing.canvas import Drawing
 from fleetquill.drawing.pictures import Picture
 from fleetquill.layout.block.ends import LEAST_PART
 from fleetquill.layout.block.slices import LEAST_ROOM, slice_of
-from fleetquill.layout.boxes.boxes import Box, PictureBox
+from fleetquill.layout.boxes.boxes import Box, FrameBox, PictureBox
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.fragments import PictureFragment
 from fleetquill.layout.contract.resume import Resume
-from fleetquill.layout.contract.sizing import Edges, clamp_width, edges_of, limits, margin_left_right, own_height, own_width, to_border_box
+from fleetquill.layout.contract.sizing import (
+    Edges,
+    clamp_width,
+    edges_of,
+    limits,
+    margin_left_right,
+    own_height,
+    own_width,
+    to_border_box,
+)
 from fleetquill.layout.contract.space import Laid, Space
 from fleetquill.style.lengths import resolve_auto
 from fleetquill.style.properties import ComputedStyle
@@ -71,7 +80,7 @@ def ratio_of(box: Box) -> float:
     automatic, given = box.style.aspect_ratio
     if given and not (automatic and isinstance(box, PictureBox) and box.picture):
         return given
-    if not isinstance(box, PictureBox):
+    if not isinstance(box, PictureBox) or isinstance(box, FrameBox):
         return 0.0
     width, height = natural_size(box)
     return width / height if height else 0.0
@@ -82,11 +91,10 @@ def settled_size(box: PictureBox, space: Space, edges: Edges) -> tuple[float, fl
     width, height = used_size(box, space.width, space.height, edges)
     style, ratio = box.style, ratio_of(box)
     fixed_width, fixed_height = space.fixed_width, space.fixed_height
-    if fixed_width is not None and fixed_height is None and ratio and width != fixed_width:
-        if own_height(style, space.height, edges.down) is None:
-            height = (fixed_width - edges.across) / ratio + edges.down
-            low, high = _vertical_limits(style, space.height, edges.down)
-            height = max(low, min(height, high))
+    follows = ratio and own_height(style, space.height, edges.down) is None
+    if fixed_width is not None and fixed_height is None and follows and width != fixed_width:
+        low, high = _vertical_limits(style, space.height, edges.down)
+        height = max(low, min((fixed_width - edges.across) / ratio + edges.down, high))
     return width if fixed_width is None else fixed_width, height if fixed_height is None else fixed_height
 
 

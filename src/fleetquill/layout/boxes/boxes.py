@@ -118,6 +118,37 @@ class BlockBox(Box):
     __slots__ = ()
 
 
+class FieldsetBox(BlockBox):
+    """A block whose `legend` stands on its upper border; `plain` is its style before it has made room for that."""
+
+    leads = False
+    __slots__ = ("legend", "plain")
+
+    def __init__(self, style: ComputedStyle, element: Element | None, children: list[Box], legend: Box) -> None:
+        super().__init__(style, element, children)
+        self.legend = legend
+        self.plain = style
+
+    @property
+    def inside(self) -> Sequence[Box]:
+        return [self.legend, *self.children]
+
+
+class TurnedBox(Box):
+    """Content that stands on its side: `inner` as it would stand upright, `mode` a value of writing-mode."""
+
+    __slots__ = ("inner", "mode")
+
+    def __init__(self, style: ComputedStyle, inner: Box, mode: str) -> None:
+        super().__init__(style, None, [])
+        self.inner = inner
+        self.mode = mode
+
+    @property
+    def inside(self) -> Sequence[Box]:
+        return [self.inner]
+
+
 class ColumnsBox(Box):
     """A multi-column container; its children are block-level. `spanners` are those that span all columns."""
 
@@ -169,6 +200,24 @@ class PictureBox(Box):
         self.picture = picture
         self.alternative = alternative
         self.remarked = False  # whether its coarseness has been pointed out
+
+
+class MarkBox(PictureBox):
+    """A control that is drawn, such as a box to tick: it stands on its lower edge, or `below` px lower."""
+
+    __slots__ = ("below",)
+
+    def __init__(
+        self, style: ComputedStyle, element: Element | None, picture: Drawing, alternative: str, below: float = 0.0
+    ) -> None:
+        super().__init__(style, element, picture, alternative)
+        self.below = below
+
+
+class FrameBox(PictureBox):
+    """What would show something of its own on a screen: it has a size, but no ratio to keep."""
+
+    __slots__ = ()
 
 
 class ColumnBox(Box):

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from typing import Final
 
 from lxml import etree
@@ -27,11 +27,13 @@ from fleetquill.layout.boxes.boxes import (
     integer,
 )
 from fleetquill.layout.boxes.containers import Containers, split_at_blocks
+from fleetquill.layout.boxes.controls import CONTROLS, Controls
 from fleetquill.layout.boxes.generated_content import GeneratedContent
-from fleetquill.layout.boxes.levels import BLANKS, COLLAPSING, is_blank
+from fleetquill.layout.boxes.levels import BLANKS, COLLAPSING, is_blank, is_inline_level
 from fleetquill.layout.boxes.markers import Markers, split_first_letter
 from fleetquill.layout.boxes.moving_text import mark_moving_text
 from fleetquill.layout.boxes.out_of_flow import OutOfFlow
+from fleetquill.layout.boxes.rearranged import annotated, turned, turns, with_legend
 from fleetquill.layout.boxes.replaced_elements import REPLACED, background_pictures
 from fleetquill.layout.boxes.styles import ElementStyles
 from fleetquill.layout.boxes.table_fixup import TABLE_PARTS, cells_of, fill_table, rows_of, wrap_table_parts
@@ -89,6 +91,7 @@ class _BoxBuilder:
         self.counters = self.content.counters
         self.markers = Markers(self.styles, self.containers, self.content, context)
         self.out_of_flow = OutOfFlow(self.styles, self.containers, self.content, self.found)
+        self.controls = Controls(self.containers, context)
         self.depth = 0
         self.strays: list[Box] = []  # anchors among the parts of a table, on their way out of it
 
@@ -237,7 +240,11 @@ class _BoxBuilder:
     ) -> list[Box]:
         maker = REPLACED.get(element.tag)
         if maker is not None:
-            return maker(self.context, element, style)
+            boxes = maker(self.context, element, style)
+            if boxes is not None:
+                return boxes
+        if element.tag in CONTROLS:
+            return self.controls.boxes(element, style, lambda: self._options(element, node, style))
         if element.tag == "fq-tally":
             return self.tally(element, style)
         if element.tag == "fq-ledger":
@@ -261,33 +268,45 @@ class _BoxBuilder:
             container.children = self._items(element, node, style, container)
             return [container]
         children = self._children(element, node, style)
+        if element.tag == "ruby" and display == "inline":
+            return [annotated(self.styles, self.containers, style, element, children)]
         if display == "inline":
             return split_at_blocks(style, element, children)
+        if turns(style):
+            children = [turned(self.containers, style, children)]
+            self.found.layered = True
         if "first-letter" in node.pseudo:
-            split_first_letter(self.styles, element, node, children)
+            split_first_letter(self.styles, element, node, children, self.context)
         box = self.containers.container(style, element, children)
+        if element.tag == "fieldset" and type(box) is BlockBox:
+            box = with_legend(box)
         if "first-line" in node.pseudo and isinstance(box, LinesBox):
             box.first_line = self.styles.pseudo(element, node, "first-line", style)
         if display == "list-item":
             self.markers.add(box, element, node)
         return [box]
 
+    def _options(self, element: Element, node: MatchNode, style: ComputedStyle) -> list[Box]:
+        """The options of a list, one below the other."""
+        return [box for box in self._children(element, node, style) if not is_inline_level(box)]
+
     def _children(self, element: Element, node: MatchNode, style: ComputedStyle, *, items: bool = False) -> list[Box]:
         """The boxes of an element's content, with ::before and ::after around it."""
         boxes = self._pseudo(element, node, style, "before", items) if node.adds_content else []
         structure = style.display in TABLE_STRUCTURE and style.white_space in COLLAPSING
         blanks: list[tuple[int, str]] = []  # between the parts of a table, with their places
-        if element.text:
+        closed = element.tag == "details" and "open" not in element.attrib
+        if element.text and not closed:
             if structure and not element.text.strip(BLANKS):
                 blanks.append((len(boxes), element.text))
             else:
                 boxes.append(TextBox(style, element, element.text))
-        for child in element:
+        for child in _shown(element):
             if isinstance(child.tag, str):
                 boxes += self._element(child, node, style, item=items)
             elif child.tag is etree.Entity and child.text:
                 boxes.append(TextBox(style, element, child.text))
-            tail = child.tail
+            tail = "" if closed else child.tail
             if tail:
                 if structure and not tail.strip(BLANKS):
                     blanks.append((len(boxes), tail))
@@ -340,7 +359,11 @@ class _BoxBuilder:
         return RowBox(style, element, cells_of(self.containers, self._children(element, node, style), style))
 
     def _cell(self, element: Element, node: MatchNode, style: ComputedStyle) -> Box:
-        content = self.containers.cell_content(style, self._children(element, node, style))
+        children = self._children(element, node, style)
+        if turns(style):
+            children = [turned(self.containers, style, children)]
+            self.found.layered = True
+        content = self.containers.cell_content(style, children)
         return CellBox(style, element, content, *_spans(element))
 
     def _text_cell(self, element: Element, style: ComputedStyle) -> CellBox | None:
@@ -440,6 +463,13 @@ INTERNAL_TABLE: Final[dict[str, Callable[[_BoxBuilder, Element, MatchNode, Compu
 TABLE_STRUCTURE: Final = frozenset(INTERNAL_TABLE) - {"table-cell"}
 
 BACKGROUND_FIELDS: Final = tuple(field for field in vars(ComputedStyle) if field.startswith("background_"))
+
+
+def _shown(element: Element) -> Iterable[Element]:
+    """An element's children; of details that are closed, the first summary (HTML §15.5.6)."""
+    if element.tag == "details" and "open" not in element.attrib:
+        return [child for child in element if child.tag == "summary"][:1]
+    return element
 
 
 def _has_background(style: ComputedStyle) -> bool:

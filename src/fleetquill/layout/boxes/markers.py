@@ -12,8 +12,10 @@ from fleetquill.layout.boxes.replaced_elements import picture_box
 from fleetquill.layout.boxes.styles import ElementStyles
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.inline.boxes import LinesBox
+from fleetquill.layout.inline.inline_items import line_height, metrics_of
 from fleetquill.style.background_values import Url
 from fleetquill.style.cascade import MatchNode
+from fleetquill.style.properties import ComputedStyle
 
 FIRST_LETTER: Final = re.compile(r"\s*([^\w\s]*\w[^\w\s]?)")
 
@@ -53,7 +55,9 @@ class Markers:
             box.children.insert(0, self._containers.anonymous_lines(style, content))
 
 
-def split_first_letter(styles: ElementStyles, element: Element, node: MatchNode, children: list[Box]) -> None:
+def split_first_letter(
+    styles: ElementStyles, element: Element, node: MatchNode, children: list[Box], context: Context
+) -> None:
     """Takes the first letter, with punctuation around it, into a box of its own (Pseudo-elements 4 §2.2)."""
     place = _first_text(children)
     if place is None:
@@ -65,6 +69,8 @@ def split_first_letter(styles: ElementStyles, element: Element, node: MatchNode,
     style = styles.pseudo(element, node, "first-letter", text.style)
     if match is None or style is None:
         return
+    if style.initial_letter[0]:
+        style = _initial(style, text.style, context)
     letter = TextBox(style, element, match[1])
     rest = TextBox(text.style, text.element, text.text[match.end() :])
     box: Box
@@ -73,6 +79,24 @@ def split_first_letter(styles: ElementStyles, element: Element, node: MatchNode,
     else:
         box = InlineBox(style, None, [letter])
     siblings[index : index + 1] = [box, rest]
+
+
+def _initial(style: ComputedStyle, around: ComputedStyle, context: Context) -> ComputedStyle:
+    """The style of a letter that is some lines high and stands in the text beside it (CSS Inline 3 §7)."""
+    lines, sink = style.initial_letter
+    setting, own = context.font(around), context.font(style)
+    line = line_height(around, setting)
+    cap = (lines - 1) * line + setting.face.cap_height * around.font_size
+    size = cap / own.face.cap_height
+    high = sink * line
+    above = metrics_of(around, setting).ascent + (lines - 1) * line  # from the first line's top to the letter's foot
+    baseline = (high - (own.face.ascent + own.face.descent) * size) / 2 + own.face.ascent * size
+    shift = above - baseline - (lines - sink) * line
+    values = {
+        "float": "left", "font_size": size, "line_height": high, "margin_top": shift, "margin_bottom": -shift,
+        "margin_right": style.margin_right or around.font_size * 0.12,
+    }  # fmt: skip
+    return ComputedStyle(style.parent, {**style.__dict__, **values})
 
 
 def _first_text(children: list[Box]) -> tuple[list[Box], int] | None:

@@ -6,13 +6,28 @@ import re
 from collections.abc import Callable
 from typing import Final
 
-from fleetquill.drawing.canvas import Drawing
+from fleetquill.drawing.canvas import Drawing, Stroke
+from fleetquill.drawing.paths import rectangle
 from fleetquill.drawing.pictures import Picture
 from fleetquill.errors import DataError, OptionError
-from fleetquill.layout.boxes.boxes import Box, BreakBox, Element, InlineBox, PictureBox, TextBox, element_text
+from fleetquill.layout.boxes.boxes import (
+    Box,
+    BreakBox,
+    Element,
+    FrameBox,
+    InlineBox,
+    PictureBox,
+    TextBox,
+    element_text,
+    integer,
+)
 from fleetquill.layout.contract.context import Context
 from fleetquill.style.background_values import Url
 from fleetquill.style.properties import ComputedStyle
+from fleetquill.style.values import Rgba
+
+FRAME_FILL: Final = Rgba(0.93, 0.94, 0.94)
+FRAME_LINE: Final = Rgba(0.72, 0.75, 0.75)
 
 
 def image(context: Context, element: Element, style: ComputedStyle) -> list[Box]:
@@ -122,6 +137,73 @@ def svg(context: Context, element: Element, style: ComputedStyle) -> list[Box]:
     return [PictureBox(style, element, drawing, "")]
 
 
+SCREEN_SIZE: Final = (300.0, 150.0)  # px of what has no size of its own (HTML §15.4.1)
+
+
+def _frame(style: ComputedStyle, element: Element, alternative: str, *, filled: bool) -> FrameBox:
+    """Where something would show itself on a screen: grey, with a cross, or empty."""
+    drawing = Drawing(*SCREEN_SIZE)
+    if filled:
+        wide, high = SCREEN_SIZE
+        drawing.fill_rect(0, 0, wide, high, FRAME_FILL)
+        cross = [("m", 0.0, 0.0), ("l", wide, high), ("m", wide, 0.0), ("l", 0.0, high)]
+        drawing.stroke_path([*rectangle(0, 0, wide, high), *cross], FRAME_LINE, Stroke(1.0))
+    return FrameBox(style, element, drawing, alternative)
+
+
+def frame(context: Context, element: Element, style: ComputedStyle) -> list[Box]:
+    """<iframe>, <embed>: what they would show is not read; an embedded picture is shown."""
+    source = element.get("src", "")
+    if element.tag == "embed" and source and not isinstance(context.pictures.get(source), str):
+        return [picture_box(context, style, element, source, element.get("title", ""))]
+    name = element.get("title") or _shortened(source) or "no address"
+    context.remark("element", f"An {element.tag} is not shown: {name}.", element)
+    return [_frame(style, element, name, filled=bool(source or element.get("srcdoc")))]
+
+
+def canvas(context: Context, element: Element, style: ComputedStyle) -> list[Box]:
+    """<canvas>: scripts draw on it, and no script is run."""
+    context.remark_once("element", "A canvas is empty: scripts draw on it, and none is run.", element)
+    empty = Drawing(_dimension(element, "width", 0), _dimension(element, "height", 1))
+    return [PictureBox(style, element, empty, element_text(element))]
+
+
+def _dimension(element: Element, name: str, axis: int) -> float:
+    return float(max(1, integer(element.get(name), int(SCREEN_SIZE[axis]))))
+
+
+def video(context: Context, element: Element, style: ComputedStyle) -> list[Box]:
+    """<video>: its poster, where it has one."""
+    poster = element.get("poster", "")
+    if poster:
+        return [picture_box(context, style, element, poster, element.get("title", ""))]
+    context.remark("element", f"A video is not shown: {_source_of(element)}.", element)
+    return [_frame(style, element, element.get("title", ""), filled=bool(_source_of(element, "")))]
+
+
+def audio(context: Context, element: Element, _style: ComputedStyle) -> list[Box]:
+    """<audio>: nothing that paper could show."""
+    context.remark("element", f"Sound is not shown: {_source_of(element)}.", element)
+    return []
+
+
+def _source_of(element: Element, otherwise: str = "it has no address") -> str:
+    sources = [element.get("src", ""), *(child.get("src", "") for child in element if child.tag == "source")]
+    return next((_shortened(source) for source in sources if source), otherwise)
+
+
+def embedded(context: Context, element: Element, style: ComputedStyle) -> list[Box] | None:
+    """<object>: the picture that it names; else what stands in it (HTML §4.8.7)."""
+    source = element.get("data", "")
+    if source and not isinstance(context.pictures.get(source), str):
+        return [picture_box(context, style, element, source, element_text(element))]
+    if source:
+        context.remark("element", f"An object is not shown: {_shortened(source)}.", element)
+    if not element_text(element) and not len(element):
+        return [_frame(style, element, "", filled=bool(source))]
+    return None
+
+
 def line_break(context: Context, element: Element, style: ComputedStyle) -> list[Box]:
     return [BreakBox(style, element, [])]
 
@@ -174,7 +256,13 @@ def _shortened(url: str) -> str:
     return url if len(url) <= 80 else f"{url[:30]}…{url[-46:]}"
 
 
-REPLACED: Final[dict[str, Callable[[Context, Element, ComputedStyle], list[Box]]]] = {
+REPLACED: Final[dict[str, Callable[[Context, Element, ComputedStyle], list[Box] | None]]] = {
+    "iframe": frame,
+    "embed": frame,
+    "object": embedded,
+    "canvas": canvas,
+    "video": video,
+    "audio": audio,
     "img": image,
     "svg": svg,
     "br": line_break,

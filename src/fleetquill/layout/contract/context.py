@@ -99,7 +99,9 @@ class Context:
         self.quiet = 0  # above 0 while layout only tries something out
         self.said: set[tuple[str, str]] = set()  # what was pointed out already and is not to be for each page
         self.tallies: TallyView | None = None  # of the place in a table that is being laid out
-        self.sizes: dict[Box, dict[tuple[Any, ...], Fragment]] = {}  # items laid out for a size, while the pages are made
+        self.sizes: dict[
+            Box, dict[tuple[Any, ...], Fragment]
+        ] = {}  # items laid out for a size, while the pages are made
         self.scale = 1.0  # of what is laid out, on paper
         self.fitted: set[Box] = set()  # boxes that were made to fit
         self._ends: list[Callable[[], None]] = []

@@ -21,12 +21,17 @@ FILES: Final = {  # the file of each box's formatting model, and the word in the
     "AnchorBox": ("block.anchor", "anchor"),
     "BlockBox": ("block.block", "block"),
     "ColumnsBox": ("block.columns", "columns"),
+    "ControlBox": ("block.controls", "control"),
+    "FieldsetBox": ("block.fieldset", "fieldset"),
     "FlexBox": ("items.flex", "flex"),
+    "FrameBox": ("block.replaced", "picture"),
     "GridBox": ("items.grid", "grid"),
     "LedgerBox": ("table.ledger", "ledger"),
     "LinesBox": ("inline.lines", "lines"),
+    "MarkBox": ("block.replaced", "picture"),
     "PictureBox": ("block.replaced", "picture"),
     "TableBox": ("table.table", "table"),
+    "TurnedBox": ("block.turned", "turned"),
 }
 
 
@@ -64,7 +69,7 @@ def natural_widths(box: Box, context: Context) -> tuple[float, float]:
 
 
 def within_words(box: Box, width: float, room: float, context: Context) -> float:
-    """A border box width within the limits that are words: min-content, max-content, fit-content (CSS Sizing 3 §5.1)."""
+    """A border box width within those limits that are words, such as min-content (CSS Sizing 3 §5.1)."""
     style = box.style
     low, high = style.min_width, style.max_width
     if low in WORDS or high in WORDS:

@@ -40,6 +40,25 @@ class Fragment:
         return twin
 
 
+class FieldsetFragment(Fragment):
+    """A fieldset: its upper border is drawn `cap` px below its top edge, and not behind its `legend`."""
+
+    __slots__ = ("cap", "legend")
+
+    def __init__(self, box: Box, width: float, height: float) -> None:
+        super().__init__(box, width, height)
+        self.cap = 0.0
+        self.legend: Fragment | None = None
+
+    @classmethod
+    def around(cls, plain: Fragment, legend: Fragment, cap: float) -> FieldsetFragment:
+        """The fragment of a block, with its legend."""
+        made = cls(plain.box, plain.width, plain.height)
+        made.children, made.first, made.last, made.baseline = plain.children, plain.first, plain.last, plain.baseline
+        made.legend, made.cap = legend, cap
+        return made
+
+
 class Rule(NamedTuple):
     """A line between two columns, px from the box's corner."""
 

@@ -6,8 +6,15 @@ import math
 from bisect import bisect_right
 from typing import Final, NamedTuple, Protocol
 
-from fleetquill.layout.boxes.boxes import Box, InlineBox, PictureBox
-from fleetquill.layout.contract.fragments import AnchorFragment, Fragment, InlineFragment, LineFragment, TextSpan, last_baseline
+from fleetquill.layout.boxes.boxes import Box, InlineBox, MarkBox, PictureBox
+from fleetquill.layout.contract.fragments import (
+    AnchorFragment,
+    Fragment,
+    InlineFragment,
+    LineFragment,
+    TextSpan,
+    last_baseline,
+)
 from fleetquill.layout.contract.sizing import (
     edges_of,
     length_or_zero,
@@ -15,6 +22,7 @@ from fleetquill.layout.contract.sizing import (
     relative_shift,
 )
 from fleetquill.layout.contract.space import Space
+from fleetquill.layout.inline.boxes import ControlBox
 from fleetquill.layout.inline.inline_items import (
     Anchor,
     Atomic,
@@ -379,7 +387,9 @@ def _baseline_in_line(box: Box, fragment: Fragment) -> float | None:
     """The baseline by which a box stands in a line: its first, but of a block its last (CSS 2.2 §10.8.1, CSS Align 3
     §9.1); None for its lower edge."""
     if isinstance(box, PictureBox):
-        return None
+        return fragment.height - box.below if isinstance(box, MarkBox) else None
+    if isinstance(box, ControlBox):
+        return fragment.baseline
     if box.style.display in ("inline-flex", "inline-grid", "inline-table"):
         return fragment.baseline
     return last_baseline(fragment) if box.style.overflow in ("visible", "clip") else None

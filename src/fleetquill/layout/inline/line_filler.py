@@ -91,10 +91,15 @@ class LineFiller:
         Where a float in a line must wait for the next page, the line waits, too, and is not.
         """
         lines: list[Line] = []
+        clamp = line_clamp(self.paragraph.style)
         while start < len(self.paragraph.items):
             line = self._beside_floats(start, used, room) if self.floats else self.line(start)
             if line is None:
                 break
+            if len(lines) + 1 == clamp and line.end < len(self.paragraph.items):
+                indent = self.indent if start == 0 else 0.0
+                cut = self._cut_line(start, line.end, self.width - indent, indent)
+                line = Line(cut, len(self.paragraph.items))
             if self.space.grid is not None and self.paragraph.style.line_snap != "none":
                 self._snap(line.fragment, self.space.grid, used)
             if self.floats:
@@ -389,6 +394,13 @@ def _element_of(box: Box) -> Element | None:
     while box.element is None and box.children:
         box = box.children[0]
     return box.element
+
+
+def line_clamp(style: ComputedStyle) -> int:
+    """After how many lines the text ends with an ellipsis (CSS Overflow 4 §5.1); 0 for never."""
+    if style.anonymous and style.parent is not None:
+        style = style.parent
+    return style.line_clamp if isinstance(style.line_clamp, int) else 0
 
 
 def _cuts_off(style: ComputedStyle) -> bool:

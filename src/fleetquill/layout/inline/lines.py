@@ -36,6 +36,7 @@ from fleetquill.layout.inline.paragraph_builder import measured_paragraph, share
 from fleetquill.style.lengths import resolve
 from fleetquill.style.properties import ComputedStyle
 
+BUTTONS: Final = ("button", "input")  # blocks that are as wide as what they say (HTML §15.5.10)
 MOST_SPANS: Final = 8  # places of one short text that are kept
 
 
@@ -270,6 +271,8 @@ def border_box_width(box: Box, space: Space) -> float:
     room = space.width - left - right
     if width is None and isinstance(style.width, str) and style.width != "auto":
         width = clamp_width(style, width_by_word(box, style.width, room, space.context), space.width, across)
+    elif width is None and box.element is not None and box.element.tag in BUTTONS:
+        width = clamp_width(style, width_by_word(box, "fit-content", room, space.context), space.width, across)
     elif width is None:
         width = clamp_width(style, max(across, room), space.width, across)
     return within_words(box, width, room, space.context)

@@ -236,7 +236,9 @@ class _Flex:
         if stretches and style.width == "auto" and self.style.flex_wrap == "nowrap":
             return clamp_width(style, free, self.inner_width, edges.across)
         word = style.width if isinstance(style.width, str) and style.width != "auto" else "fit-content"
-        return clamp_width(style, width_by_word(item.box, word, free, self.space.context), self.inner_width, edges.across)
+        return clamp_width(
+            style, width_by_word(item.box, word, free, self.space.context), self.inner_width, edges.across
+        )
 
     def _lay_out_item(self, item: Item, width: float, height: float | None) -> Fragment:
         item.space = Space(

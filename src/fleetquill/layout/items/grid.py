@@ -140,7 +140,9 @@ class _Grid:
                 more = edges.top * (span.first == 0) + edges.bottom * (span.first + span.tracks >= item.rows)
                 if span.first < item.rows:
                     size = span.least + more
-                    found.append(Span(item.row + span.first, min(span.tracks, item.rows - span.first), size, size, size))
+                    found.append(
+                        Span(item.row + span.first, min(span.tracks, item.rows - span.first), size, size, size)
+                    )
         return found
 
     def _on_baseline(self, item: Item) -> bool:
@@ -181,7 +183,11 @@ class _Grid:
             assert isinstance(anchor, AnchorFragment)
             style = anchor.box.target.style
             left, right = _between(
-                (style.grid_column_start, style.grid_column_end), names[0], columns, self.edges.left - border[0], padding[0]
+                (style.grid_column_start, style.grid_column_end),
+                names[0],
+                columns,
+                self.edges.left - border[0],
+                padding[0],
             )
             top, bottom = _between(
                 (style.grid_row_start, style.grid_row_end), names[1], rows, self.edges.top - border[1], padding[1]

@@ -140,9 +140,7 @@ def _size(track: Sized, limits: bool) -> float:
     return track.growth if limits and track.growth != math.inf else track.base
 
 
-def _shares(
-    tracks: list[Sized], growing: list[int], extra: float, basis: float, *, limits: bool
-) -> dict[int, float]:
+def _shares(tracks: list[Sized], growing: list[int], extra: float, basis: float, *, limits: bool) -> dict[int, float]:
     """Equal shares up to each limit, the rest beyond it."""
     shares = dict.fromkeys(growing, 0.0)
     room = {index: _room(tracks[index], basis, limits=limits) for index in growing}

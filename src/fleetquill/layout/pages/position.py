@@ -149,9 +149,7 @@ class _Placer:
             if anchor.containing is not None:
                 left, top, width, height = anchor.containing
                 around = around._replace(rect=Rect(x + left, y + top, width, height))
-            self._place(
-                box.target, around, x + anchor.x, y + anchor.y, anchor.area, from_right=anchor.from_right
-            )
+            self._place(box.target, around, x + anchor.x, y + anchor.y, anchor.area, from_right=anchor.from_right)
 
     def _place(
         self,

@@ -56,7 +56,8 @@ def _with_room_to_grow(geometry: Geometry, box: LedgerBox, space: Space) -> Geom
         return geometry
     in_view = grows[::-1] if geometry.grid.mirrored else grows
     wanted = [
-        width * (FIGURES_GROW if figures else TEXTS_GROW) for width, figures in zip(geometry.widths, in_view, strict=True)
+        width * (FIGURES_GROW if figures else TEXTS_GROW)
+        for width, figures in zip(geometry.widths, in_view, strict=True)
     ]
     share = min(1.0, spare / sum(wanted)) if sum(wanted) else 0.0
     widths = [width + more * share for width, more in zip(geometry.widths, wanted, strict=True)]

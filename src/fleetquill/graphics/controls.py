@@ -1,0 +1,88 @@
+"""What is drawn inside form controls: ticks, dots, sliders, bars, in px."""
+
+from __future__ import annotations
+
+from typing import Final
+
+from tinycss2.color4 import parse_color
+
+from fleetquill.drawing.canvas import Drawing, Stroke
+from fleetquill.drawing.paths import Corners, rounded
+from fleetquill.style.values import Rgba
+
+EDGE: Final = Rgba(0.46, 0.46, 0.46)
+FILLED: Final = Rgba(0.06, 0.29, 0.29)
+TROUGH: Final = Rgba(0.90, 0.92, 0.92)
+WHITE: Final = Rgba(1, 1, 1)
+BOX: Final = 13.0  # px of a box to tick
+SLIDER: Final = (129.0, 16.0)
+SWATCH: Final = (50.0, 27.0)
+
+
+def _corners(radius: float) -> Corners:
+    return Corners(*((radius, radius),) * 4)
+
+
+def check_mark(checked: bool) -> Drawing:
+    """A box to tick."""
+    drawing = Drawing(BOX, BOX, inline=True)
+    frame = rounded(0.5, 0.5, BOX - 1, BOX - 1, _corners(2.0))
+    drawing.fill_path(frame, FILLED if checked else WHITE)
+    drawing.stroke_path(frame, FILLED if checked else EDGE, Stroke(1.0))
+    if checked:
+        drawing.stroke_path([("m", 3.0, 6.8), ("l", 5.5, 9.3), ("l", 10.2, 3.9)], WHITE, Stroke(1.8))
+    return drawing
+
+
+def radio_mark(checked: bool) -> Drawing:
+    """One of several that exclude one another."""
+    drawing = Drawing(BOX, BOX, inline=True)
+    ring = rounded(0.5, 0.5, BOX - 1, BOX - 1, _corners(BOX / 2 - 0.5))
+    drawing.fill_path(ring, WHITE)
+    drawing.stroke_path(ring, FILLED if checked else EDGE, Stroke(1.0))
+    if checked:
+        drawing.fill_path(rounded(3.5, 3.5, BOX - 7, BOX - 7, _corners(BOX / 2 - 3.5)), FILLED)
+    return drawing
+
+
+def slider(share: float) -> Drawing:
+    """A range with its thumb at a share of the way."""
+    wide, high = SLIDER
+    drawing = Drawing(wide, high, inline=True)
+    thumb = 16.0
+    at = share * (wide - thumb)
+    drawing.fill_path(rounded(0, high / 2 - 3, wide, 6, _corners(3.0)), TROUGH)
+    drawing.fill_path(rounded(0, high / 2 - 3, at + thumb / 2, 6, _corners(3.0)), FILLED)
+    drawing.fill_path(rounded(at, 0, thumb, thumb, _corners(thumb / 2)), FILLED)
+    return drawing
+
+
+def color_swatch(value: str) -> Drawing:
+    """A colour that was picked."""
+    wide, high = SWATCH
+    parsed = parse_color(value)
+    red, green, blue = parsed.to("srgb").coordinates if parsed not in (None, "currentcolor") else (0.0, 0.0, 0.0)
+    drawing = Drawing(wide, high, inline=True)
+    frame = rounded(0.5, 0.5, wide - 1, high - 1, _corners(2.0))
+    drawing.fill_path(frame, WHITE)
+    drawing.stroke_path(frame, EDGE, Stroke(1.0))
+    drawing.fill_rect(4, 4, wide - 8, high - 8, Rgba(red, green, blue))
+    return drawing
+
+
+def drop_mark() -> Drawing:
+    """The mark of a list that opens."""
+    drawing = Drawing(8.0, 5.0, inline=True)
+    drawing.stroke_path([("m", 0.8, 0.8), ("l", 4.0, 4.0), ("l", 7.2, 0.8)], EDGE, Stroke(1.4))
+    return drawing
+
+
+def bar(ems: float, share: float, size: float) -> Drawing:
+    """A bar so many ems long and one high, filled to a share."""
+    wide = ems * size
+    drawing = Drawing(wide, size, inline=True)
+    inner = size / 2
+    drawing.fill_path(rounded(0, size / 4, wide, inner, _corners(inner / 2)), TROUGH)
+    if share > 0:
+        drawing.fill_path(rounded(0, size / 4, max(inner, share * wide), inner, _corners(inner / 2)), FILLED)
+    return drawing

@@ -1,0 +1,156 @@
+"""Form controls as they show their state: what was typed, chosen, ticked (HTML §4.10, §15.5)."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from typing import Final
+
+from fleetquill.graphics.controls import bar, check_mark, color_swatch, drop_mark, radio_mark, slider
+from fleetquill.layout.boxes.boxes import BlockBox, Box, BreakBox, Element, MarkBox, PictureBox, TextBox, integer
+from fleetquill.layout.boxes.containers import Containers
+from fleetquill.layout.boxes.replaced_elements import picture_box
+from fleetquill.layout.contract.context import Context
+from fleetquill.layout.inline.boxes import ControlBox, LinesBox
+from fleetquill.style.properties import ComputedStyle
+from fleetquill.style.values import Rgba
+
+CONTROLS: Final = frozenset(("input", "textarea", "select", "progress", "meter"))
+BUTTONS: Final = {"submit": "Submit", "reset": "Reset", "button": ""}
+FADED: Final = Rgba(0.46, 0.46, 0.46)  # the colour of a placeholder
+WRITTEN: Final = {"file": "No file chosen"}  # what a control shows that has no value
+USUAL_SIZE: Final = 20  # characters of a text field
+USUAL_AREA: Final = (20, 2)  # columns and rows of a text area
+USUAL_ROWS: Final = 4  # of a list from which several may be chosen
+
+
+class Controls:
+    """Makes the boxes of form controls."""
+
+    def __init__(self, containers: Containers, context: Context) -> None:
+        self._containers = containers
+        self._context = context
+
+    def boxes(self, element: Element, style: ComputedStyle, options: Callable[[], list[Box]]) -> list[Box]:
+        """The box of a control; `options` gives those of a list's options."""
+        maker = {
+            "input": self._input, "textarea": self._area, "progress": self._progress, "meter": self._meter,
+        }.get(str(element.tag))  # fmt: skip
+        return maker(element, style) if maker is not None else self._select(element, style, options)
+
+    # ---- inputs ----
+
+    def _input(self, element: Element, style: ComputedStyle) -> list[Box]:
+        kind = element.get("type", "text").strip().lower()
+        if kind == "hidden":
+            return []
+        checked = "checked" in element.attrib
+        if kind in ("checkbox", "radio"):
+            mark = check_mark(checked) if kind == "checkbox" else radio_mark(checked)
+            return [MarkBox(style, element, mark, "☑" if checked else "☐")]
+        if kind == "range":
+            low, high = _number(element.get("min"), 0.0), _number(element.get("max"), 100.0)
+            at = _number(element.get("value"), (low + high) / 2)
+            return [MarkBox(style, element, slider(_share(at, low, high)), f"{at:g}")]
+        if kind == "image":
+            return [picture_box(self._context, style, element, element.get("src", ""), element.get("alt", "Submit"))]
+        value = element.get("value", "")
+        if kind == "color":
+            return [MarkBox(style, element, color_swatch(value or "#000000"), value or "#000000", 6.0)]
+        if kind in BUTTONS:
+            return [LinesBox(style, element, [TextBox(style, element, value or BUTTONS[kind] or "\u200b")])]
+        if kind == "password":
+            value = "•" * len(value)
+        elif kind in ("date", "datetime-local", "time", "month", "week") and value:
+            value = self._written(kind, value)
+        elif kind in WRITTEN:
+            value = WRITTEN[kind]
+        size = max(1, integer(element.get("size"), USUAL_SIZE))
+        return [ControlBox(style, element, self._text(element, style, value), columns=size, rows=1, frame="field")]
+
+    def _written(self, kind: str, value: str) -> str:
+        """A date or a time as the locale writes it, or as it stands."""
+        form = {"date": "date", "datetime-local": "datetime"}.get(kind)
+        try:
+            return self._context.services.formats().form(value, form) if form else value
+        except ValueError:
+            return value
+
+    def _text(self, element: Element, style: ComputedStyle, value: str) -> LinesBox:
+        """What a field holds, or its placeholder where it holds nothing."""
+        lines = self._containers.anonymous_lines(style, [])
+        shown = style
+        if not value:
+            value = element.get("placeholder", "")
+            shown = ComputedStyle(lines.style.parent, {**lines.style.__dict__, "color": FADED, "display": "inline"})
+        pieces = value.replace("\r\n", "\n").split("\n") if element.tag == "textarea" else [value]
+        for index, piece in enumerate(pieces):
+            if index:
+                lines.children.append(BreakBox(shown, None, []))
+            lines.children.append(TextBox(shown, element, piece or "\u200b"))
+        lines.quiet = False
+        return lines
+
+    def _area(self, element: Element, style: ComputedStyle) -> list[Box]:
+        columns = max(1, integer(element.get("cols"), USUAL_AREA[0]))
+        rows = max(1, integer(element.get("rows"), USUAL_AREA[1]))
+        text = self._text(element, style, element.text or "")
+        return [ControlBox(style, element, text, columns=columns, rows=rows, frame="area")]
+
+    # ---- lists ----
+
+    def _select(self, element: Element, style: ComputedStyle, options: Callable[[], list[Box]]) -> list[Box]:
+        several = "multiple" in element.attrib
+        rows = integer(element.get("size"), 0) or (USUAL_ROWS if several else 1)
+        choices = list(_options(element))
+        if several or rows > 1:
+            content = BlockBox(self._containers.cascade.anonymous(style, "block"), None, options())
+            return [ControlBox(style, element, content, columns=0, rows=max(1, rows), frame="list")]
+        chosen = [option for option in choices if "selected" in option.attrib]
+        chosen = chosen or [option for option in choices if "disabled" not in option.attrib] or choices
+        shown = self._text(element, style, _label(chosen[-1] if "selected" in chosen[-1].attrib else chosen[0])
+                           if chosen else "")  # fmt: skip
+        box = ControlBox(style, element, shown, columns=0, rows=1, frame="menu")
+        box.widest = self._containers.anonymous_lines(style, [])
+        groups = [group.get("label", "") for group in element if group.tag == "optgroup"]
+        for label in (*groups, *map(_label, choices)):
+            box.widest.children += [TextBox(style, None, label), BreakBox(style, None, [])]
+        box.mark = PictureBox(self._containers.cascade.anonymous(style, "inline-block"), None, drop_mark(), "")
+        return [box]
+
+    # ---- measures ----
+
+    def _progress(self, element: Element, style: ComputedStyle) -> list[Box]:
+        most = _number(element.get("max"), 1.0)
+        share = _share(_number(element.get("value"), 0.0), 0.0, most if most > 0 else 1.0)
+        return [PictureBox(style, element, bar(10.0, share, style.font_size), f"{share:.0%}")]
+
+    def _meter(self, element: Element, style: ComputedStyle) -> list[Box]:
+        low, high = _number(element.get("min"), 0.0), _number(element.get("max"), 1.0)
+        share = _share(_number(element.get("value"), 0.0), low, high)
+        return [PictureBox(style, element, bar(5.0, share, style.font_size), element.get("value", "0"))]
+
+
+def _options(element: Element) -> Iterator[Element]:
+    """The options of a select, those in groups, too (HTML §4.10.7)."""
+    for child in element:
+        if child.tag == "option":
+            yield child
+        elif child.tag == "optgroup":
+            yield from (inner for inner in child if inner.tag == "option")
+
+
+def _label(option: Element) -> str:
+    return option.get("label") or " ".join("".join(str(text) for text in option.itertext()).split())
+
+
+def _number(text: str | None, otherwise: float) -> float:
+    """HTML §2.3.4.3, rules for parsing floating-point numbers, as far as forms need them."""
+    try:
+        value = float(text or "")
+    except ValueError:
+        return otherwise
+    return value if abs(value) < 1e300 else otherwise
+
+
+def _share(value: float, low: float, high: float) -> float:
+    return min(1.0, max(0.0, (value - low) / (high - low))) if high > low else 0.0

@@ -37,6 +37,7 @@ from fleetquill.style.sheet import (
     parse_style_attribute,
 )
 from fleetquill.style.shorthands import INLINE, expand
+from fleetquill.style.text_values import ALIGNED_BLOCKS
 from fleetquill.style.tokens import Token, Tokens, without_space
 from fleetquill.style.values import BLACK
 
@@ -72,6 +73,7 @@ UNUSUAL: Final = (
 FONT_FIELDS: Final = ("font_family", "font_weight", "font_style", "font_stretch")  # on which units of lengths hang
 MONOSPACE: Final = ("monospace",)
 MONOSPACE_SHARE: Final = 13 / 16  # of the basic size
+MONOSPACE_SIZES: Final = dict(zip(SIZES, (9.0, 10.0, 12.0, 13.0, 16.0, 20.0, 26.0, 39.0), strict=True))  # px
 
 LEVELS: Final = 10_000  # of layers in one origin; rules in none stand on the highest
 
@@ -421,7 +423,9 @@ def _settle_font_size(style: ComputedStyle, size: Any, basis: _Basis) -> None:
         _set(style, "font_size", size, basis)
         absolute = isinstance(size, float) or (absolute and not named and not isinstance(size, Wide))
     fixed = style.font_family == MONOSPACE
-    if not absolute and fixed != (basis.parent.font_family == MONOSPACE and not named):
+    if named and fixed:
+        style.font_size = MONOSPACE_SIZES[size]
+    elif not absolute and fixed != (basis.parent.font_family == MONOSPACE and not named):
         style.font_size *= MONOSPACE_SHARE if fixed else 1 / MONOSPACE_SHARE
     if absolute:
         style.sized = True
@@ -477,6 +481,8 @@ def _finish(style: ComputedStyle) -> None:
             values[f"{name}_width"] = 0.0 if kind in ("none", "hidden") else values.get(f"{name}_width", 3.0)
         elif f"{name}_width" in values:
             values[f"{name}_width"] = 0.0
+    if style.display in ("table", "inline-table") and values.get("text_align") in ALIGNED_BLOCKS:
+        style.text_align = "start"  # tables are aligned that way, their text is not, as browsers have it
     style.outside = _outside(style)
     style.layered = bool(
         style.position != "static"

@@ -144,7 +144,7 @@ class _Columns:
             resume = flow.resume
             if resume is None or forced_kind(resume) not in ("", "column"):
                 break
-        return Row(flows, max(_extent(flow) for flow in flows), resume)
+        return Row(flows, max(flow.height for flow in flows), resume)
 
     def _column(self, children: list[Box], resume: Resume | None, space: Space) -> Flow | None:
         """One column, with the floats at its top and its foot."""
@@ -179,8 +179,10 @@ class _Columns:
             over = (len(row.flows) - self.count) * (self.column + self.gap) * 0.75
             message = f"Columns of this height take {over:.1f} pt more than there is across: they run over the side."
             self.space.context.remark("overflow", message, self.box.element)
-        if row is None or fills or self.count == 1 or _goes_on(row):
+        if row is None or fills or _goes_on(row):
             return row
+        if self.count == 1:
+            return row._replace(height=max(map(_extent, row.flows)))
         with self.space.context.trying():
             return self._balanced(children, resume, row)
 
@@ -200,7 +202,7 @@ class _Columns:
         while height < row.height:  # columns within were only estimated: laid out in earnest they may be taller
             found = self._try(children, resume, height)
             if found is not None:
-                return found
+                return found._replace(height=max(found.height, self._mean(row)))
             height += FIRST_STEP
         return row
 
@@ -228,7 +230,10 @@ class _Columns:
         return high
 
     def _mean(self, row: Row) -> float:
-        return sum(flow.height for flow in row.flows) / self.count
+        """An even share of all that flows, with the margin at its end: no columns are lower."""
+        last = row.flows[-1]
+        rest = max(0.0, last.margins.size) if last.resume is None else 0.0
+        return (sum(flow.height for flow in row.flows) + rest) / self.count
 
     def _try(self, children: list[Box], resume: Resume | None, room: float) -> Row | None:
         row = self._run(children, resume, room, at_top=False)

@@ -16,6 +16,7 @@ from fleetquill.layout.inline.inline_items import line_height
 from fleetquill.layout.items.items import lay_out_item
 
 SCROLL_BAR: Final = 15.0  # px that a text area and a list keep beside their text
+MENU: Final = (1.0, 16.0, 1.0, 4.0)  # px within the padding of a menu: above, right (for its mark), below and left
 MARK_ROOM: Final = 4.0  # px from the end of a menu's text to its mark
 
 
@@ -36,12 +37,12 @@ def layout_control(box: ControlBox, space: Space, resume: Resume | None) -> Laid
         return Laid(None, Resume())
     fragment = Fragment(box, width, height)
     inner = max(0.0, width - edges.across)
-    if box.frame == "list":
-        inner = max(0.0, inner - SCROLL_BAR)
+    top, right, bottom, left = MENU if box.frame == "menu" else (0.0, 0.0, 0.0, 0.0)
+    inner = max(0.0, inner - (SCROLL_BAR if box.frame == "list" else left + right))
     content = lay_out_item(box.content, Space(space.context, inner, None, page=space.page, fixed_width=inner))
-    content.x, content.y = edges.left, edges.top
+    content.x, content.y = edges.left + left, edges.top + top
     if box.rows == 1 and box.frame != "area":
-        content.y += max(0.0, (height - edges.down - content.height) / 2)
+        content.y += max(0.0, (height - edges.down - top - bottom - content.height) / 2)
         fragment.baseline = content.y + (content.baseline or 0.0)
     else:
         fragment.baseline = height
@@ -74,7 +75,8 @@ def _natural_size(box: ControlBox, context: Context) -> tuple[float, float]:
     if box.frame == "menu":
         measured = box.widest if box.widest is not None and box.widest.children else box.content
         assert isinstance(measured, LinesBox)
-        return content_widths(measured, context)[1], line
+        top, right, bottom, left = MENU
+        return content_widths(measured, context)[1] + left + right, line + top + bottom
     if box.frame == "area":
         return box.columns * face.average_advance * size + SCROLL_BAR, box.rows * line
     wide = math.ceil(box.columns * face.average_advance * size * 64) / 64

@@ -8,7 +8,7 @@ from fleetquill.drawing.canvas import Drawing
 from fleetquill.drawing.pictures import Picture
 from fleetquill.layout.block.ends import LEAST_PART
 from fleetquill.layout.block.slices import LEAST_ROOM, slice_of
-from fleetquill.layout.boxes.boxes import Box, FrameBox, PictureBox
+from fleetquill.layout.boxes.boxes import Box, FrameBox, MarkBox, PictureBox
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.fragments import PictureFragment
 from fleetquill.layout.contract.resume import Resume
@@ -80,7 +80,7 @@ def ratio_of(box: Box) -> float:
     automatic, given = box.style.aspect_ratio
     if given and not (automatic and isinstance(box, PictureBox) and box.picture):
         return given
-    if not isinstance(box, PictureBox) or isinstance(box, FrameBox):
+    if not isinstance(box, PictureBox) or isinstance(box, (FrameBox, MarkBox)):
         return 0.0
     width, height = natural_size(box)
     return width / height if height else 0.0

@@ -33,7 +33,7 @@ from fleetquill.layout.boxes.levels import BLANKS, COLLAPSING, is_blank, is_inli
 from fleetquill.layout.boxes.markers import Markers, split_first_letter
 from fleetquill.layout.boxes.moving_text import mark_moving_text
 from fleetquill.layout.boxes.out_of_flow import OutOfFlow
-from fleetquill.layout.boxes.rearranged import annotated, turned, turns, with_legend
+from fleetquill.layout.boxes.rearranged import annotated, centred, turned, turns, with_legend
 from fleetquill.layout.boxes.replaced_elements import REPLACED, background_pictures
 from fleetquill.layout.boxes.styles import ElementStyles
 from fleetquill.layout.boxes.table_fixup import TABLE_PARTS, cells_of, fill_table, rows_of, wrap_table_parts
@@ -268,6 +268,8 @@ class _BoxBuilder:
             container.children = self._items(element, node, style, container)
             return [container]
         children = self._children(element, node, style)
+        if element.tag == "button" and display in ("block", "inline-block", "inline"):
+            return [centred(self.containers, style, element, children)]
         if element.tag == "ruby" and display == "inline":
             return [annotated(self.styles, self.containers, style, element, children)]
         if display == "inline":

@@ -6,8 +6,19 @@ from collections.abc import Callable, Iterator
 from typing import Final
 
 from fleetquill.graphics.controls import bar, check_mark, color_swatch, drop_mark, radio_mark, slider
-from fleetquill.layout.boxes.boxes import BlockBox, Box, BreakBox, Element, MarkBox, PictureBox, TextBox, integer
+from fleetquill.layout.boxes.boxes import (
+    BlockBox,
+    Box,
+    BreakBox,
+    Element,
+    FrameBox,
+    MarkBox,
+    PictureBox,
+    TextBox,
+    integer,
+)
 from fleetquill.layout.boxes.containers import Containers
+from fleetquill.layout.boxes.rearranged import centred
 from fleetquill.layout.boxes.replaced_elements import picture_box
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.inline.boxes import ControlBox, LinesBox
@@ -57,7 +68,7 @@ class Controls:
         if kind == "color":
             return [MarkBox(style, element, color_swatch(value or "#000000"), value or "#000000", 6.0)]
         if kind in BUTTONS:
-            return [LinesBox(style, element, [TextBox(style, element, value or BUTTONS[kind] or "\u200b")])]
+            return [centred(self._containers, style, element, [TextBox(style, element, value or BUTTONS[kind])])]
         if kind == "password":
             value = "•" * len(value)
         elif kind in ("date", "datetime-local", "time", "month", "week") and value:
@@ -122,12 +133,12 @@ class Controls:
     def _progress(self, element: Element, style: ComputedStyle) -> list[Box]:
         most = _number(element.get("max"), 1.0)
         share = _share(_number(element.get("value"), 0.0), 0.0, most if most > 0 else 1.0)
-        return [PictureBox(style, element, bar(10.0, share, style.font_size), f"{share:.0%}")]
+        return [FrameBox(style, element, bar(10.0, share, style.font_size), f"{share:.0%}")]
 
     def _meter(self, element: Element, style: ComputedStyle) -> list[Box]:
         low, high = _number(element.get("min"), 0.0), _number(element.get("max"), 1.0)
         share = _share(_number(element.get("value"), 0.0), low, high)
-        return [PictureBox(style, element, bar(5.0, share, style.font_size), element.get("value", "0"))]
+        return [FrameBox(style, element, bar(5.0, share, style.font_size), element.get("value", "0"))]
 
 
 def _options(element: Element) -> Iterator[Element]:

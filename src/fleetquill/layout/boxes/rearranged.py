@@ -38,6 +38,14 @@ def with_legend(box: BlockBox) -> BlockBox:
     return box
 
 
+def centred(containers: Containers, style: ComputedStyle, element: Element, children: list[Box]) -> FlexBox:
+    """A button: what it says stands in the middle of it, however high it is (HTML §15.5.10)."""
+    content = containers.container(containers.cascade.anonymous(style, "block"), None, children)
+    content.is_item = True
+    values = {**style.__dict__, "flex_direction": "column", "justify_content": "center", "align_items": "stretch"}
+    return FlexBox(ComputedStyle(style.parent, values), element, [content])
+
+
 def annotated(
     styles: ElementStyles, containers: Containers, style: ComputedStyle, element: Element, children: list[Box]
 ) -> InlineBox:

@@ -166,7 +166,7 @@ class _Flex:
                     content = max(content, self._ratio_width(item) or 0.0)
                 given = own_width(style, self.inner_width, edges.across)
                 item.least = max(edges.across, min(content, item.most if given is None else given))
-                item.least = edges.across if style.overflow != "visible" else item.least
+                item.least = edges.across if style.overflow not in ("visible", "clip") else item.least
         else:
             item.most = clamp_height(style, float("inf"), self.inner_height, edges.down)
             item.least = clamp_height(style, 0.0, self.inner_height, edges.down)

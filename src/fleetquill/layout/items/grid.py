@@ -204,7 +204,7 @@ class _Grid:
         low, high = limits(style, self.inner_width, across)
         narrow, wide = max(low, min(narrow, high)), max(low, min(wide, high))
         if style.min_width == "auto":
-            least = across if style.overflow != "visible" else narrow
+            least = across if style.overflow not in ("visible", "clip") else narrow
         else:
             least = low
         if not isinstance(style.width, str):

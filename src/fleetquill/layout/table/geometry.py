@@ -75,7 +75,7 @@ def _geometry(box: TableBox, space: Space) -> Geometry:
         top, right, bottom, left = collapsed.outer()
         across = down = 0.0
     columns = columns_of(box, grid, space.context, across)
-    fixed_parts = left + right + across * (grid.column_count + 1)
+    fixed_parts = left + right + (across * (grid.column_count + 1) if grid.column_count else 0.0)
     least, most = preferred_width(columns)
     margins = margin_left_right(style, space.width, None)
     available = space.width - sum(margins)

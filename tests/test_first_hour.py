@@ -137,7 +137,7 @@ def test_one_element_of_a_page_keeps_its_style_and_stands_alone():
 
 
 SCALED = (
-    """<style>@page { size: 300pt 200pt; margin: 20pt; @bottom-right { content: "p. " counter(page) } } html { font: 12pt/20pt serif }
+    """<style>@page { size: 300pt 200pt; margin: 20pt; @bottom-right { content: "p. " counter(page); font: 4pt/1 serif } } html { font: 12pt/20pt serif }
 p, h1 { margin: 0; font-size: 12pt }</style><h1 id=h>Head</h1><p><a href='#z' id=a>to the end</a></p><p style='height:10vw'></p>"""
     + "<p>line" * 30
     + "<p id=z>z"

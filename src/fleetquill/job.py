@@ -174,6 +174,7 @@ class Job:
         self.context.scale = document.scale
         fill_contents(document.root)
         self.root = self._build()
+        self._remark_scripts()
         self._remark_inline_faults()
         for kind, note, place in document.notes:
             self.remarks.add(kind, note, source=place.source, line=place.line)
@@ -182,6 +183,14 @@ class Job:
         built = build(self.document.root, self.cascade, self.context, self.policy.nesting)
         self.context.found = built.found
         return built.root
+
+    def _remark_scripts(self) -> None:
+        for script in self.document.root.iter("script"):
+            kind = script.get("type", "").lower()
+            if kind in ("", "module") or "javascript" in kind:
+                place = self.document.place_of(script)
+                self.remarks.add("script", "Scripts are not run.", source=place.source, line=place.line)
+                return
 
     def _add_face(self, rule: FontFaceRule, base: Base) -> str:
         """The first source of an @font-face that can be used; what is wrong where none can."""

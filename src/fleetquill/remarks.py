@@ -33,11 +33,21 @@ class Remarks:
     """Collects remarks in order, each once, up to a bound of one kind."""
 
     MOST_OF_A_KIND = 200
+    MOST_NAMED = 12  # of things that one remark gathers
 
     def __init__(self) -> None:
         self._seen: dict[Remark, None] = {}
         self._counts: dict[str, int] = {}
         self._lasting: list[Remark] = []
+        self._gathered: dict[str, dict[str, int]] = {}  # what stands for the gap in a remark's words, and how often
+
+    def gather(self, kind: str, message: str, item: str, *, source: str = "", line: int = 0, page: int = 0) -> None:
+        """One remark for all things of a kind, where the first of them stands: their names go where '{}' is."""
+        if message not in self._gathered:
+            self._gathered[message] = {}
+            self.add_lasting(kind, message, source=source, line=line, page=page)
+        items = self._gathered[message]
+        items[item] = items.get(item, 0) + 1
 
     def add(self, kind: str, message: str, *, source: str = "", line: int = 0, page: int = 0) -> None:
         self._add(Remark(kind, without_secrets(message), without_secrets(source), line, page))
@@ -85,4 +95,14 @@ class Remarks:
             for kind, count in self._counts.items()
             if count > self.MOST_OF_A_KIND
         ]
-        return (*self._seen, *more)
+        return (*map(self._told, self._seen), *more)
+
+    def _told(self, remark: Remark) -> Remark:
+        items = self._gathered.get(remark.message)
+        if items is None:
+            return remark
+        named = list(items)[: self.MOST_NAMED]
+        rest = f" and {len(items) - len(named)} more" if len(items) > len(named) else ""
+        times = sum(items.values())
+        often = f" ({times} times)" if times > 1 else ""
+        return remark._replace(message=remark.message.replace("{}", ", ".join(named) + rest) + often)

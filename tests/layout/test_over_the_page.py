@@ -116,7 +116,7 @@ CONTENT = [
 ]  # fmt: skip
 PAGES = [
     ("@page padding border", "<p id=a>x</p>", "@page{padding:10pt;border:2pt solid;margin:20pt;@top-left{content:'H'}}", ["x H"], ""),
-    ("margin box margins", "<p id=a>x</p>", "@page{margin:40pt;@top-left{content:'H';margin:10pt;vertical-align:top} @top-right{content:'some long text here';max-width:40pt} @bottom-left{content:'Q';min-width:80pt;text-align:right}}", ["x H long text hereQ"], "overflow"),
+    ("margin box margins", "<p id=a>x</p>", "@page{margin:40pt;@top-left{content:'H';margin:10pt;vertical-align:top} @top-right{content:'some long text here';max-width:40pt} @bottom-left{content:'Q';min-width:80pt;text-align:right}}", ["x H some long text hereQ"], "overflow"),
     ("custom counter", "<p>x</p><p style='break-before:page'>y</p>", "@page{margin:20pt;counter-increment:sheet;@top-left{content:counter(sheet) ' of ' counter(page)}}", ["x 1 of 1", "y 2 of 2"], ""),
     ("custom counter 2 by", "<p>x</p><p style='break-before:page'>y</p>", "@page{margin:20pt;counter-increment:sheet 2;@top-left{content:counter(sheet,upper-roman)}}", ["x II", "y IV"], ""),
     ("counter-reset footnote by page", "<p>x<span style='float:footnote'>n1</span></p><p style='break-before:page'>y<span style='float:footnote'>n2</span></p>", "@page{counter-reset:footnote}", ["x 1 1 n1", "y 1 1 n2"], ""),

@@ -15,14 +15,14 @@ from fleetquill.style.tokens import Token, ident, split_commas
 from fleetquill.units import PX_PER_UNIT
 
 Auto = str  # the keyword 'auto', 'none', 'normal', … that some lengths may also be
-LARGEST: Final = 2.0**25  # px; lengths end there (CSS Values 4 §5.1 leaves the range to us)
+LARGEST: Final = 1e6  # px, some 260 m; lengths end there (CSS Values 4 §5.1 leaves the range to us)
 
 
-def finite(value: float) -> float:
+def finite(value: float, largest: float = LARGEST) -> float:
     """A value within what layout can reckon with; one that is no number counts as 0 (CSS Values 4 §10.9)."""
     if math.isnan(value):
         return 0.0
-    return min(LARGEST, max(-LARGEST, value))
+    return min(largest, max(-largest, value))
 
 
 class Relative(NamedTuple):
@@ -32,7 +32,7 @@ class Relative(NamedTuple):
     ratio: float
 
     def resolve(self, basis: float) -> float:
-        return finite(self.px + self.ratio * basis)
+        return finite(self.px + self.ratio * basis, max(LARGEST, basis))
 
 
 class Choice(NamedTuple):
@@ -43,7 +43,8 @@ class Choice(NamedTuple):
     factor: float = 1.0
 
     def resolve(self, basis: float) -> float:
-        return finite(self.factor * self.pick([resolve(option, basis) for option in self.options]))
+        picked = self.pick([resolve(option, basis) for option in self.options])
+        return finite(self.factor * picked, max(LARGEST, basis))
 
 
 Length = float | Relative | Choice  # a computed <length-percentage>
@@ -131,7 +132,8 @@ def length(token: Token) -> Any:
     elif token.type == "number":
         return 0.0 if token.value == 0 else None
     elif token.type == "function" and token.lower_name in MATH:
-        return math_function(token)
+        tree = math_function(token)
+        return None if _has_share(tree) else tree
     return None
 
 
@@ -139,6 +141,8 @@ def length_percentage(token: Token) -> Any:
     """A specified <length-percentage>."""
     if token.type == "percentage":
         return Relative(0.0, finite(token.value) / 100)
+    if token.type == "function" and token.lower_name in MATH:
+        return math_function(token)
     return length(token)
 
 
@@ -158,6 +162,10 @@ def integer(token: Token) -> int | None:
         return int(finite(token.int_value)) if token.is_integer else None
     value = number(token)
     return None if value is None else math.floor(value + 0.5)  # CSS Values 4 §10.12
+
+
+def _has_share(node: Any) -> bool:
+    return isinstance(node, Relative) or (isinstance(node, Sum) and any(map(_has_share, node.operands)))
 
 
 def _hangs_on_font(node: Any) -> bool:

@@ -471,6 +471,13 @@ def _read_property(node: Token, sheet: Sheet, scope: Scope) -> None:
         sheet.registered.append(Registered(name, inherits == ["true"], initial, scope.media))
 
 
+def _leave_out(node: Token, sheet: Sheet, _scope: Scope) -> None:
+    """@container: what its boxes measure is known only once they are laid out."""
+    message = "Rules in '@container' are left out: sizes of containers are not asked."
+    if all(fault.message != message for fault in sheet.faults):
+        sheet.faults.append(_fault(node, message))
+
+
 def _pass_over(_node: Token, _sheet: Sheet, _scope: Scope) -> None:
     """@charset and rules for the screen alone."""
 
@@ -485,6 +492,7 @@ AT_RULES: Final[dict[str, Callable[[Token, Sheet, Scope], None]]] = {
     "counter-style": _read_counter_style,
     "property": _read_property,
     "charset": _pass_over,
+    "container": _leave_out,
     "keyframes": _pass_over,
     "-webkit-keyframes": _pass_over,
 }
@@ -497,7 +505,9 @@ def read_declarations(nodes: Tokens, faults: list[Fault]) -> Declarations:
         if node.type == "declaration":
             values = declared(node)
             if values is None:
-                faults.append(_unknown(node))
+                fault = _unknown(node)
+                if fault.message != PREFIXED or all(other.message != PREFIXED for other in faults):
+                    faults.append(fault)
             else:
                 (found.important if node.important else found.normal).update(values)
         elif node.type == "error":
@@ -534,11 +544,16 @@ def _strip_space(tokens: Tokens) -> list[Token]:
     return tokens
 
 
+PREFIXED: Final = "Properties with a browser's own prefix are passed over."
+
+
 def _unknown(node: Token) -> Fault:
     name = node.lower_name
     if fields_of(name):
         value = tinycss2.serialize(node.value).strip()
         return _fault(node, f"The value '{value}' is not understood for the property '{name}'.")
+    if name.startswith("-") and not name.startswith("-fq-"):
+        return _fault(node, PREFIXED)
     meant = nearest(name, [*PROPERTIES, *SHORTHANDS])
     return _fault(node, f"The property '{name}' is not known.{_did_you_mean(meant)}")
 

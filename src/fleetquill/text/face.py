@@ -116,6 +116,13 @@ class Face:
         return extents.y_bearing / self.upem if extents is not None and extents.y_bearing > 0 else fallback
 
     @cached_property
+    def features(self) -> frozenset[str]:
+        """The OpenType features that substitute glyphs."""
+        scripts = self.hb_face.get_table_script_tags("GSUB")
+        tags = (self.hb_face.get_language_feature_tags("GSUB", index, 0xFFFF) for index in range(len(scripts)))
+        return frozenset(tag for found in tags for tag in found)
+
+    @cached_property
     def average_advance(self) -> float:
         """The average width of its glyphs as a share of the font size (OpenType, OS/2 xAvgCharWidth)."""
         return self._number_in("OS/2", 2) or 0.5

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, Final
 
 import tinycss2
 
@@ -16,6 +16,7 @@ from fleetquill.text.fonts import FaceEntry, FontLibrary
 from fleetquill.text.shaping import Features, FontSetting, Synthesis
 
 MOST_SETTINGS = 2_000
+FELL_BACK: Final = "fell back"  # in what a style keeps: that none of the families that it names is there
 
 
 class FontSettings:
@@ -30,6 +31,10 @@ class FontSettings:
         setting = style.kept.get(key)
         if setting is None:
             setting = style.kept[key] = self._setting(style, direction)
+            if not any(map(self.library.entries, style.font_family)):
+                names = ", ".join(style.font_family)
+                message = f"No font of the family '{names}' is there; '{self._family(style)}' stands in for it."
+                style.kept[FELL_BACK] = message
         return setting
 
     def units(self, style: ComputedStyle) -> Units:
@@ -42,6 +47,11 @@ class FontSettings:
             _advance(face, "\u6c34", 1.0),
             face.ascent + face.descent + face.line_gap,
         )
+
+    def _family(self, style: ComputedStyle) -> str:
+        """The family of the face that a style gets."""
+        matched = self.library.match(style.font_family, style.font_weight, style.font_style, style.font_stretch)
+        return next(iter(matched.values())).family
 
     def named(self, family: str, weight: str, slope: str) -> FontSetting:
         """The setting of a family list, a weight and a slope as CSS writes them: for drawings."""

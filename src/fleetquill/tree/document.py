@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import copy
+import re
 from bisect import bisect_right
 from collections.abc import Callable, Sequence
 from datetime import datetime
@@ -25,6 +26,7 @@ Element = etree._Element
 Lines = Sequence[tuple[int, Where]]
 
 
+UNFILLED: Final = re.compile(r"\{\{\s*[\w.]+[^{}\n]*\}\}|\{%-?\s*\w[^%\n]*%\}")  # what a template would fill in
 GIVEN_FORM: Final = "given:"  # begins the name of a form that is a function
 
 
@@ -82,6 +84,10 @@ class Document:
         root, own = parse_with_lines(text)
         document = cls(root, base, source, lines, reader)
         document._own_lines = own
+        gap = UNFILLED.search(text) if not lines else None
+        if gap is not None:
+            message = f"'{gap[0]}' stands in the text as it is: given data, a template is filled in."
+            document.notes.append(Note("template", message, Where(source, text.count("\n", 0, gap.start()) + 1)))
         element = document.root.find(".//base[@href]")
         if element is not None:
             document._rebase(element)

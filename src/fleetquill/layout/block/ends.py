@@ -35,6 +35,7 @@ def end_box(
         rest = full_height(fragment, space, UNBOUNDED) - taken
         if rest <= space.room + LEAST_PART:  # the box ends here, and what more there is in it is not shown
             fragment.height = rest
+            fragment.cut = space.context.overflows = True
             return Laid(fragment, None)
     if goes_on is None:
         rest = full_height(fragment, space, taken + content + edge) - taken

@@ -273,7 +273,7 @@ class _BoxBuilder:
         if element.tag == "ruby" and display == "inline":
             return [annotated(self.styles, self.containers, style, element, children)]
         if display == "inline":
-            return split_at_blocks(style, element, children)
+            return split_at_blocks(style, element, wrap_table_parts(self.containers, children, style))
         if turns(style):
             children = [turned(self.containers, style, children)]
             self.found.layered = True

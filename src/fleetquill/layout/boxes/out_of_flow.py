@@ -7,6 +7,7 @@ from fleetquill.layout.boxes.containers import Containers
 from fleetquill.layout.boxes.generated_content import GeneratedContent
 from fleetquill.layout.boxes.styles import ElementStyles
 from fleetquill.layout.contract.findings import Findings
+from fleetquill.style.box_values import Running
 from fleetquill.style.cascade import MatchNode
 from fleetquill.style.properties import ComputedStyle
 
@@ -42,6 +43,8 @@ class OutOfFlow:
             elif kind == "area float":
                 self._found.area_floats = True
             elif kind == "running":
+                if isinstance(style.position, Running):
+                    self._found.running.setdefault(style.position.name, box)
                 self._found.page_marks = True
             anchors.append(anchor)
         return anchors

@@ -163,7 +163,7 @@ def frame(context: Context, element: Element, style: ComputedStyle) -> list[Box]
 
 def canvas(context: Context, element: Element, style: ComputedStyle) -> list[Box]:
     """<canvas>: scripts draw on it, and no script is run."""
-    context.remark_once("element", "A canvas is empty: scripts draw on it, and none is run.", element)
+    context.remark_first("element", "A canvas is empty: scripts draw on it, and none is run.", element)
     empty = Drawing(_dimension(element, "width", 0), _dimension(element, "height", 1))
     return [PictureBox(style, element, empty, element_text(element))]
 

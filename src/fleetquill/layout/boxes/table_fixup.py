@@ -35,7 +35,8 @@ def wrap_table_parts(builder: CellBuilder, children: list[Box], style: ComputedS
             parts.append(child)
             continue
         if parts:
-            table = TableBox(builder.cascade.anonymous(style, "table"), None)
+            display = "inline-table" if style.display == "inline" else "table"
+            table = TableBox(builder.cascade.anonymous(style, display), None)
             fill_table(builder, table, parts)
             wrapped.append(table)
             parts = []

@@ -202,6 +202,17 @@ class Context:
         place = self.services.place_of(element)
         self.remarks.add(kind, message, source=place.source, line=place.line, page=self.page)
 
+    def gather(self, kind: str, message: str, item: str, element: Element | None) -> None:
+        """One remark for all things of a kind; their names go where '{}' is in the message."""
+        place = self.services.place_of(element)
+        self.remarks.gather(kind, message, item, source=place.source, line=place.line, page=self.page)
+
+    def remark_first(self, kind: str, message: str, element: Element | None) -> None:
+        """For what is said once for a whole document, where it is first met."""
+        if (kind, message) not in self.said:
+            self.said.add((kind, message))
+            self.remark_once(kind, message, element)
+
     def remark_once(self, kind: str, message: str, element: Element | None) -> None:
         """For what is found while something is measured, which no later layout does again."""
         place = self.services.place_of(element)

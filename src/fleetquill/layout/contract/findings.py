@@ -46,6 +46,7 @@ class Findings:
         "note_numbers",
         "page_marks",
         "positioned",
+        "running",
         "targets",
         "wants_targets",
     )  # fmt: skip
@@ -56,6 +57,7 @@ class Findings:
         self.breaks = False  # whether any break between boxes is forced
         self.named_pages = False
         self.page_marks = False  # named strings, running elements, page counters set by elements
+        self.running: dict[str, Box] = {}  # the first running element of each name
         self.footnotes = False
         self.area_floats = False  # at the top or the foot of pages and columns
         self.note_numbers: dict[Box, int] = {}  # of footnotes, where pages count them anew: their place among all

@@ -16,7 +16,7 @@ from fleetquill.text.shaping import Word
 class Fragment:
     """The border box of (a part of) a box. `first` and `last` say which of its ends are here."""
 
-    __slots__ = ("baseline", "box", "children", "first", "height", "last", "settled", "width", "x", "y")
+    __slots__ = ("baseline", "box", "children", "cut", "first", "height", "last", "settled", "width", "x", "y")
 
     def __init__(self, box: Box, width: float, height: float) -> None:
         self.box = box
@@ -28,6 +28,7 @@ class Fragment:
         self.first = True
         self.last = True
         self.baseline: float | None = None  # of the first line, from the top
+        self.cut = False  # whether it has more to show and does not
         self.settled = False  # whether positioned boxes in it have been placed
 
     def twin(self) -> Fragment:

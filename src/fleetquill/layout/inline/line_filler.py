@@ -369,9 +369,11 @@ class LineFiller:
         """Becomes a remark where the line stays on its page: layout tries out more than it keeps."""
         words = " ".join(i.text for i in self.paragraph.items[start:end] if isinstance(i, Word))
         shown = words if len(words) <= 40 else f"{words[:37]}…"
+        style = self.box.style
+        cut = (style.parent if style.anonymous and style.parent is not None else style).overflow != "visible"
         what = f"'{shown}'" if words else "A picture or box"
         line.fault = LineFault(
-            f"{what} is {by * 0.75:.1f} pt wider than its line; it runs over the edge.",
+            f"{what} is {by * 0.75:.1f} pt wider than its line; it {'is cut off' if cut else 'runs over the edge'}.",
             _element_of(self.box),
         )
         self.space.context.has_faults = True

@@ -22,12 +22,14 @@ from fleetquill.layout.inline.inline_items import (
     decorations,
     edge_width,
 )
+from fleetquill.layout.inline.made_features import stand_ins
 from fleetquill.layout.inline.paragraph import Paragraph
 from fleetquill.style.lengths import Factor
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.text import bidi
 from fleetquill.text.breaking import cut, opportunities, pieces
 from fleetquill.text.casing import transform
+from fleetquill.text.settings import FELL_BACK
 from fleetquill.text.shaping import Word, clusters
 
 if TYPE_CHECKING:
@@ -131,6 +133,7 @@ class Builder:
             and style.line_break == "auto"
             and style.direction == own.direction == "ltr"
             and own.unicode_bidi == "normal"
+            and style.font_variant_caps == style.font_variant_position == "normal"
         ):
             return False
         text = transform(_folded(box.text).strip(" "), style.text_transform, style.language)
@@ -174,6 +177,10 @@ class Builder:
                 self.parts.append(Part(child, OBJECT, around))
                 self.after_space = False
             elif isinstance(child, TextBox):
+                made = stand_ins(child, self.context)
+                if made is not None:
+                    self._collect(made, around)
+                    continue
                 piece = self._collapsed(child)
                 if piece:
                     self.parts.append(Part(child, piece, around))
@@ -406,15 +413,14 @@ class Builder:
 
     def _remark_missing(self, word: Word, box: TextBox) -> None:
         for character in dict.fromkeys(word.missing):
-            self.context.remark_once(
-                "glyph",
-                f"No font has a glyph for '{character}' (U+{ord(character):04X}); a box stands in its place.",
-                box.element,
-            )
+            message = "No font has a glyph for {}; a box stands in its place."
+            self.context.gather("glyph", message, f"'{character}' (U+{ord(character):04X})", box.element)
 
     def _remark_synthesis(self, run: TextRun, box: TextBox) -> None:
         if run.setting.synthetic and run.style.font_synthesis:
-            self.context.remark_once("font", run.setting.synthetic, box.element)
+            self.context.remark_first("font", run.setting.synthetic, box.element)
+        if FELL_BACK in run.style.kept:
+            self.context.remark_first("font", run.style.kept[FELL_BACK], box.element)
 
 
 def adjusted_breaks(text: str, breaks: list[int], style: ComputedStyle) -> list[int]:

@@ -405,6 +405,8 @@ class _Flex:
     def _place_line(self, line: FlexLine, main: float, cross: float, fragment: Fragment) -> None:
         spare = main - sum(item.main + item.margins for item in line.items)
         spare -= self.main_gap * (len(line.items) - 1)
+        if spare < -1.0:
+            self.space.context.overflows = True
         spare = self._give_auto_margins(line, spare)
         start, between = distribute(self._along(), spare, len(line.items), self.main_gap)
         baselines = {word: self._baselines(line, word) for word in BASELINES}

@@ -25,7 +25,7 @@ from fleetquill.layout.contract.space import SLACK, Space
 from fleetquill.layout.inline.boxes import LinesBox
 from fleetquill.layout.inline.paragraph_builder import measured_paragraph
 from fleetquill.layout.pages.page_area import PageArea
-from fleetquill.layout.pages.page_marks import PageMarks
+from fleetquill.layout.pages.page_marks import PageMarks, Uses
 from fleetquill.style import generated
 from fleetquill.style.lengths import resolve_auto
 from fleetquill.style.page_selectors import MARGIN_BOXES
@@ -82,6 +82,46 @@ def lay_out_margin_boxes(
             boxes[name] = _box(_aligned(style, name), numbers, marks, context)
     rects = _rectangles(boxes, area, context)
     return {name: _lay_out(name, box, rects[name], context) for name, box in boxes.items()}
+
+
+def room_for_margin_boxes(
+    styles: dict[str, ComputedStyle], area: PageArea, numbers: PageNumbers, marks: PageMarks, context: Context
+) -> PageArea:
+    """The page area as it is where what stands in the margins above and below is taller than they are.
+
+    Measured before the page is filled: running elements as they are on the page before, else the first of the name.
+    """
+    known = marks.following()
+    for name, box in context.found.running.items():
+        known.running.setdefault(name, Uses(box, [], False))
+    needed = {"top": area.top, "bottom": area.bottom}
+    for name, style in styles.items():
+        side = name.split("-")[0]
+        if side not in needed or name.endswith("corner") or not isinstance(style.content, tuple):
+            continue
+        if style.height != "auto":
+            continue
+        box = _box(_aligned(style, name), numbers, known, context)
+        rect = _rectangles({name: box}, area, context)[name]
+        natural = layout(box, Space(context, rect[2], None, fixed_width=rect[2]), None).fragment
+        margins = sum(length_or_zero(m, area.width) for m in (style.margin_top, style.margin_bottom))
+        high = (natural.height if natural is not None else 0.0) + margins
+        margin = area.top if side == "top" else area.bottom
+        if high > margin + LEAST_OVER:
+            needed[side] = max(needed[side], high)
+            _remark_tall(name, box, high - margin, context)
+    return area._replace(**needed)
+
+
+def _remark_tall(name: str, box: Box, over: float, context: Context) -> None:
+    if (name, "tall") not in context.said:
+        context.said.add((name, "tall"))
+        element = next((child.element for child in box.children if child.element is not None), None)
+        message = (
+            f"What stands in the margin is taller than the margin box '{name}' by {over * 0.75:.1f} pt; "
+            "the page's content makes way."
+        )
+        context.remark("overflow", message, element)
 
 
 def shown_elements(styles: Mapping[str, ComputedStyle]) -> set[str]:

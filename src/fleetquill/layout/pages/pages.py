@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator
-from typing import Final
+from typing import Any, Final
 
 from fleetquill.errors import LimitError, Where
 from fleetquill.layout.block.area_floats import NO_FLOATS, AreaFloats, fit_floats, floats_called
@@ -18,9 +18,10 @@ from fleetquill.layout.contract.resume import BrokenCells, Cut, Resume, Waiting
 from fleetquill.layout.contract.space import Laid, Space
 from fleetquill.layout.pages.footnotes import Notes, NotesArea, fit_notes, lay_out_notes
 from fleetquill.layout.pages.kept_pages import KeptPage, KeptPages, PageState
-from fleetquill.layout.pages.margin_boxes import shown_elements
+from fleetquill.layout.pages.lost import remark_lost
+from fleetquill.layout.pages.margin_boxes import PageNumbers, room_for_margin_boxes, shown_elements
 from fleetquill.layout.pages.page import PageFragment
-from fleetquill.layout.pages.page_area import LEAST_AREA, ROLL, page_area, roll_height
+from fleetquill.layout.pages.page_area import LEAST_AREA, ROLL, PageArea, page_area, roll_height
 from fleetquill.layout.pages.page_marks import PageMarks
 from fleetquill.layout.pages.position import GoingOn, Rect, place_positioned
 from fleetquill.layout.table.boxes import TableBox
@@ -60,6 +61,7 @@ class _PageRun:
         self.rtl = "rtl" in (root.style.direction, body.style.direction)  # Writing Modes 4 §8
         first = self._side_of(before(root))
         self.odd_right = first != "left" if first else not self.rtl  # whether pages with an odd number are right ones
+        self.rooms: dict[Any, PageArea] = {}  # that margin boxes leave, by what stands in them
         self.group = 0  # which page of its page group the last one was
         self.name = ""  # and the name of that
 
@@ -155,7 +157,20 @@ class _PageRun:
         page = PageFragment(kind, area, style, boxes)
         page.marks = self.marks.following()
         self._count(page, style)
+        if boxes:
+            page.area = self._with_room(page, style)
         return page
+
+    def _with_room(self, page: PageFragment, style: ComputedStyle) -> PageArea:
+        """The area of a page, as far as what stands in its margins leaves it; measured once for margins alike."""
+        running = tuple(uses.pick("last") for uses in page.marks.running.values())
+        key = (style, tuple(page.boxes.values()), page.area, running)
+        found = self.rooms.get(key)
+        if found is None:
+            numbers = PageNumbers(self.counter, self.counter)
+            found = room_for_margin_boxes(page.boxes, page.area, numbers, page.marks, self.context)
+            self.rooms[key] = found
+        return found
 
     def _count(self, page: PageFragment, style: ComputedStyle) -> None:
         """What the page does to its own number and to other counters (§4.3)."""
@@ -204,6 +219,8 @@ class _PageRun:
                 carried = []
         if context.has_faults:
             self._remark_faults(page)
+        if context.overflows:
+            remark_lost(page.parts, 0.0, area.width, context)
         if context.found.page_marks:
             self.shown |= shown_elements(page.boxes)
             for part in page.parts:

@@ -346,6 +346,8 @@ class _Placer:
         x, y = around.origin[0] + fragment.x, around.origin[1] + fragment.y
         page = self.page_rect
         over = max(y + fragment.height - page.height, x + fragment.width - page.width)
+        if x + fragment.width > 0 and y + fragment.height > 0:  # else it is out of sight, on purpose
+            over = max(over, -x, -y)
         if over > 1 and (fragment.children or isinstance(box, PictureBox)):
             self.context.remark(
                 "overflow", f"A positioned box reaches {over * 0.75:.1f} pt over the page.", box.element

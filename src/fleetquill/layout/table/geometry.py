@@ -106,6 +106,8 @@ def _geometry(box: TableBox, space: Space) -> Geometry:
     for size in widths:
         lefts.append(x)
         x += size + across
+    if not lefts:  # rows without cells
+        lefts, widths = [left], [0.0]
     after = [column.after for column in columns]
     return Geometry(grid, collapsed, width, lefts, widths, across, down, top, bottom, after)
 

@@ -1,0 +1,119 @@
+"""Looks over a finished page for text that nobody can read: cut off by its box, over other text, beyond the paper."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from typing import Final, NamedTuple
+
+from fleetquill.layout.boxes.boxes import Box, PictureBox
+from fleetquill.layout.contract.context import Context
+from fleetquill.layout.contract.fragments import AnchorFragment, Fragment, LineFragment, PictureFragment, TextSpan
+from fleetquill.layout.inline.boxes import ControlBox
+from fleetquill.layout.items.boxes import ItemsBox
+
+SHOWN: Final = 0.5  # of a line's height that may be cut off before its text counts as lost
+SLACK: Final = 1.0  # px that nobody minds
+
+
+class Page(NamedTuple):
+    """The px of the paper, from the corner that fragments are counted from."""
+
+    left: float
+    right: float
+    context: Context
+
+
+def remark_lost(parts: Iterable[Fragment], left: float, right: float, context: Context) -> None:
+    """Points out text that a box cuts off, that lies over what follows, or that reaches over the paper's sides."""
+    for part in parts:
+        _look(part, 0.0, 0.0, None, Page(left, right, context))
+
+
+def _look(fragment: Fragment, x: float, y: float, limit: float | None, page: Page) -> float:
+    """Goes through a fragment; gives how far down text reaches in it. What stands below `limit` has been told."""
+    x, y = x + fragment.x, y + fragment.y
+    style = fragment.box.style
+    if style.transform or isinstance(fragment, (PictureFragment, AnchorFragment)):
+        return y
+    clips = style.overflow != "visible" and not isinstance(fragment.box, (PictureBox, ControlBox))
+    bottom = y + fragment.height - style.border_bottom_width
+    deepest, lost = y, fragment.cut
+    ends: list[tuple[Fragment, float]] = []
+    inner = bottom if clips else limit
+    for child in fragment.children:
+        if isinstance(child, LineFragment):
+            end = _line(child, x, y, fragment.box, page)
+            top = y + child.y
+            lost = lost or (clips and bool(child.items) and bottom < top + SHOWN * child.height)
+        else:
+            end = _look(child, x, y, inner, page)
+            ends.append((child, end))
+            lost = lost or (clips and end > bottom + SLACK and _text_below(child, y, bottom))
+        deepest = max(deepest, end)
+    if lost and (limit is None or y < limit):
+        _remark(page, fragment.box, "What stands in this box is taller than it: text is cut off.")
+    if not clips:
+        _remark_over(ends, y, page)
+        if isinstance(fragment.box, ItemsBox):
+            _remark_wide([child for child, _ in ends], x, page)
+    return min(deepest, bottom) if clips else deepest
+
+
+def _line(line: LineFragment, x: float, y: float, box: Box, page: Page) -> float:
+    """Looks at a line; gives where it ends."""
+    at = x + line.x
+    for item in line.items:
+        if isinstance(item, Fragment):
+            _look(item, at, y + line.y, None, page)
+        elif isinstance(item, TextSpan) and line.fault is None:
+            over = max(at + item.x + item.width - page.right, page.left - at - item.x)
+            if over > SLACK:
+                _remark(page, box, f"Text reaches {over * 0.75:.1f} pt over the side of the page.")
+                break
+    return y + line.y + (line.height if line.items else 0.0)
+
+
+def _text_below(fragment: Fragment, y: float, bottom: float) -> bool:
+    """Whether a line stands for the most part below a height."""
+    y += fragment.y
+    for child in fragment.children:
+        if isinstance(child, LineFragment):
+            if child.items and y + child.y + SHOWN * child.height > bottom:
+                return True
+        elif _text_below(child, y, bottom):
+            return True
+    return False
+
+
+def _remark_over(ends: list[tuple[Fragment, float]], y: float, page: Page) -> None:
+    """Text of a box with a height of its own that lies over text after it."""
+    for place, (child, end) in enumerate(ends):
+        style = child.box.style
+        if end <= y + child.y + child.height + SLACK or style.position != "static" or style.float != "none":
+            continue
+        for other, other_end in ends[place + 1 :]:
+            beside = other.x >= child.x + child.width - SLACK or child.x >= other.x + other.width - SLACK
+            if not beside and y + other.y < end - SLACK and other_end > y + other.y and _is_in_flow(other):
+                over = (end - y - child.y - child.height) * 0.75
+                message = f"What stands in this box is {over:.1f} pt taller than it and lies over what follows."
+                _remark(page, child.box, message)
+                break
+
+
+def _remark_wide(items: list[Fragment], x: float, page: Page) -> None:
+    """Items that reach over the sides of the paper."""
+    for item in items:
+        over = max(x + item.x + item.width - page.right, page.left - x - item.x)
+        if over > SLACK and item.box.style.position == "static":
+            _remark(page, item.box, f"A box reaches {over * 0.75:.1f} pt over the side of the page.")
+
+
+def _is_in_flow(fragment: Fragment) -> bool:
+    style = fragment.box.style
+    return style.position == "static" and style.float == "none"
+
+
+def _remark(page: Page, box: Box, message: str) -> None:
+    while box.element is None and box.children:
+        box = box.children[0]
+    page.context.remark("overflow", message, box.element)

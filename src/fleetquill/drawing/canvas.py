@@ -105,7 +105,8 @@ class Canvas(Protocol):
     def begin_group(self) -> None:
         """What follows until `end_group` is drawn as one picture."""
 
-    def end_group(self, alpha: float) -> None: ...
+    def end_group(self, alpha: float, blend: str = "normal") -> None:
+        """Sets the group; `blend` is how its colours meet those below (a value of mix-blend-mode)."""
 
     def end_mask(self) -> None:
         """What was drawn since `begin_group` lets through by its lightness what follows, until `restore`."""
@@ -216,8 +217,8 @@ class Drawing:
     def begin_group(self) -> None:
         self._keep("begin_group")
 
-    def end_group(self, alpha: float) -> None:
-        self._keep("end_group", alpha)
+    def end_group(self, alpha: float, blend: str = "normal") -> None:
+        self._keep("end_group", alpha, blend)
 
     def end_mask(self) -> None:
         self._keep("end_mask")

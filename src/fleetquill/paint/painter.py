@@ -103,7 +103,8 @@ class _Layers:
         if moved:
             canvas.save()
             canvas.transform(used_transform(style, x + fragment.x, y + fragment.y, fragment))
-        if style.opacity < 1.0:
+        grouped = _is_grouped(style)
+        if grouped:
             canvas.begin_group()
         layers: list[_Layer] = []
         self._collect(fragment, x + fragment.x, y + fragment.y, [], layers)
@@ -117,8 +118,8 @@ class _Layers:
         self._content(fragment, x, y)
         for layer in sorted((la for la in layers if la.z >= 0), key=lambda la: la.z):
             self._paint(layer._replace(clips=inner + layer.clips))
-        if style.opacity < 1.0:
-            canvas.end_group(style.opacity)
+        if grouped:
+            canvas.end_group(style.opacity, style.mix_blend_mode)
         if moved:
             canvas.restore()
         for _ in clips:
@@ -260,13 +261,18 @@ class _Layers:
 
 
 def _is_layer(style: ComputedStyle) -> bool:
-    return style.position != "static" or style.opacity < 1.0 or bool(style.transform)
+    return style.position != "static" or _is_grouped(style) or bool(style.transform)
+
+
+def _is_grouped(style: ComputedStyle) -> bool:
+    """Whether a box is drawn as one picture (CSS Compositing 1 §3.2.1)."""
+    return style.opacity < 1.0 or style.mix_blend_mode != "normal" or style.isolation == "isolate"
 
 
 def _is_context(style: ComputedStyle) -> bool:
     """Whether a layer is a stacking context: the layers in it stay in it (CSS Positioned Layout 3 §2)."""
     positioned = style.position != "static" and (style.z_index != "auto" or style.position == "fixed")
-    return positioned or style.opacity < 1.0 or bool(style.transform)
+    return positioned or _is_grouped(style) or bool(style.transform)
 
 
 def _is_plain(box: Box) -> bool:

@@ -216,6 +216,10 @@ def compute_parts(value: Any, basis: LengthBasis) -> Any:
     return tuple(parts) if kind is tuple else kind(*parts)
 
 
+BLEND_MODES: Final = (  # CSS Compositing 1 §6
+    "multiply", "screen", "overlay", "darken", "lighten", "color-dodge", "color-burn", "hard-light", "soft-light",
+    "difference", "exclusion", "hue", "saturation", "color", "luminosity",
+)  # fmt: skip
 FLOATS: Final = {
     **{word: word for word in ("none", "left", "right", "inline-start", "inline-end", "footnote", "top", "bottom")},
     "block-start": "top",

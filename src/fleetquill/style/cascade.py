@@ -488,6 +488,8 @@ def _finish(style: ComputedStyle) -> None:
         style.position != "static"
         or style.float != "none"
         or style.opacity != 1.0
+        or style.mix_blend_mode != "normal"
+        or style.isolation != "auto"
         or style.transform
         or any(isinstance(m, float) and m < 0 for m in (style.margin_top, style.margin_bottom))
     )

@@ -312,6 +312,8 @@ class ComputedStyle(DrawnStyle):
     outline_color: Rgba = prop(CURRENT, one(color_value, "invert"), compute=compute_color)
     outline_offset: Px = prop(0.0, one(length), compute=compute_length)
     box_decoration_break: str = prop("slice", keywords("slice", "clone"))
+    mix_blend_mode: str = prop("normal", keywords("normal", *boxes.BLEND_MODES))
+    isolation: str = prop("auto", keywords("auto", "isolate"))
     opacity: Px = prop(1.0, boxes.share)
     transform: tuple[Any, ...] = prop((), boxes.transforms, compute=boxes.compute_parts)
     transform_origin: tuple[Length, Length] = prop(

@@ -18,6 +18,7 @@ Specificity = tuple[int, int, int]
 PSEUDO_ELEMENTS: Final = frozenset(
     {"before", "after", "marker", "first-letter", "first-line", "footnote-call", "footnote-marker"}
 )
+SCREEN_ELEMENTS: Final = frozenset(("placeholder", "selection", "backdrop", "file-selector-button", "target-text"))
 NEVER: Final = frozenset(  # states that paper does not have (Selectors 4 §9)
     [
         "hover",
@@ -27,18 +28,10 @@ NEVER: Final = frozenset(  # states that paper does not have (Selectors 4 §9)
         "focus-within",
         "target",
         "visited",
-        "enabled",
-        "disabled",
-        "checked",
         "default",
         "indeterminate",
         "valid",
         "invalid",
-        "required",
-        "optional",
-        "read-only",
-        "read-write",
-        "placeholder-shown",
     ]
 )
 
@@ -242,6 +235,9 @@ def _parse_compound(tokens: list[Token], index: int) -> tuple[Compound, list[int
             if name in PSEUDO_ELEMENTS and (double or name in ("before", "after", "first-letter", "first-line")):
                 pseudo = name
                 weight[2] += 1
+            elif double and (name in SCREEN_ELEMENTS or name.startswith("-")):
+                tests.append(_never)
+                weight[2] += 1
             elif double:
                 raise SelectorError(f"the pseudo-element '::{_name(tokens[index])}' is not known")
             else:
@@ -350,6 +346,9 @@ def _is_last(element: Element, _siblings: Siblings) -> bool:
     return after is None
 
 
+CONTROLS: Final = ("button", "fieldset", "input", "optgroup", "option", "select", "textarea")
+FIELDS: Final = ("input", "select", "textarea")
+TYPED: Final = ("input", "textarea")
 SIMPLE_CLASSES: Final[dict[str, Test]] = {
     "root": is_root,
     "empty": _is_empty,
@@ -359,6 +358,16 @@ SIMPLE_CLASSES: Final[dict[str, Test]] = {
     "first-of-type": lambda e, _: _of_type(e, False) == 1,
     "last-of-type": lambda e, _: _of_type(e, True) == 1,
     "only-of-type": lambda e, _: _of_type(e, False) == _of_type(e, True) == 1,
+    "checked": lambda e, _: "checked" in e.attrib if e.tag == "input" else e.tag == "option" and "selected" in e.attrib,
+    "disabled": lambda e, _: e.tag in CONTROLS and "disabled" in e.attrib,
+    "enabled": lambda e, _: e.tag in CONTROLS and "disabled" not in e.attrib,
+    "required": lambda e, _: e.tag in FIELDS and "required" in e.attrib,
+    "optional": lambda e, _: e.tag in FIELDS and "required" not in e.attrib,
+    "read-only": lambda e, _: e.tag not in TYPED or "readonly" in e.attrib or "disabled" in e.attrib,
+    "read-write": lambda e, _: e.tag in TYPED and "readonly" not in e.attrib and "disabled" not in e.attrib,
+    "placeholder-shown": lambda e, _: e.tag in TYPED and bool(e.get("placeholder")) and not (e.get("value") or e.text),
+    "open": lambda e, _: e.tag in ("details", "dialog") and "open" in e.attrib,
+    "scope": is_root,
     "link": lambda e, _: e.tag == "a" and e.get("href") is not None,
     "any-link": lambda e, _: e.tag == "a" and e.get("href") is not None,
 }

@@ -110,7 +110,7 @@ def room_for_margin_boxes(
         if high > margin + LEAST_OVER:
             needed[side] = max(needed[side], high)
             _remark_tall(name, box, high - margin, context)
-    return area._replace(**needed)
+    return area._replace(top=needed["top"], bottom=needed["bottom"])
 
 
 def _remark_tall(name: str, box: Box, over: float, context: Context) -> None:

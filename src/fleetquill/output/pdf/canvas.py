@@ -417,13 +417,16 @@ class PdfCanvas:
         self._fill = self._stroke = self._font = None
         self._alpha, self._spacing = 1.0, math.nan  # a form inherits the letter spacing: it must be said
 
-    def end_group(self, alpha: float) -> None:
-        """A transparency group (§11.6.6)."""
+    def end_group(self, alpha: float, blend: str = "normal") -> None:
+        """A transparency group (§11.6.6), blended with what is below it (§11.3.5)."""
         content = self.content()
         self._out, self._fill, self._stroke, self._alpha, self._font, self._spacing = self._groups.pop()
         name = self._resources.form(content, None, group=True)
         self._set_alpha(alpha)
-        self._out.append(f"/{name} Do")
+        if blend == "normal":
+            self._out.append(f"/{name} Do")
+        else:
+            self._out.append(f"q /{self._resources.blend(blend)} gs /{name} Do Q")
 
     def link(self, x: float, y: float, width: float, height: float, target: str) -> None:
         self.links.append(Link(x, y, width, height, target))

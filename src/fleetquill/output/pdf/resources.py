@@ -104,6 +104,12 @@ class Resources:
             name = self._alphas[alpha] = f"A{len(self._alphas) + 1}"
         return name
 
+    def blend(self, mode: str) -> str:
+        """The name of a state that blends (§11.3.5); the standards name the modes alike, but for their case."""
+        name = "B" + "".join(word.capitalize() for word in mode.split("-"))
+        self._states[name] = {"Type": Name("ExtGState"), "BM": Name(name[1:])}
+        return name
+
     def picture(self, picture: Picture, width: float, height: float) -> str:
         """The name of a picture that is shown at a size in px."""
         if self._rules.active:

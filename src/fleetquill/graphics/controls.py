@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from typing import Final
 
-from tinycss2.color4 import parse_color
+from tinycss2 import parse_one_component_value
 
 from fleetquill.drawing.canvas import Drawing, Stroke
 from fleetquill.drawing.paths import Corners, rounded
-from fleetquill.style.values import Rgba
+from fleetquill.style.colors import srgb_of
+from fleetquill.style.values import BLACK, Rgba
 
 EDGE: Final = Rgba(0.46, 0.46, 0.46)
 FILLED: Final = Rgba(0.06, 0.29, 0.29)
@@ -60,13 +61,12 @@ def slider(share: float) -> Drawing:
 def color_swatch(value: str) -> Drawing:
     """A colour that was picked."""
     wide, high = SWATCH
-    parsed = parse_color(value)
-    red, green, blue = parsed.to("srgb").coordinates if parsed not in (None, "currentcolor") else (0.0, 0.0, 0.0)
+    found = srgb_of(parse_one_component_value(value))
     drawing = Drawing(wide, high, inline=True)
     frame = rounded(0.5, 0.5, wide - 1, high - 1, _corners(2.0))
     drawing.fill_path(frame, WHITE)
     drawing.stroke_path(frame, EDGE, Stroke(1.0))
-    drawing.fill_rect(4, 4, wide - 8, high - 8, Rgba(red, green, blue))
+    drawing.fill_rect(4, 4, wide - 8, high - 8, Rgba(*found[:3]) if isinstance(found, tuple) else BLACK)
     return drawing
 
 

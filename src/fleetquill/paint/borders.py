@@ -107,7 +107,7 @@ def corners_of(style: ComputedStyle, frame: Frame) -> Corners:
         (tly + bly, frame.height),
         (try_ + bry, frame.height),
     )
-    scale = min([1.0, *(size / total for total, size in sums if total > size)])
+    scale = min([1.0, *(max(0.0, size) / total for total, size in sums if total > max(0.0, size))])
     return Corners(*((across * scale, down * scale) for across, down in pairs))
 
 

@@ -185,16 +185,15 @@ def math_function(token: Token) -> Sum | None:
         word = ident(parts[0][0]) if len(parts[0]) == 1 else ""
         name = f"round {word}" if word in ROUNDING else "round nearest"
         parts = parts[1:] if word in ROUNDING else parts
-        parts = parts if len(parts) != 1 else [*parts, []]
+        if len(parts) == 1:
+            return _function_of(name, parts, Factor(1.0))
     return _function_of(name, parts)
 
 
-def _function_of(name: str, parts: list[list[Token]]) -> Sum | None:
+def _function_of(name: str, parts: list[list[Token]], *more: Factor) -> Sum | None:
+    operands = [*map(_sum, parts), *more]
     least, most = ARITY.get(name.split()[0], (1, 1))
-    if not least <= len(parts) <= most:
-        return None
-    operands = [_sum(part) if part else Factor(1.0) for part in parts]
-    return None if None in operands else Sum(name, tuple(operands))
+    return Sum(name, tuple(operands)) if least <= len(operands) <= most and None not in operands else None
 
 
 def _sum(tokens: list[Token]) -> Any:

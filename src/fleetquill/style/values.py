@@ -5,8 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any, Final, NamedTuple
 
-from tinycss2.color4 import parse_color as parse_css_color
-
+from fleetquill.style.colors import srgb_of
 from fleetquill.style.lengths import LengthBasis, below
 from fleetquill.style.tokens import Parser, Token, Tokens, ident, without_space
 
@@ -57,17 +56,8 @@ def one(read: Callable[[Token], Any], *names: str, least: float | None = None) -
 
 def color_value(token: Token) -> Any:
     """A specified colour: an Rgba, or the word 'currentcolor'."""
-    parsed = parse_css_color(token)
-    if parsed is None:
-        return None
-    if parsed == "currentcolor":
-        return "currentcolor"
-    red, green, blue = (_part(p) for p in parsed.to("srgb").coordinates)
-    return Rgba(red, green, blue, _part(parsed.alpha))
-
-
-def _part(value: float | None) -> float:
-    return min(1.0, max(0.0, float(value or 0.0)))
+    found = srgb_of(token)
+    return Rgba(*found) if isinstance(found, tuple) else found
 
 
 def compute_color(value: Any, _basis: LengthBasis) -> Any:

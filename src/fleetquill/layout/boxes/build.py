@@ -141,6 +141,7 @@ class _BoxBuilder:
             display == "table-cell"
             and element.tag in ("td", "th")
             and style.ordinary
+            and style.writing_mode == "horizontal-tb"
             and not (item or node.adds_content or len(element))
         ):
             cell = self._text_cell(element, style)

@@ -291,10 +291,10 @@ class Builder:
         """Text of one run, cut at its break opportunities."""
         style = run.style
         final_break = bool(breaks) and breaks[-1] == len(text)
-        wraps = style.white_space not in ("nowrap", "pre") and style.text_wrap != "nowrap"
+        may_wrap = wraps(style)
         if "\n" in text or "  " in text or "\t" in text or SOFT_HYPHEN in text:
-            self._segments_with_care(cut(text, breaks), run, wraps, final_break)
-        elif wraps:
+            self._segments_with_care(cut(text, breaks), run, may_wrap, final_break)
+        elif may_wrap:
             self._segments(cut(text, breaks), run, True, final_break)
         else:
             self._segments(SPACED_WORDS.findall(text), run, False, False)
@@ -409,7 +409,8 @@ class Builder:
             if not paragraph.runs:
                 self._run(paragraph.style, around)
             paragraph.atomics.append(len(paragraph.items))
-            self._add(Atomic(box, around, level), 0.0, 0.0, may_break)
+            style = around[-1].style if around else paragraph.style
+            self._add(Atomic(box, around, level), 0.0, 0.0, may_break and wraps(style))
 
     def _remark_missing(self, word: Word, box: TextBox) -> None:
         for character in dict.fromkeys(word.missing):
@@ -421,6 +422,11 @@ class Builder:
             self.context.remark_first("font", run.setting.synthetic, box.element)
         if FELL_BACK in run.style.kept:
             self.context.remark_first("font", run.style.kept[FELL_BACK], box.element)
+
+
+def wraps(style: ComputedStyle) -> bool:
+    """Whether lines may break in text of a style."""
+    return style.white_space not in ("nowrap", "pre") and style.text_wrap != "nowrap"
 
 
 def adjusted_breaks(text: str, breaks: list[int], style: ComputedStyle) -> list[int]:

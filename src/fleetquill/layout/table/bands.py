@@ -61,6 +61,7 @@ class RowLayout:
         heights = whole if room == UNBOUNDED and not places else [0.0, *whole[1:]]
         pieces: list[CellPiece] = []
         late: list[CellPiece] = []
+        given = bool(self.heights)  # whether any height is more than what its content asks for
         for row in range(first, stop):
             tell(row)
             height = heights[row - first]
@@ -69,6 +70,7 @@ class RowLayout:
                 tall = whole[row - first] if cell.rows == 1 else 0.0
                 piece = lay_out_cell(cell, self.geometry, self.space, room, places.get(cell.box), tall)
                 pieces.append(piece)
+                given = given or cell.box.style.height != "auto"
                 if cell.rows > 1 and min(cell.row + cell.rows, stop) - max(cell.row, first) > 1:
                     late.append(piece)
                 else:
@@ -89,7 +91,7 @@ class RowLayout:
         for row in range(first, stop):
             if self.grid.rows[row].style.visibility == "collapse":
                 heights[row - first] = 0.0
-        if entire:
+        if entire and (given or any(whole)):
             pieces = [self._with_height(piece, first, heights) for piece in pieces]
         return Band(first, heights, pieces)
 
@@ -97,8 +99,7 @@ class RowLayout:
         """A cell whose content asks for a share of its height, once that is known (CSS Tables 3 §3.8.4)."""
         cell = piece.cell
         rows = range(cell.row, min(cell.row + cell.rows, first + len(heights)))
-        given = self.heights or cell.box.style.height != "auto" or any(_row_height(self.grid.rows[r]) for r in rows)
-        if not given or not any(isinstance(child.style.height, Relative) for child in cell.box.children):
+        if not any(isinstance(child.style.height, Relative) for child in cell.box.children):
             return piece
         height = sum(heights[row - first] for row in rows) - self.geometry.spacing_down
         return lay_out_cell(cell, self.geometry, self.space, UNBOUNDED, None, height, height)

@@ -91,6 +91,8 @@ def cell_widths(box: CellBox, context: Context) -> tuple[float, float]:
         narrow, wide = content_widths(child, context)
         margin = sum(m for m in (child.style.margin_left, child.style.margin_right) if isinstance(m, float))
         least, most = max(least, narrow + margin), max(most, wide + margin)
+    if box.style.max_width == "none" and box.style.min_width == "auto":
+        return least + across, most + across
     low, high = limits(box.style, 0.0, across)
     if not isinstance(box.style.max_width, (float, str)):
         high = math.inf  # a share of nothing

@@ -76,6 +76,7 @@ def draw_chart(element: Element, style: ComputedStyle, figure: Any, around: Char
         drawing = draw_figure(chart_figure(chart, look), around.font, family)
     except (ValueError, TypeError) as error:
         return f"The chart is not drawn. {error}.", given
+    drawing.faults += chart.faults
     return drawing, given or alternative(chart, show)
 
 

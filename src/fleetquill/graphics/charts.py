@@ -36,6 +36,12 @@ class Chart(NamedTuple):
     legend: bool = True
     colors: tuple[str, ...] = COLORS
     bins: int = 10
+    faults: tuple[str, ...] = ()  # what of the data is not shown
+
+    @property
+    def measures(self) -> bool:
+        """Whether x holds numbers alone, which have their places along it."""
+        return all(not isinstance(value, str) and _number(value) is not None for value in self.x)
 
 
 class Look(NamedTuple):
@@ -67,7 +73,18 @@ def read_chart(kind: str, rows: Sequence[Any], x: str, y: Sequence[str], **more:
     if not any(math.isfinite(value) for one in series for value in one.values):
         return "The chart's data has no finite numbers."
     places = [row.get(x) for row in rows] if x else list(range(1, len(rows) + 1))
-    return Chart(kind, places, series, **more)
+    faults = [fault for name in y if (fault := _fault(name, [row.get(name) for row in rows]))]
+    if kind == "pie" and any(value < 0 for value in series[0].values):
+        faults.append(f"Parts of '{series[0].name}' below nought have no place in a pie; the others are shown.")
+    return Chart(kind, places, series, faults=tuple(faults), **more)
+
+
+def _fault(name: str, values: Sequence[Any]) -> str:
+    """What of a series is no number, and so not shown; an empty value is none that is missing."""
+    lost = [value for value in values if value is not None and value != "" and _number(value) is None]
+    if not lost:
+        return ""
+    return f"{len(lost)} of the values of '{name}' are no numbers, such as '{lost[0]}'; they are not shown."
 
 
 def _number(value: Any) -> float | None:
@@ -89,6 +106,9 @@ def chart_figure(chart: Chart, look: Look) -> Any:
     """The chart as a figure."""
     from fleetquill.graphics.figures import new_figure
 
+    written = look.form
+    chart, look = _as_text(chart), look._replace(form=lambda value: _literal(written(value)))
+
     figure = new_figure(look.width, look.height)
     axes = figure.add_subplot()
     _DRAW[chart.kind](axes, chart, look)
@@ -103,6 +123,20 @@ def chart_figure(chart: Chart, look: Look) -> Any:
             pad=6.0 + rows * _points(look.size) * 1.55,
         )  # fmt: skip
     return figure
+
+
+def _literal(text: str) -> str:
+    """A text in which a dollar sign begins no formula."""
+    return text.replace("$", r"\$")
+
+
+def _as_text(chart: Chart) -> Chart:
+    names = [value if _number(value) is not None and not isinstance(value, str) else _literal(str(value))
+             for value in chart.x]  # fmt: skip
+    return chart._replace(
+        x=names, series=[series._replace(name=_literal(series.name)) for series in chart.series],
+        title=_literal(chart.title), x_title=_literal(chart.x_title), y_title=_literal(chart.y_title),
+    )  # fmt: skip
 
 
 def _legend(axes: Any, chart: Chart, look: Look) -> int:
@@ -143,7 +177,7 @@ def _frame(axes: Any, chart: Chart, look: Look) -> None:
     longest = max(len(look.form(value)) for value in _extremes(chart))
     room, need = (look.width, (longest + 2) * LETTER) if chart.horizontal else (look.height, 2.6)
     values.get_major_locator().set_params(nbins=max(2, min(7, int(room * 0.8 / (need * look.size)))))
-    if chart.kind in ("scatter", "histogram"):
+    if chart.kind == "histogram" or (chart.kind == "scatter" and chart.measures):
         names.set_major_formatter(lambda value, _: look.form(value))
     x_title, y_title = (chart.y_title, chart.x_title) if chart.horizontal else (chart.x_title, chart.y_title)
     if x_title:
@@ -200,9 +234,8 @@ def _bars(axes: Any, chart: Chart, look: Look) -> None:
 
 def _places(axes: Any, chart: Chart, look: Look) -> list[float]:
     """Numbers along x where all are numbers, else names in their order."""
-    numbers = [_number(value) if not isinstance(value, str) else None for value in chart.x]
-    if all(number is not None for number in numbers):
-        return [float(number or 0.0) for number in numbers]
+    if chart.measures:
+        return [_or_nan(_number(value)) for value in chart.x]
     places = [float(place) for place in range(len(chart.x))]
     _named(axes, chart, look, places)
     return places
@@ -236,7 +269,7 @@ def _areas(axes: Any, chart: Chart, look: Look) -> None:
 
 
 def _points_of(axes: Any, chart: Chart, look: Look) -> None:
-    places = [_or_nan(_number(value)) for value in chart.x]
+    places = _places(axes, chart, look)
     for index, series in enumerate(chart.series):
         mark = "osD^v"[index % 5]
         color = _color(chart, index)

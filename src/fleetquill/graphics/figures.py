@@ -19,7 +19,7 @@ from matplotlib.textpath import text_to_path
 from matplotlib.transforms import Affine2D
 
 from fleetquill.drawing.canvas import Drawing, Look, Stroke
-from fleetquill.drawing.paths import rectangle
+from fleetquill.drawing.paths import polygon, rectangle
 from fleetquill.drawing.pictures import Picture
 from fleetquill.drawing.words import measured, set_text
 from fleetquill.style.values import Rgba
@@ -68,6 +68,7 @@ class _Renderer(RendererBase):  # type: ignore[misc, unused-ignore]
         self.family = family
         self.flip = Affine2D().scale(1.0, -1.0).translate(0.0, drawing.height)
         self.pictures = 0
+        self.dpi = 72.0 * PX_PER_POINT  # that the figure's pixels are drawn at
 
     def get_canvas_width_height(self) -> tuple[float, float]:
         return self.drawing.width, self.drawing.height
@@ -161,17 +162,31 @@ class _Renderer(RendererBase):  # type: ignore[misc, unused-ignore]
                     self.drawing.stroke_path(tile, color, Stroke(gc.get_hatch_linewidth() * PX_PER_POINT))
         self.drawing.restore()
 
+    def draw_gouraud_triangles(self, gc: Any, triangles_array: Any, colors_array: Any, transform: Any) -> None:
+        """Triangles whose colours run into one another, as small ones of one colour each."""
+        clipped = self._clip(gc)
+        place = transform + self.flip
+        for triangle, colors in zip(triangles_array, colors_array, strict=True):
+            corners = place.transform(triangle)
+            for weights, middle in GOURAUD:
+                points = [(float(x), float(y)) for x, y in weights @ corners]
+                color = _color(middle @ colors, gc)
+                self.drawing.fill_path(polygon(*points), color)
+                self.drawing.stroke_path(polygon(*points), color, SEAM)
+        if clipped:
+            self.drawing.restore()
+
     # ---- pictures ----
 
     def draw_image(self, gc: Any, x: float, y: float, im: Any, transform: Any = None) -> None:
-        """A raster that the figure itself asks for."""
+        """A raster that the figure itself asks for; its first row is the lowest."""
         from PIL import Image
 
         height, width = im.shape[:2]
         if not width or not height:
             return
         out = io.BytesIO()
-        Image.fromarray(numpy.ascontiguousarray(im)).save(out, "PNG", compress_level=3)
+        Image.fromarray(numpy.ascontiguousarray(im[::-1])).save(out, "PNG", compress_level=3)
         self.pictures += 1
         content = out.getvalue()
         picture = Picture(f"figure:{hash(content)}", "PNG", content, float(width), float(height), (width, height))
@@ -217,6 +232,10 @@ class _Renderer(RendererBase):  # type: ignore[misc, unused-ignore]
         setting, size = self._setting(prop)
         clipped = self._clip(gc)
         look = Look(setting, size, _color(gc.get_rgb(), gc), 0.0)
+        for character in dict.fromkeys(setting.exact(s).missing):
+            self.drawing.note(
+                f"No font has a glyph for '{character}' (U+{ord(character):04X}); a box stands in its place."
+            )
         if angle:
             turn = math.radians(-angle)
             cos, sin = math.cos(turn), math.sin(turn)
@@ -239,6 +258,23 @@ class _Renderer(RendererBase):  # type: ignore[misc, unused-ignore]
 
     def new_gc(self) -> GraphicsContextBase:
         return GraphicsContextBase()
+
+
+def _small_triangles(steps: int) -> list[tuple[Any, Any]]:
+    """A triangle cut into equal ones: the corners of each by the corners of the whole, and their middle."""
+    found: list[tuple[Any, Any]] = []
+    for i in range(steps):
+        for j in range(steps - i):
+            upright = [(i, j), (i + 1, j), (i, j + 1)]
+            for corners in (upright, [(i + 1, j), (i + 1, j + 1), (i, j + 1)] if i + j < steps - 1 else None):
+                if corners is not None:
+                    weights = numpy.array([(a, b, steps - a - b) for a, b in corners]) / steps
+                    found.append((weights, weights.mean(axis=0)))
+    return found
+
+
+SEAM: Final = Stroke(0.4, join=1)  # so that nothing shows between neighbours
+GOURAUD: Final = _small_triangles(8)
 
 
 def _color(rgb: Any, gc: Any) -> Rgba:

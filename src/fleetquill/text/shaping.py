@@ -121,6 +121,7 @@ class FontSetting:
 
     __slots__ = (
         "_features",
+        "_from_right",
         "alike",
         "direction",
         "face",
@@ -150,11 +151,22 @@ class FontSetting:
         self.synthesis = synthesis
         self.synthetic = synthetic
         self._features = dict(features)
+        self._from_right: FontSetting | None = None
         self.segments: Cache[str, Word] = Cache(MOST_WORDS)
         self.alike = True  # whether every word so far is of the first face, and may be joined with others
         self.lacks = False  # whether any word so far has a character that no face has
         self.has_inner_spaces = False
         self.space = self._shape(" ", False)
+
+    @property
+    def from_right(self) -> FontSetting:
+        """The same for text that runs from right to left."""
+        if self.direction == "rtl":
+            return self
+        if self._from_right is None:
+            features = tuple(self._features.items())
+            self._from_right = FontSetting(self.faces, features, self.language, "rtl", self.synthesis, self.synthetic)
+        return self._from_right
 
     def exact(self, text: str) -> Word:
         """The shaped form of a text as it stands, spaces and all; not kept."""

@@ -13,7 +13,7 @@ from fleetquill.drawing.paths import polygon, rectangle
 from fleetquill.drawing.pictures import Picture
 from fleetquill.drawing.rows import Rows
 from fleetquill.output.pdf.objects import Name, number, write
-from fleetquill.output.pdf.operators import is_gray, num, rgb
+from fleetquill.output.pdf.operators import factors, is_gray, num, rgb
 from fleetquill.output.pdf.shadings import round_matrix
 from fleetquill.output.pdf.strings import pieces_of
 from fleetquill.style.values import Rgba
@@ -148,7 +148,7 @@ class PdfCanvas:
         for segment in path:
             if len(segment) == 3:
                 verb, x, y = segment
-                out.append(f"{round(x, 2):.10g} {round(y, 2):.10g} {verb}")
+                out.append(f"{num(x)} {num(y)} {verb}")
             else:
                 verb, *points = segment
                 out.append(f"{' '.join(map(num, points))} {verb}" if points else verb)
@@ -253,7 +253,7 @@ class PdfCanvas:
             out.append(f"{num(letter_spacing)} Tc")
             self._spacing = letter_spacing
         if synthesis is None:
-            out.append(f"1 0 0 -1 {round(x, 2):.10g} {round(baseline, 2):.10g} Tm[{strings}]TJ")
+            out.append(f"1 0 0 -1 {num(x)} {num(baseline)} Tm[{strings}]TJ")
             return
         slope = SLOPE if synthesis.slope else 0
         place = f"1 0 {slope} -1 {num(x)} {num(baseline)} Tm"
@@ -283,7 +283,7 @@ class PdfCanvas:
         if not looks:
             looks = Counter([cell.look for row in rows.cells for cell in row if cell.look is not None])
         grounds = [self._ground(ground) for ground in rows.grounds]
-        step = f"1 0 0 1 0 {round(rows.height, 4):.10g} cm "
+        step = f"1 0 0 1 0 {number(rows.height, 4)} cm "
         out = [f"q 1 0 0 1 {num(x)} {num(y)} cm"]
         if looks:
             look = looks.most_common(1)[0][0]
@@ -379,7 +379,7 @@ class PdfCanvas:
         name = self._resources.drawing(drawing, self._form_content)
         self._set_alpha(1.0)
         scale_x, scale_y = width / drawing.width, height / drawing.height
-        self._out.append(f"q {scale_x:.8g} 0 0 {scale_y:.8g} {num(x)} {num(y)} cm /{name} Do Q")
+        self._out.append(f"q {factors((scale_x, 0, 0, scale_y, x, y))} cm /{name} Do Q")
 
     def _form_content(self, drawing: Drawing) -> str:
         canvas = PdfCanvas(self._resources)
@@ -408,7 +408,7 @@ class PdfCanvas:
 
     def transform(self, matrix: Matrix) -> None:
         self._end_text()
-        self._out.append(f"{' '.join(f'{round(part, 6):.10g}' for part in matrix)} cm")
+        self._out.append(f"{factors(matrix)} cm")
 
     def begin_group(self) -> None:
         self._end_text()

@@ -219,5 +219,5 @@ def _content(canvas: Canvas, size: PageSize) -> bytes:
     """The page's operators, with px turned into points and y turned up."""
     assert isinstance(canvas, PdfCanvas)  # that `canvas` gave
     unit = POINTS_PER_PX * size.scale
-    matrix = f"{unit:.6g} 0 0 {-unit:.6g} 0 {number(size.height * unit)}"
+    matrix = f"{number(unit, 6)} 0 0 {number(-unit, 6)} 0 {number(size.height * unit)}"
     return f"q {matrix} cm\n{canvas.content()}\nQ".encode("ascii")

@@ -48,11 +48,14 @@ def _write_number(value: float) -> bytes:
     return number(value).encode()
 
 
-def number(value: float) -> str:
-    """A real number to the third place, never with an exponent (§7.3.3)."""
+def number(value: float, places: int = 3) -> str:
+    """A real number to some decimal place, never with an exponent (§7.3.3): every number is written here."""
     if not -LARGEST < value < LARGEST:
         return "0" if math.isnan(value) else str(int(math.copysign(LARGEST, value)))
-    return f"{round(value, 3):.12g}"
+    text = f"{value:.{places}f}"
+    if text[-1] == "0" and places:
+        text = text.rstrip("0").rstrip(".")
+    return "0" if text == "-0" else text
 
 
 @lru_cache(maxsize=MOST_NAMES)

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from typing import Final
 
 from fleetquill.caches import Cache
 from fleetquill.drawing.canvas import Look
 from fleetquill.drawing.rows import Cell
+from fleetquill.output.pdf.objects import number
 from fleetquill.output.pdf.strings import FigureHexes, WordStrings
 from fleetquill.style.values import Rgba
 from fleetquill.text.shaping import Word
@@ -17,7 +18,12 @@ MOST_CELLS: Final = 20_000  # some more than a ledger of ten columns keeps
 
 def num(value: float) -> str:
     """A coordinate to the hundredth of a px."""
-    return f"{round(value, 2):.10g}"
+    return number(value, 2)
+
+
+def factors(matrix: Iterable[float]) -> str:
+    """The parts of a transformation."""
+    return " ".join([number(part, 6) for part in matrix])
 
 
 def is_gray(color: Rgba) -> bool:
@@ -26,8 +32,8 @@ def is_gray(color: Rgba) -> bool:
 
 def rgb(color: Rgba) -> str:
     if is_gray(color):
-        return f"{round(color.red, 4):g}"
-    return f"{round(color.red, 4):g} {round(color.green, 4):g} {round(color.blue, 4):g}"
+        return number(color.red, 4)
+    return f"{number(color.red, 4)} {number(color.green, 4)} {number(color.blue, 4)}"
 
 
 class CellOperators:

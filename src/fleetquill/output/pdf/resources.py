@@ -13,7 +13,7 @@ from fleetquill.graphics.reduction import PictureRules
 from fleetquill.output.pdf.file import COMPRESSION, PdfFile
 from fleetquill.output.pdf.fonts import PdfFont
 from fleetquill.output.pdf.objects import Name, Ref
-from fleetquill.output.pdf.operators import CellOperators, is_gray, num, rgb
+from fleetquill.output.pdf.operators import CellOperators, factors, is_gray, num, rgb
 from fleetquill.output.pdf.pictures import write_picture
 from fleetquill.output.pdf.shadings import round_matrix, shading
 from fleetquill.output.pdf.store import PdfStore
@@ -193,8 +193,7 @@ class Resources:
         name = self._masks.get(gradient)
         if name is None:
             matrix = round_matrix(gradient) if isinstance(gradient, Round) else (1.0, 0.0, 0.0, 1.0, 0.0, 0.0)
-            turned = " ".join(f"{round(part, 6):.10g}" for part in matrix)
-            content = f"q {turned} cm /{self.shading(gradient, alpha=True)} sh Q"
+            content = f"q {factors(matrix)} cm /{self.shading(gradient, alpha=True)} sh Q"
             name = self._masks[gradient] = self._mask_state(content, "DeviceGray")
         return name
 

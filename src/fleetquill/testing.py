@@ -186,7 +186,7 @@ def _compared(picture: Image, path: Path, beside: Path, share: float) -> str:
     picture.save(now)
     if not path.exists():
         return f"is not kept yet as {path.name}: look at {now}."
-    with Image.open(path) as opened:
+    with Image.open(path, formats=["PNG"]) as opened:
         kept = opened.convert("RGB")
     if kept.size != picture.size:
         return f"is {picture.width} × {picture.height} pixels, the kept one {kept.width} × {kept.height}: see {now}."

@@ -2,7 +2,11 @@
 
 from __future__ import annotations
 
-from typing import NamedTuple
+from typing import Final, NamedTuple
+
+FORMATS: Final = (  # that are read, by the names that Pillow gives them: none of them starts another program
+    "PNG", "JPEG", "GIF", "BMP", "PPM", "WEBP", "TIFF", "JPEG2000", "ICO", "AVIF",
+)  # fmt: skip
 
 
 class Picture(NamedTuple):

@@ -9,7 +9,7 @@ from hashlib import blake2b
 from typing import Any
 
 from fleetquill.drawing.canvas import Drawing
-from fleetquill.drawing.pictures import Picture
+from fleetquill.drawing.pictures import FORMATS, Picture
 from fleetquill.errors import FleetQuillError
 from fleetquill.policy import Policy, Resource
 
@@ -60,14 +60,14 @@ def read_picture(content: bytes, policy: Policy) -> Picture | str:
     try:
         with warnings.catch_warnings():  # the policy says how many pixels are too many
             warnings.simplefilter("ignore", Image.DecompressionBombWarning)
-            image = Image.open(io.BytesIO(content))
+            image = Image.open(io.BytesIO(content), formats=FORMATS)
         with image:
             wide, high = image.size
             kind = str(image.format)
             orientation = _orientation(image)
     except Image.DecompressionBombError:
         return "The picture has more pixels than can be opened safely."
-    except (UnidentifiedImageError, OSError, ValueError, SyntaxError):
+    except (UnidentifiedImageError, OSError, ValueError, SyntaxError, KeyError):
         return "The file is not a picture that can be read."
     if kind == "JPEG" and JPEG_END not in content[-JPEG_TAIL:]:
         return "The JPEG ends too early; the file is damaged."

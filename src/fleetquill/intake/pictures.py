@@ -12,6 +12,7 @@ from typing import Any, Final, NamedTuple
 
 from lxml import etree
 
+from fleetquill.drawing.pictures import FORMATS
 from fleetquill.errors import OptionError, SourceError, Where
 from fleetquill.intake.endings import PICTURES
 from fleetquill.intake.order import Order
@@ -124,11 +125,11 @@ def _size(picture: Picture) -> tuple[float, float]:
     from PIL import Image, UnidentifiedImageError
 
     try:
-        with Image.open(io.BytesIO(content)) as image:
+        with Image.open(io.BytesIO(content), formats=FORMATS) as image:
             wide, high = image.size
             dpi = image.info.get("dpi", (USUAL_DPI, USUAL_DPI))
             turned = image.getexif().get(0x0112, 1) in (5, 6, 7, 8)
-    except (UnidentifiedImageError, OSError, ValueError, SyntaxError, Image.DecompressionBombError) as error:
+    except (UnidentifiedImageError, OSError, ValueError, SyntaxError, KeyError, Image.DecompressionBombError) as error:
         raise SourceError("The file is not a picture that can be read.", where=Where(picture.name)) from error
     across, down = (float(value) if 20 <= float(value) <= 10_000 else USUAL_DPI for value in dpi[:2])
     width, height = wide / across * 96, high / down * 96

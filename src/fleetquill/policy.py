@@ -14,6 +14,10 @@ from fleetquill.errors import LimitError, PolicyError, SourceError, Where
 
 SCHEME: Final = re.compile(r"[A-Za-z][A-Za-z0-9+.-]+:")
 
+PICTURE_FORMATS: Final = (  # that are read, by the names that Pillow gives them: none of them starts another program
+    "PNG", "JPEG", "GIF", "BMP", "PPM", "WEBP", "TIFF", "JPEG2000", "ICO", "AVIF",
+)  # fmt: skip
+
 
 def is_web(address: str) -> bool:
     """Whether an address is one of the web."""

@@ -2,11 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Final, NamedTuple
-
-FORMATS: Final = (  # that are read, by the names that Pillow gives them: none of them starts another program
-    "PNG", "JPEG", "GIF", "BMP", "PPM", "WEBP", "TIFF", "JPEG2000", "ICO", "AVIF",
-)  # fmt: skip
+from typing import NamedTuple
 
 
 class Picture(NamedTuple):

@@ -9,9 +9,9 @@ from hashlib import blake2b
 from typing import Any
 
 from fleetquill.drawing.canvas import Drawing
-from fleetquill.drawing.pictures import FORMATS, Picture
+from fleetquill.drawing.pictures import Picture
 from fleetquill.errors import FleetQuillError
-from fleetquill.policy import Policy, Resource
+from fleetquill.policy import PICTURE_FORMATS, Policy, Resource
 
 JPEG_END = b"\xff\xd9"
 JPEG_TAIL = 64_000  # cameras write more after the picture's end
@@ -60,7 +60,7 @@ def read_picture(content: bytes, policy: Policy) -> Picture | str:
     try:
         with warnings.catch_warnings():  # the policy says how many pixels are too many
             warnings.simplefilter("ignore", Image.DecompressionBombWarning)
-            image = Image.open(io.BytesIO(content), formats=FORMATS)
+            image = Image.open(io.BytesIO(content), formats=PICTURE_FORMATS)
         with image:
             wide, high = image.size
             kind = str(image.format)

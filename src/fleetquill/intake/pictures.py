@@ -12,10 +12,10 @@ from typing import Any, Final, NamedTuple
 
 from lxml import etree
 
-from fleetquill.drawing.pictures import FORMATS
 from fleetquill.errors import OptionError, SourceError, Where
 from fleetquill.intake.endings import PICTURES
 from fleetquill.intake.order import Order
+from fleetquill.policy import PICTURE_FORMATS
 from fleetquill.tree.document import Document
 from fleetquill.tree.head import add_rule, new_document
 from fleetquill.tree.lengths import Length, css_lengths, page_px, px_of
@@ -125,7 +125,7 @@ def _size(picture: Picture) -> tuple[float, float]:
     from PIL import Image, UnidentifiedImageError
 
     try:
-        with Image.open(io.BytesIO(content), formats=FORMATS) as image:
+        with Image.open(io.BytesIO(content), formats=PICTURE_FORMATS) as image:
             wide, high = image.size
             dpi = image.info.get("dpi", (USUAL_DPI, USUAL_DPI))
             turned = image.getexif().get(0x0112, 1) in (5, 6, 7, 8)

@@ -84,6 +84,13 @@ def test_a_chart_shows_all_its_data_or_says_what_is_missing(kind, rows, title, s
     assert kind == "pie" or all(row["d"] in text for row in rows)
 
 
+def test_points_have_their_places_by_numbers_that_are_text():
+    m = fq.Manuscript()
+    m.chart("scatter", [{"d": str(x), "v": x} for x in (1, 2, 50)], x="d", y="v")
+    text = fq.compose(m).pages[0].text
+    assert "10" in text and "40" in text  # the ticks of a scale, not the names
+
+
 def test_points_have_their_places_by_names_too():
     m = fq.Manuscript(page=(100, 100), margin=0)
     m.chart("scatter", ROWS, x="d", y="v", colors=["#ff0000"])

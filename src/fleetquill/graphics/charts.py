@@ -40,8 +40,9 @@ class Chart(NamedTuple):
 
     @property
     def measures(self) -> bool:
-        """Whether x holds numbers alone, which have their places along it."""
-        return all(not isinstance(value, str) and _number(value) is not None for value in self.x)
+        """Whether x holds numbers alone, which have their places along it; as text, too, where points are shown."""
+        as_text = self.kind == "scatter"
+        return all(_number(value) is not None and (as_text or not isinstance(value, str)) for value in self.x)
 
 
 class Look(NamedTuple):

@@ -3,11 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from typing import Final
 
 from fleetquill.drawing.canvas import Drawing
 from fleetquill.layout.boxes.boxes import Box, PictureBox
 from fleetquill.layout.contract.fragments import Fragment, LineFragment, PictureFragment, TextSpan
 from fleetquill.layout.table.measures import RowsFragment
+
+ZERO_WIDTH_SPACE: Final = "\u200b"  # where a line may break, or for the height of an empty one: no text
 
 
 def text_of(fragment: Fragment) -> str:
@@ -51,4 +54,4 @@ def line_text(line: LineFragment) -> str:
             parts.append(item.text)
         elif isinstance(item, Fragment):
             parts.append(text_of(item))
-    return "".join(parts).strip()
+    return "".join(parts).replace(ZERO_WIDTH_SPACE, "").strip()

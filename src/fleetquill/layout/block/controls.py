@@ -47,6 +47,8 @@ def layout_control(box: ControlBox, space: Space, resume: Resume | None) -> Laid
     else:
         fragment.baseline = height
     fragment.children.append(content)
+    if content.height > height - edges.down + 1.0:
+        fragment.cut = space.context.overflows = True
     if box.mark is not None:
         mark = layout(box.mark, Space(space.context, inner), None).fragment
         assert mark is not None

@@ -3,6 +3,7 @@
 import re
 import zlib
 
+import pypdfium2
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -41,3 +42,39 @@ def test_no_number_in_a_content_stream_has_an_exponent(html):
             data = zlib.decompress(data)
         if b"Length1" not in match["dict"] and b"\0" not in data:
             assert not re.search(rb"(?<![\w(])[-+.\d]+e[-+]?\d+\b|\b(nan|inf)\b", data), data[:300]
+
+
+ENLARGED = [
+    ("<g transform='scale(1e5)'><rect x='8e-5' y='1e-5' width='4e-4' height='3e-4' /></g>", (8, 1, 48, 31)),
+    ("<path transform='scale(1000)' d='M.0104 .0204h.0402v.0202h-.0402z' />", (10.4, 20.4, 50.6, 40.6)),
+    ("<g transform='scale(500)'><g opacity='.5'><rect x='.0214' y='.0214' width='.08' height='.08' /></g></g>",
+     (10.7, 10.7, 50.7, 50.7)),
+    ("<line transform='scale(2000)' x1='.01' y1='.0203' x2='.04' y2='.0203' stroke='black' stroke-width='.006' />",
+     (20, 34.6, 80, 46.6)),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("shape", "expected"), ENLARGED)
+def test_what_is_made_large_keeps_its_place(shape, expected):
+    html = (
+        f"<style>@page{{size:100px 100px;margin:0}}svg{{display:block}}</style><svg width=100 height=100>{shape}</svg>"
+    )
+    document = pypdfium2.PdfDocument(fq.compose(fq.Manuscript.from_html(html)).to_bytes())
+    scale = 8 / 0.75
+    dark = document[0].render(scale=scale).to_pil().convert("L").point(lambda level: 255 * (level < 192))
+    assert [edge / 8 for edge in dark.getbbox()] == pytest.approx(expected, abs=0.2)
+
+
+def test_letters_of_a_small_unit_have_their_size():
+    def widths(svg):
+        edition = fq.compose(fq.Manuscript.from_html(f"<svg width=400 height=100 {svg}</svg>"))
+        page = pypdfium2.PdfDocument(edition.to_bytes())[0].get_textpage()
+        left, _, _, top = page.get_charbox(0)
+        _, bottom, right, _ = page.get_charbox(11)
+        return right - left, top - bottom
+
+    small = widths(
+        "viewBox='0 0 1 .25'><text x='.1234' y='.1' font-size='.03456' letter-spacing='.0012'>Slate, grade</text>"
+    )
+    plain = widths("><text x='49.36' y='40' font-size='13.824' letter-spacing='.48'>Slate, grade</text>")
+    assert small == pytest.approx(plain, abs=0.2)

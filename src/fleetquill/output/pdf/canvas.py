@@ -13,7 +13,7 @@ from fleetquill.drawing.paths import polygon, rectangle
 from fleetquill.drawing.pictures import Picture
 from fleetquill.drawing.rows import Rows
 from fleetquill.output.pdf.objects import Name, number, write
-from fleetquill.output.pdf.operators import factors, is_gray, num, rgb
+from fleetquill.output.pdf.operators import PLACES, factors, is_gray, places_at, rgb
 from fleetquill.output.pdf.shadings import round_matrix
 from fleetquill.output.pdf.strings import pieces_of
 from fleetquill.style.values import Rgba
@@ -53,7 +53,9 @@ class PdfCanvas:
         self._alpha = 1.0
         self._font: tuple[Face, float] | None = None
         self._spacing = 0.0
-        self._saved: list[tuple[Rgba | None, Rgba | None, float, tuple[Face, float] | None, float]] = []
+        self._scale = 1.0  # of transforms, and the decimal places that coordinates want there
+        self._places = PLACES
+        self._saved: list[tuple[Rgba | None, Rgba | None, float, tuple[Face, float] | None, float, float]] = []
         self._groups: list[Any] = []
         self.links: list[Link] = []
 
@@ -63,6 +65,10 @@ class PdfCanvas:
         return "\n".join(self._out)
 
     # ---- state ----
+
+    def _num(self, value: float) -> str:
+        """A coordinate, as finely as it is seen."""
+        return number(value, self._places)
 
     def _end_text(self) -> None:
         if self._in_text:
@@ -90,12 +96,13 @@ class PdfCanvas:
 
     def save(self) -> None:
         self._end_text()
-        self._saved.append((self._fill, self._stroke, self._alpha, self._font, self._spacing))
+        self._saved.append((self._fill, self._stroke, self._alpha, self._font, self._spacing, self._scale))
         self._out.append("q")
 
     def restore(self) -> None:
         self._end_text()
-        self._fill, self._stroke, self._alpha, self._font, self._spacing = self._saved.pop()
+        self._fill, self._stroke, self._alpha, self._font, self._spacing, self._scale = self._saved.pop()
+        self._places = places_at(self._scale)
         self._out.append("Q")
 
     # ---- shapes ----
@@ -103,6 +110,7 @@ class PdfCanvas:
     def fill_rect(self, x: float, y: float, width: float, height: float, color: Rgba) -> None:
         self._end_text()
         self._set_fill(color)
+        num = self._num
         self._out.append(f"{num(x)} {num(y)} {num(width)} {num(height)} re f")
 
     def fill_path(self, path: Path, color: Rgba, even_odd: bool = False) -> None:
@@ -117,25 +125,24 @@ class PdfCanvas:
         more = self._stroke_state(stroke)
         if more:
             self._out.append("q")
-        self._out.append(f"{num(stroke.width)} w")
+        self._out.append(f"{self._num(stroke.width)} w")
         self._out += more
         self._path(path)
         self._out.append("S")
         if more:
             self._out.append("Q")
 
-    @staticmethod
-    def _stroke_state(stroke: Stroke) -> list[str]:
+    def _stroke_state(self, stroke: Stroke) -> list[str]:
         """What an outline has beyond its width (§8.4.3)."""
         state: list[str] = []
         if stroke.dash:
-            state.append(f"[{' '.join(map(num, stroke.dash))}] {num(stroke.offset)} d")
+            state.append(f"[{' '.join(map(self._num, stroke.dash))}] {self._num(stroke.offset)} d")
         if stroke.cap:
             state.append(f"{stroke.cap} J")
         if stroke.join:
             state.append(f"{stroke.join} j")
         if stroke.miter != USUAL_MITER:
-            state.append(f"{num(stroke.miter)} M")
+            state.append(f"{number(stroke.miter, PLACES)} M")
         return state
 
     def clip(self, path: Path, even_odd: bool = False) -> None:
@@ -144,7 +151,7 @@ class PdfCanvas:
         self._out.append("W* n" if even_odd else "W n")
 
     def _path(self, path: Path) -> None:
-        out = []
+        out, num = [], self._num
         for segment in path:
             if len(segment) == 3:
                 verb, x, y = segment
@@ -242,7 +249,7 @@ class PdfCanvas:
             self._set_fill(color)
         if synthesis is not None and synthesis.bold:
             self._set_stroke(color)
-        out = self._out
+        out, num = self._out, self._num
         if not self._in_text:
             out.append("BT")
             self._in_text = True
@@ -284,7 +291,7 @@ class PdfCanvas:
             looks = Counter([cell.look for row in rows.cells for cell in row if cell.look is not None])
         grounds = [self._ground(ground) for ground in rows.grounds]
         step = f"1 0 0 1 0 {number(rows.height, 4)} cm "
-        out = [f"q 1 0 0 1 {num(x)} {num(y)} cm"]
+        out = [f"q 1 0 0 1 {self._num(x)} {self._num(y)} cm"]
         if looks:
             look = looks.most_common(1)[0][0]
             ops = self._resources.cell_operators(look)
@@ -318,7 +325,7 @@ class PdfCanvas:
         name = self._resources.picture(picture, width, height)
         a, b, c, d, e, f = ORIENTED[picture.orientation]
         matrix = (a * width, b * height, c * width, d * height, x + e * width, y + f * height)
-        self._out.append(f"q {' '.join(map(num, matrix))} cm /{name} Do Q")
+        self._out.append(f"q {' '.join(map(self._num, matrix))} cm /{name} Do Q")
 
     def tiles(
         self, picture: Picture, columns: Sequence[float], rows: Sequence[float], width: float, height: float
@@ -337,7 +344,7 @@ class PdfCanvas:
         self._end_text()
         self._set_alpha(1.0)
         for y in rows:
-            self._out.append(f"q 1 0 0 1 0 {num(y)} cm /{name} Do Q")
+            self._out.append(f"q 1 0 0 1 0 {self._num(y)} cm /{name} Do Q")
 
     # ---- gradients, transforms, groups ----
 
@@ -389,7 +396,8 @@ class PdfCanvas:
     def end_mask(self) -> None:
         """A soft mask by luminosity (§11.5.3)."""
         content = self.content()
-        self._out, self._fill, self._stroke, self._alpha, self._font, self._spacing = self._groups.pop()
+        self._out, self._scale, self._fill, self._stroke, self._alpha, self._font, self._spacing = self._groups.pop()
+        self._places = places_at(self._scale)
         self._out.append(f"/{self._resources.luminosity(content)} gs")
 
     def _sweep(self, gradient: Sweep, width: float, height: float) -> None:
@@ -409,10 +417,16 @@ class PdfCanvas:
     def transform(self, matrix: Matrix) -> None:
         self._end_text()
         self._out.append(f"{factors(matrix)} cm")
+        a, b, c, d, _, _ = matrix
+        self._scale *= max(math.hypot(a, b), math.hypot(c, d))
+        places = places_at(self._scale)
+        if places != self._places:
+            self._places = places
+            self._font, self._spacing = None, math.nan  # they were said too roughly
 
     def begin_group(self) -> None:
         self._end_text()
-        self._groups.append((self._out, self._fill, self._stroke, self._alpha, self._font, self._spacing))
+        self._groups.append((self._out, self._scale, self._fill, self._stroke, self._alpha, self._font, self._spacing))
         self._out = []
         self._fill = self._stroke = self._font = None
         self._alpha, self._spacing = 1.0, math.nan  # a form inherits the letter spacing: it must be said
@@ -420,7 +434,8 @@ class PdfCanvas:
     def end_group(self, alpha: float, blend: str = "normal") -> None:
         """A transparency group (§11.6.6), blended with what is below it (§11.3.5)."""
         content = self.content()
-        self._out, self._fill, self._stroke, self._alpha, self._font, self._spacing = self._groups.pop()
+        self._out, self._scale, self._fill, self._stroke, self._alpha, self._font, self._spacing = self._groups.pop()
+        self._places = places_at(self._scale)
         name = self._resources.form(content, None, group=True)
         self._set_alpha(alpha)
         if blend == "normal":

@@ -2,23 +2,33 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Iterable
 from typing import Final
 
 from fleetquill.caches import Cache
 from fleetquill.drawing.canvas import Look
 from fleetquill.drawing.rows import Cell
-from fleetquill.output.pdf.objects import number
+from fleetquill.output.pdf.objects import LARGEST, number
 from fleetquill.output.pdf.strings import FigureHexes, WordStrings
 from fleetquill.style.values import Rgba
 from fleetquill.text.shaping import Word
 
+PLACES: Final = 2  # of a coordinate
+MAGNIFIED: Final = 2.0  # times; below that, a hundredth of a unit is fine enough
 MOST_CELLS: Final = 20_000  # some more than a ledger of ten columns keeps
 
 
 def num(value: float) -> str:
     """A coordinate to the hundredth of a px."""
-    return number(value, 2)
+    return number(value, PLACES)
+
+
+def places_at(scale: float) -> int:
+    """The decimal places of coordinates that are made larger, for a hundredth of a px on the page."""
+    if scale <= MAGNIFIED:
+        return PLACES
+    return PLACES + math.ceil(math.log10(min(scale, LARGEST)))
 
 
 def factors(matrix: Iterable[float]) -> str:

@@ -2,6 +2,7 @@
 
 import re
 import zlib
+from urllib.parse import quote
 
 import pypdfium2
 import pytest
@@ -78,3 +79,25 @@ def test_letters_of_a_small_unit_have_their_size():
     )
     plain = widths("><text x='49.36' y='40' font-size='13.824' letter-spacing='.48'>Slate, grade</text>")
     assert small == pytest.approx(plain, abs=0.2)
+
+
+PLACED = ["<img src='{0}' width=300>", "<img src='{0}' width=20><img src='{0}' width=300>",
+          "<div style='background:url({0}) 0 0/300px 300px;height:300px'></div>",
+          "<div style='transform:scale(300);transform-origin:0 0'><img src='{0}' width=1></div>"]  # fmt: skip
+
+
+@pytest.mark.parametrize("html", PLACED)
+def test_a_drawing_of_a_small_unit_keeps_its_shapes_wherever_it_is_placed(html):
+    shape = "<path d='M.1004 .2004h.7032v.5032h-.7032z'/><path d='M0 .9532H1' stroke='black' stroke-width='.004'/>"
+    svg = quote(f"<svg xmlns='http://www.w3.org/2000/svg' viewBox='0 0 1 1'>{shape}</svg>")
+    rules = "<style>@page{size:330px 320px;margin:0}img{display:block;position:absolute;top:0;left:0}"
+    rules += "img+img{left:25px}</style>"
+    left = 25 if html.count("img") > 1 else 0
+    html = rules + html.format(f"data:image/svg+xml,{svg}")
+    document = pypdfium2.PdfDocument(fq.compose(fq.Manuscript.from_html(html)).to_bytes())
+    dark = document[0].render(scale=4 / 0.75).to_pil().convert("L").point(lambda level: 255 * (level < 128))
+    box = dark.crop((4 * (left + 1), 4 * 30, 4 * (left + 299), 4 * 250)).getbbox()
+    edges = [box[0] / 4 + 1, box[1] / 4 + 30, box[2] / 4 + 1, box[3] / 4 + 30]
+    assert edges == pytest.approx([30.12, 60.12, 241.08, 211.08], abs=0.26)
+    line = dark.crop((4 * (left + 150), 4 * 260, 4 * (left + 151), 4 * 310)).getbbox()
+    assert [line[1] / 4 + 260, line[3] / 4 + 260] == pytest.approx([285.36, 286.56], abs=0.26)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections import Counter
 from collections.abc import Sequence
-from typing import TYPE_CHECKING, Any, Final, NamedTuple
+from typing import TYPE_CHECKING, Final, NamedTuple
 
 from fleetquill.drawing.canvas import Drawing, Look, Matrix, Path, Stroke, Tag
 from fleetquill.drawing.gradients import Round, Shade, Sweep, color_at, is_opaque
@@ -41,10 +41,24 @@ class Link(NamedTuple):
     target: str
 
 
-class PdfCanvas:
-    """The content of one page. Coordinates are px, y down; the page's transform does the rest."""
+class State(NamedTuple):
+    """What the operators so far have set; `scale` is that of all transforms."""
 
-    def __init__(self, resources: Resources) -> None:
+    fill: Rgba | None
+    stroke: Rgba | None
+    alpha: float
+    font: tuple[Face, float] | None
+    spacing: float
+    scale: float
+
+
+class PdfCanvas:
+    """The content of one page, or of a form that is drawn `scale` times as large.
+
+    Coordinates are px, y down; the page's transform does the rest.
+    """
+
+    def __init__(self, resources: Resources, scale: float = 1.0) -> None:
         self._resources = resources
         self._out: list[str] = []
         self._in_text = False
@@ -53,10 +67,10 @@ class PdfCanvas:
         self._alpha = 1.0
         self._font: tuple[Face, float] | None = None
         self._spacing = 0.0
-        self._scale = 1.0  # of transforms, and the decimal places that coordinates want there
-        self._places = PLACES
-        self._saved: list[tuple[Rgba | None, Rgba | None, float, tuple[Face, float] | None, float, float]] = []
-        self._groups: list[Any] = []
+        self._scale = scale
+        self._places = places_at(scale)  # decimal ones, that coordinates want there
+        self._saved: list[State] = []
+        self._groups: list[tuple[list[str], State]] = []
         self.links: list[Link] = []
 
     def content(self) -> str:
@@ -94,15 +108,21 @@ class PdfCanvas:
             self._out.append(f"{rgb(color)} {'G' if is_gray(color) else 'RG'}")
             self._stroke = color
 
+    def _state(self) -> State:
+        return State(self._fill, self._stroke, self._alpha, self._font, self._spacing, self._scale)
+
+    def _go_back(self, state: State) -> None:
+        self._fill, self._stroke, self._alpha, self._font, self._spacing, self._scale = state
+        self._places = places_at(self._scale)
+
     def save(self) -> None:
         self._end_text()
-        self._saved.append((self._fill, self._stroke, self._alpha, self._font, self._spacing, self._scale))
+        self._saved.append(self._state())
         self._out.append("q")
 
     def restore(self) -> None:
         self._end_text()
-        self._fill, self._stroke, self._alpha, self._font, self._spacing, self._scale = self._saved.pop()
-        self._places = places_at(self._scale)
+        self._go_back(self._saved.pop())
         self._out.append("Q")
 
     # ---- shapes ----
@@ -336,7 +356,7 @@ class PdfCanvas:
                 for x in columns:
                     self.picture(picture, x, y, width, height)
             return
-        row = PdfCanvas(self._resources)
+        row = PdfCanvas(self._resources, self._scale)
         for x in columns:
             row.picture(picture, x, 0.0, width, height)
         box = (columns[0], 0.0, columns[-1] + width, height)
@@ -383,21 +403,20 @@ class PdfCanvas:
             drawing.paint(self)
             self.restore()
             return
-        name = self._resources.drawing(drawing, self._form_content)
-        self._set_alpha(1.0)
         scale_x, scale_y = width / drawing.width, height / drawing.height
+        places = places_at(self._scale * max(scale_x, scale_y))
+        name = self._resources.drawing(drawing, places, self._form_content)
+        self._set_alpha(1.0)
         self._out.append(f"q {factors((scale_x, 0, 0, scale_y, x, y))} cm /{name} Do Q")
 
-    def _form_content(self, drawing: Drawing) -> str:
-        canvas = PdfCanvas(self._resources)
+    def _form_content(self, drawing: Drawing, places: int) -> str:
+        canvas = PdfCanvas(self._resources, 10.0 ** (places - PLACES))
         drawing.paint(canvas)
         return canvas.content()
 
     def end_mask(self) -> None:
         """A soft mask by luminosity (§11.5.3)."""
-        content = self.content()
-        self._out, self._scale, self._fill, self._stroke, self._alpha, self._font, self._spacing = self._groups.pop()
-        self._places = places_at(self._scale)
+        content = self._end_form()
         self._out.append(f"/{self._resources.luminosity(content)} gs")
 
     def _sweep(self, gradient: Sweep, width: float, height: float) -> None:
@@ -426,16 +445,21 @@ class PdfCanvas:
 
     def begin_group(self) -> None:
         self._end_text()
-        self._groups.append((self._out, self._scale, self._fill, self._stroke, self._alpha, self._font, self._spacing))
+        self._groups.append((self._out, self._state()))
         self._out = []
         self._fill = self._stroke = self._font = None
         self._alpha, self._spacing = 1.0, math.nan  # a form inherits the letter spacing: it must be said
 
+    def _end_form(self) -> str:
+        """What was drawn since `begin_group`."""
+        content = self.content()
+        self._out, state = self._groups.pop()
+        self._go_back(state)
+        return content
+
     def end_group(self, alpha: float, blend: str = "normal") -> None:
         """A transparency group (§11.6.6), blended with what is below it (§11.3.5)."""
-        content = self.content()
-        self._out, self._scale, self._fill, self._stroke, self._alpha, self._font, self._spacing = self._groups.pop()
-        self._places = places_at(self._scale)
+        content = self._end_form()
         name = self._resources.form(content, None, group=True)
         self._set_alpha(alpha)
         if blend == "normal":

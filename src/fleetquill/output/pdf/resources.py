@@ -40,7 +40,7 @@ class Resources:
         self._words: set[Word] = set()
         self._cells: dict[Look, CellOperators] = {}
         self._contested: set[Word] = set()
-        self._drawings: dict[Drawing, str] = {}
+        self._drawings: dict[tuple[Drawing, int], str] = {}
         self._forms: dict[Any, str] = {}
         self._form_refs: dict[str, Ref] = {}
         self._shadings: dict[tuple[Axial | Round, bool], str] = {}
@@ -146,22 +146,23 @@ class Resources:
             name = self._shadings[key] = f"S{len(self._shadings) + 1}"
         return name
 
-    def drawing(self, drawing: Drawing, content_of: Callable[[Drawing], str]) -> str:
-        """The form of a vector picture, by name; `content_of` makes its operators, once."""
-        name = self._drawings.get(drawing)
+    def drawing(self, drawing: Drawing, places: int, content_of: Callable[[Drawing, int], str]) -> str:
+        """The form of a vector picture, by name; `content_of` makes its operators, once for as many decimal places."""
+        key = (drawing, places)
+        name = self._drawings.get(key)
         if name is None:
-            deflated = self.store.drawings.get(drawing)
+            deflated = self.store.drawings.get(key)
             if deflated is None:
-                deflated = zlib.compress(content_of(drawing).encode("ascii"), COMPRESSION)
+                deflated = zlib.compress(content_of(drawing, places).encode("ascii"), COMPRESSION)
                 if drawing.plain:
-                    self.store.drawings.put(drawing, deflated)
+                    self.store.drawings.put(key, deflated)
             entries = {
                 "Type": Name("XObject"),
                 "Subtype": Name("Form"),
                 "BBox": [0.0, 0.0, drawing.width, drawing.height],
                 "Resources": self.ref,
             }
-            name = self._drawings[drawing] = f"D{len(self._drawings) + 1}"
+            name = self._drawings[key] = f"D{len(self._drawings) + 1}"
             self._form_refs[name] = self._file.add_stream(deflated, entries, deflated=True)
         return name
 

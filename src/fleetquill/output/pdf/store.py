@@ -19,4 +19,4 @@ class PdfStore:
         self.subsets = SubsetStore()
         self.words = WordStrings()
         self.figures = FigureHexes()
-        self.drawings: Cache[Drawing, bytes] = Cache(MOST_DRAWINGS)
+        self.drawings: Cache[tuple[Drawing, int], bytes] = Cache(MOST_DRAWINGS)

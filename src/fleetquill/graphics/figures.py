@@ -265,11 +265,12 @@ def _small_triangles(steps: int) -> list[tuple[Any, Any]]:
     found: list[tuple[Any, Any]] = []
     for i in range(steps):
         for j in range(steps - i):
-            upright = [(i, j), (i + 1, j), (i, j + 1)]
-            for corners in (upright, [(i + 1, j), (i + 1, j + 1), (i, j + 1)] if i + j < steps - 1 else None):
-                if corners is not None:
-                    weights = numpy.array([(a, b, steps - a - b) for a, b in corners]) / steps
-                    found.append((weights, weights.mean(axis=0)))
+            triangles = [[(i, j), (i + 1, j), (i, j + 1)]]
+            if i + j < steps - 1:
+                triangles.append([(i + 1, j), (i + 1, j + 1), (i, j + 1)])
+            for corners in triangles:
+                weights = numpy.array([(a, b, steps - a - b) for a, b in corners]) / steps
+                found.append((weights, weights.mean(axis=0)))
     return found
 
 

@@ -565,9 +565,8 @@ def _reverted(field: str, matches: list[Match], *, inline: bool) -> Any:
         value = rule.declarations.normal.get(field)
         if value is None or (above is not None and level >= above):
             continue
-        if inline and above is None and not (isinstance(value, Wide) and value.keyword == "revert-layer"):
-            return value
-        if above is not None and not (isinstance(value, Wide) and value.keyword == "revert-layer"):
+        reverts = isinstance(value, Wide) and value.keyword == "revert-layer"
+        if not reverts and (inline or above is not None):
             return value
         above = level
     return Wide("revert")

@@ -104,10 +104,12 @@ def _direction(value: str) -> str:
     return f"direction:{word};unicode-bidi:isolate;" if word in ("ltr", "rtl") else ""
 
 
+NUMBERED: Final = {"a": "lower-alpha", "A": "upper-alpha", "i": "lower-roman", "I": "upper-roman", "1": "decimal"}
+_list_mark: Final = _words("list-style-type", "none", "disc", "circle", "square")
+
+
 def _list_type(value: str) -> str:
-    names = {"a": "lower-alpha", "A": "upper-alpha", "i": "lower-roman", "I": "upper-roman", "1": "decimal"}
-    name = names.get(value) or _words("x", "none", "disc", "circle", "square")(value)[2:-1]
-    return f"list-style-type:{name};" if name else ""
+    return f"list-style-type:{NUMBERED[value]};" if value in NUMBERED else _list_mark(value)
 
 
 def legacy_color(value: str) -> str:

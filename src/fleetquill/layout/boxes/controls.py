@@ -28,7 +28,7 @@ from fleetquill.style.values import Rgba
 CONTROLS: Final = frozenset(("input", "textarea", "select", "progress", "meter"))
 BUTTONS: Final = {"submit": "Submit", "reset": "Reset", "button": ""}
 FADED: Final = Rgba(0.46, 0.46, 0.46)  # the colour of a placeholder
-WRITTEN: Final = {"file": "No file chosen"}  # what a control shows that has no value
+NO_FILE: Final = "No file chosen"  # what a field for files shows, which never has a value
 USUAL_SIZE: Final = 20  # characters of a text field
 USUAL_AREA: Final = (20, 2)  # columns and rows of a text area
 USUAL_ROWS: Final = 4  # of a list from which several may be chosen
@@ -73,8 +73,8 @@ class Controls:
             value = "•" * len(value)
         elif kind in ("date", "datetime-local", "time", "month", "week") and value:
             value = self._written(kind, value)
-        elif kind in WRITTEN:
-            value = WRITTEN[kind]
+        elif kind == "file":
+            value = NO_FILE
         size = max(1, integer(element.get("size"), USUAL_SIZE))
         return [ControlBox(style, element, self._text(element, style, value), columns=size, rows=1, frame="field")]
 
@@ -116,10 +116,10 @@ class Controls:
         if several or rows > 1:
             content = BlockBox(self._containers.cascade.anonymous(style, "block"), None, options())
             return [ControlBox(style, element, content, columns=0, rows=max(1, rows), frame="list")]
-        chosen = [option for option in choices if "selected" in option.attrib]
-        chosen = chosen or [option for option in choices if "disabled" not in option.attrib] or choices
-        shown = self._text(element, style, _label(chosen[-1] if "selected" in chosen[-1].attrib else chosen[0])
-                           if chosen else "")  # fmt: skip
+        selected = [option for option in choices if "selected" in option.attrib]
+        enabled = [option for option in choices if "disabled" not in option.attrib]
+        chosen = selected[-1:] or enabled[:1] or choices[:1]
+        shown = self._text(element, style, _label(chosen[0]) if chosen else "")
         box = ControlBox(style, element, shown, columns=0, rows=1, frame="menu")
         box.widest = self._containers.anonymous_lines(style, [])
         groups = [group.get("label", "") for group in element if group.tag == "optgroup"]

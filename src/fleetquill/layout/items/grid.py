@@ -23,7 +23,7 @@ from fleetquill.layout.contract.sizing import (
 from fleetquill.layout.contract.space import Laid, Lent, Space
 from fleetquill.layout.inline.lines import border_box_width
 from fleetquill.layout.items.boxes import GridBox, Whole
-from fleetquill.layout.items.grid_placement import Item, is_subgrid, line_names, line_number, place_items
+from fleetquill.layout.items.grid_placement import Item, explicit_grid, is_subgrid, line_number, place_items
 from fleetquill.layout.items.grid_tracks import Sized, Span, size_tracks
 from fleetquill.layout.items.items import distribute, lay_out_item, layout_container, stand_anchors, whole_of
 from fleetquill.style.grid_values import Line
@@ -171,26 +171,32 @@ class _Grid:
     ) -> None:
         """The anchors of positioned children, and the areas that are their containing blocks (§11)."""
         stand_anchors(self.box, fragment, self.space, spaces, self.inner_width, self.edges)
-        names = line_names(self.box, self.inner_width, self.inner_height, self.column_gap, self.row_gap, self.lent)
-        if self.style.position == "static":
+        if self.style.position == "static" or not self.box.anchors:
             return
+        explicit = explicit_grid(
+            self.box, self.inner_width, self.inner_height, self.column_gap, self.row_gap, self.lent
+        )
         border = (self.style.border_left_width, self.style.border_top_width)
         padding = (
             fragment.width - border[0] - self.style.border_right_width,
             fragment.height - border[1] - self.style.border_bottom_width,
         )
-        for anchor in fragment.children[-len(self.box.anchors) :] if self.box.anchors else ():
+        for anchor in fragment.children[-len(self.box.anchors) :]:
             assert isinstance(anchor, AnchorFragment)
             style = anchor.box.target.style
             left, right = _between(
                 (style.grid_column_start, style.grid_column_end),
-                names[0],
+                explicit[0].names,
                 columns,
                 self.edges.left - border[0],
                 padding[0],
             )
             top, bottom = _between(
-                (style.grid_row_start, style.grid_row_end), names[1], rows, self.edges.top - border[1], padding[1]
+                (style.grid_row_start, style.grid_row_end),
+                explicit[1].names,
+                rows,
+                self.edges.top - border[1],
+                padding[1],
             )
             if (left, right, top, bottom) != (0.0, padding[0], 0.0, padding[1]):
                 anchor.containing = (left + border[0], top + border[1], right - left, bottom - top)

@@ -21,6 +21,9 @@ MOST_TRACKS: Final = 2_000
 # ---- the explicit grid (§7) ----
 
 
+LentSizes = tuple[tuple[float, ...] | None, tuple[float, ...] | None]  # px of lent columns and rows
+
+
 class Template(NamedTuple):
     """Tracks of one axis with the names of their lines; `fitted` are those of an auto-fit repeat."""
 
@@ -249,13 +252,11 @@ def place_items(
     height: float | None,
     column_gap: float,
     row_gap: float,
-    lent: tuple[tuple[float, ...] | None, tuple[float, ...] | None] = (None, None),
+    lent: LentSizes = (None, None),
 ) -> tuple[list[Item], list[Sized], list[Sized]]:
     """Items on their tracks, with the implicit tracks that they need (§7.5); a subgrid stands on those `lent` to it."""
     style = box.style
-    areas = style.grid_template_areas
-    columns = expand_template(_on_loan(style.grid_template_columns, lent[0]), areas, width, column_gap, rows=False)
-    rows = expand_template(_on_loan(style.grid_template_rows, lent[1]), areas, height, row_gap, rows=True)
+    columns, rows = explicit_grid(box, width, height, column_gap, row_gap, lent)
     items = [Item(child) for child in sorted(box.children, key=lambda b: b.style.order)]
     placement = _Placement(items, style, columns, rows)
     before_rows, before_columns = placement.before if placement.by_row else placement.before[::-1]
@@ -277,20 +278,15 @@ def place_items(
     return items, sized_columns, sized_rows
 
 
-def line_names(
-    box: GridBox,
-    width: float | None,
-    height: float | None,
-    column_gap: float,
-    row_gap: float,
-    lent: tuple[tuple[float, ...] | None, tuple[float, ...] | None],
-) -> tuple[list[tuple[str, ...]], list[tuple[str, ...]]]:
-    """The names of the lines of the explicit grid, across and down."""
+def explicit_grid(
+    box: GridBox, width: float | None, height: float | None, column_gap: float, row_gap: float, lent: LentSizes
+) -> tuple[Template, Template]:
+    """The columns and rows that the grid's own templates give it (§7)."""
     style = box.style
     areas = style.grid_template_areas
     columns = expand_template(_on_loan(style.grid_template_columns, lent[0]), areas, width, column_gap, rows=False)
     rows = expand_template(_on_loan(style.grid_template_rows, lent[1]), areas, height, row_gap, rows=True)
-    return columns.names, rows.names
+    return columns, rows
 
 
 def is_subgrid(template: tuple[Any, ...]) -> bool:

@@ -15,7 +15,7 @@ SHOWN: Final = 0.5  # of a line's height that may be cut off before its text cou
 SLACK: Final = 1.0  # px that nobody minds
 
 
-class Page(NamedTuple):
+class Paper(NamedTuple):
     """The px of the paper, from the corner that fragments are counted from."""
 
     left: float
@@ -26,10 +26,10 @@ class Page(NamedTuple):
 def remark_lost(parts: Iterable[Fragment], left: float, right: float, context: Context) -> None:
     """Points out text that a box cuts off, that lies over what follows, or that reaches over the paper's sides."""
     for part in parts:
-        _look(part, 0.0, 0.0, None, Page(left, right, context))
+        _look(part, 0.0, 0.0, None, Paper(left, right, context))
 
 
-def _look(fragment: Fragment, x: float, y: float, limit: float | None, page: Page) -> float:
+def _look(fragment: Fragment, x: float, y: float, limit: float | None, paper: Paper) -> float:
     """Goes through a fragment; gives how far down text reaches in it. What stands below `limit` has been told."""
     x, y = x + fragment.x, y + fragment.y
     style = fragment.box.style
@@ -42,33 +42,33 @@ def _look(fragment: Fragment, x: float, y: float, limit: float | None, page: Pag
     inner = bottom if clips else limit
     for child in fragment.children:
         if isinstance(child, LineFragment):
-            end = _line(child, x, y, fragment.box, page)
+            end = _line(child, x, y, fragment.box, paper)
             top = y + child.y
             lost = lost or (clips and bool(child.items) and bottom < top + SHOWN * child.height)
         else:
-            end = _look(child, x, y, inner, page)
+            end = _look(child, x, y, inner, paper)
             ends.append((child, end))
             lost = lost or (clips and end > bottom + SLACK and _text_below(child, y, bottom))
         deepest = max(deepest, end)
     if lost and (limit is None or y < limit):
-        _remark(page, fragment.box, "What stands in this box is taller than it: text is cut off.")
+        _remark(paper, fragment.box, "What stands in this box is taller than it: text is cut off.")
     if not clips:
-        _remark_over(ends, y, page)
+        _remark_over(ends, y, paper)
         if isinstance(fragment.box, ItemsBox):
-            _remark_wide([child for child, _ in ends], x, page)
+            _remark_wide([child for child, _ in ends], x, paper)
     return min(deepest, bottom) if clips else deepest
 
 
-def _line(line: LineFragment, x: float, y: float, box: Box, page: Page) -> float:
+def _line(line: LineFragment, x: float, y: float, box: Box, paper: Paper) -> float:
     """Looks at a line; gives where it ends."""
     at = x + line.x
     for item in line.items:
         if isinstance(item, Fragment):
-            _look(item, at, y + line.y, None, page)
+            _look(item, at, y + line.y, None, paper)
         elif isinstance(item, TextSpan) and line.fault is None:
-            over = max(at + item.x + item.width - page.right, page.left - at - item.x)
+            over = max(at + item.x + item.width - paper.right, paper.left - at - item.x)
             if over > SLACK:
-                _remark(page, box, f"Text reaches {over * 0.75:.1f} pt over the side of the page.")
+                _remark(paper, box, f"Text reaches {over * 0.75:.1f} pt over the side of the page.")
                 break
     return y + line.y + (line.height if line.items else 0.0)
 
@@ -85,7 +85,7 @@ def _text_below(fragment: Fragment, y: float, bottom: float) -> bool:
     return False
 
 
-def _remark_over(ends: list[tuple[Fragment, float]], y: float, page: Page) -> None:
+def _remark_over(ends: list[tuple[Fragment, float]], y: float, paper: Paper) -> None:
     """Text of a box with a height of its own that lies over text after it."""
     for place, (child, end) in enumerate(ends):
         style = child.box.style
@@ -96,16 +96,16 @@ def _remark_over(ends: list[tuple[Fragment, float]], y: float, page: Page) -> No
             if not beside and y + other.y < end - SLACK and other_end > y + other.y and _is_in_flow(other):
                 over = (end - y - child.y - child.height) * 0.75
                 message = f"What stands in this box is {over:.1f} pt taller than it and lies over what follows."
-                _remark(page, child.box, message)
+                _remark(paper, child.box, message)
                 break
 
 
-def _remark_wide(items: list[Fragment], x: float, page: Page) -> None:
+def _remark_wide(items: list[Fragment], x: float, paper: Paper) -> None:
     """Items that reach over the sides of the paper."""
     for item in items:
-        over = max(x + item.x + item.width - page.right, page.left - x - item.x)
+        over = max(x + item.x + item.width - paper.right, paper.left - x - item.x)
         if over > SLACK and item.box.style.position == "static":
-            _remark(page, item.box, f"A box reaches {over * 0.75:.1f} pt over the side of the page.")
+            _remark(paper, item.box, f"A box reaches {over * 0.75:.1f} pt over the side of the page.")
 
 
 def _is_in_flow(fragment: Fragment) -> bool:
@@ -113,7 +113,7 @@ def _is_in_flow(fragment: Fragment) -> bool:
     return style.position == "static" and style.float == "none"
 
 
-def _remark(page: Page, box: Box, message: str) -> None:
+def _remark(paper: Paper, box: Box, message: str) -> None:
     while box.element is None and box.children:
         box = box.children[0]
-    page.context.remark("overflow", message, box.element)
+    paper.context.remark("overflow", message, box.element)

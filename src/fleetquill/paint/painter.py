@@ -103,11 +103,11 @@ class _Layers:
         if moved:
             canvas.save()
             canvas.transform(used_transform(style, x + fragment.x, y + fragment.y, fragment))
-        grouped = _is_grouped(style)
-        if grouped:
-            canvas.begin_group()
         layers: list[_Layer] = []
         self._collect(fragment, x + fragment.x, y + fragment.y, [], layers)
+        grouped = _is_grouped(style) or (_is_context(style) and any(map(_blends, layers)))
+        if grouped:
+            canvas.begin_group()
         if style.overflow == "visible":
             inner: list[Path] = []
         else:
@@ -267,6 +267,11 @@ def _is_layer(style: ComputedStyle) -> bool:
 def _is_grouped(style: ComputedStyle) -> bool:
     """Whether a box is drawn as one picture (CSS Compositing 1 §3.2.1)."""
     return style.opacity < 1.0 or style.mix_blend_mode != "normal" or style.isolation == "isolate"
+
+
+def _blends(layer: _Layer) -> bool:
+    """Whether a layer asks for its colours to meet those below it in the same stacking context (§3.2)."""
+    return layer.fragment.box.style.mix_blend_mode != "normal"
 
 
 def _is_context(style: ComputedStyle) -> bool:

@@ -134,7 +134,7 @@ class Resources:
                 "Resources": self.ref,
             }
             if group:
-                entries["Group"] = {"S": Name("Transparency"), "CS": Name("DeviceRGB")}
+                entries["Group"] = {"S": Name("Transparency"), "CS": Name("DeviceRGB"), "I": True}  # isolated (§11.4.5)
             name = self._forms[key] = f"X{len(self._forms) + 1}"
             self._form_refs[name] = self._file.add_stream(content.encode("ascii"), entries)
         return name

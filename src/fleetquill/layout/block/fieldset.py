@@ -44,6 +44,9 @@ def _legend(box: FieldsetBox, room: float, space: Space) -> Fragment:
         least, most = content_widths(box.legend, space.context)
         width = max(least, min(most, room - left - right))
     fragment = lay_out_item(box.legend, Space(space.context, room, None, page=space.page, fixed_width=width))
+    if "auto" in (style.margin_left, style.margin_right):  # they take what is left, as those of any block
+        fragment.x, _ = margin_left_right(style, room, width)
+        return fragment
     spare = room - width - left - right
     align = style.justify_self
     if align == "auto":

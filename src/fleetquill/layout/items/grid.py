@@ -173,7 +173,7 @@ class _Grid:
         stand_anchors(self.box, fragment, self.space, spaces, self.inner_width, self.edges)
         if self.style.position == "static" or not self.box.anchors:
             return
-        explicit = explicit_grid(
+        across, down = explicit_grid(
             self.box, self.inner_width, self.inner_height, self.column_gap, self.row_gap, self.lent
         )
         border = (self.style.border_left_width, self.style.border_top_width)
@@ -184,20 +184,11 @@ class _Grid:
         for anchor in fragment.children[-len(self.box.anchors) :]:
             assert isinstance(anchor, AnchorFragment)
             style = anchor.box.target.style
-            left, right = _between(
-                (style.grid_column_start, style.grid_column_end),
-                explicit[0].names,
-                columns,
-                self.edges.left - border[0],
-                padding[0],
-            )
-            top, bottom = _between(
-                (style.grid_row_start, style.grid_row_end),
-                explicit[1].names,
-                rows,
-                self.edges.top - border[1],
-                padding[1],
-            )
+            beside, above = self.edges.left - border[0], self.edges.top - border[1]
+            wanted = (style.grid_column_start, style.grid_column_end)
+            left, right = _between(wanted, across.names, columns, beside, padding[0])
+            wanted = (style.grid_row_start, style.grid_row_end)
+            top, bottom = _between(wanted, down.names, rows, above, padding[1])
             if (left, right, top, bottom) != (0.0, padding[0], 0.0, padding[1]):
                 anchor.containing = (left + border[0], top + border[1], right - left, bottom - top)
 

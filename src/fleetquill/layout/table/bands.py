@@ -98,9 +98,12 @@ class RowLayout:
     def _with_height(self, piece: CellPiece, first: int, heights: list[float]) -> CellPiece:
         """A cell whose content asks for a share of its height, once that is known (CSS Tables 3 §3.8.4)."""
         cell = piece.cell
-        rows = range(cell.row, min(cell.row + cell.rows, first + len(heights)))
-        if not any(isinstance(child.style.height, Relative) for child in cell.box.children):
+        for child in cell.box.children:
+            if isinstance(child.style.height, Relative):
+                break
+        else:
             return piece
+        rows = range(cell.row, min(cell.row + cell.rows, first + len(heights)))
         height = sum(heights[row - first] for row in rows) - self.geometry.spacing_down
         return lay_out_cell(cell, self.geometry, self.space, UNBOUNDED, None, height, height)
 

@@ -33,6 +33,7 @@ class Raw(str):
 
 MOST_NAMES: Final = 1_000  # written ones that are kept
 LARGEST: Final = 1e8  # no coordinate is larger
+FORMATS: Final = tuple([f"%.{places}f" for places in range(16)])  # of a number, by its decimal places
 UNSAFE_IN_NAME: Final = re.compile(rb"[^!$&'*+,\-.0-9:;=?@A-Z\\^_`a-z|~]")
 
 
@@ -52,7 +53,7 @@ def number(value: float, places: int = 3) -> str:
     """A real number to some decimal place, never with an exponent (§7.3.3): every number is written here."""
     if not -LARGEST < value < LARGEST:
         return "0" if math.isnan(value) else str(int(math.copysign(LARGEST, value)))
-    text = f"{value:.{places}f}"
+    text = FORMATS[places] % value
     if text[-1] == "0" and places:
         text = text.rstrip("0").rstrip(".")
     return "0" if text == "-0" else text

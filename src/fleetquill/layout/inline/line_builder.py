@@ -312,6 +312,9 @@ class LineBuilder:
             span.spaced = [*spaced[-2::-1], False]
         line.items.append(span)
         x = span.x + span.width
+        if trailing and run.decorations:  # lines go on over the space between two runs
+            at = span.x - trailing if run.level % 2 else x
+            line.items.append(TextSpan(run, [], at, trailing, span.baseline, 0.0, None))
         if run.level % 2:
             return x
         if hyphen is not None:

@@ -312,11 +312,12 @@ class LineBuilder:
             span.spaced = [*spaced[-2::-1], False]
         line.items.append(span)
         x = span.x + span.width
-        if trailing and run.decorations:  # lines go on over the space between two runs
-            at = span.x - trailing if run.level % 2 else x
-            line.items.append(TextSpan(run, [], at, trailing, span.baseline, 0.0, None))
         if run.level % 2:
+            if run.decorations and trailing:  # which go on over the space before the next run
+                line.items.append(TextSpan(run, [], span.x - trailing, trailing, span.baseline, 0.0, None))
             return x
+        if run.decorations:
+            span.width += trailing
         if hyphen is not None:
             hyphen.x = x
             line.items.append(hyphen)

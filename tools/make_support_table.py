@@ -10,7 +10,7 @@ from typing import Final
 
 from fleetquill.layout.boxes.controls import CONTROLS
 from fleetquill.layout.boxes.replaced_elements import REPLACED
-from fleetquill.style.drawn_properties import DRAWN, ONLY_DRAWN
+from fleetquill.style.drawn_properties import DRAWN
 from fleetquill.style.font_values import SIZES
 from fleetquill.style.generated import DISPLAYS
 from fleetquill.style.hints import HINTS
@@ -24,12 +24,9 @@ from fleetquill.units import PX_PER_UNIT
 
 FILE: Final = Path(__file__).parent.parent / "docs" / "support.md"
 LEFT_OUT: Final = {  # of CSS, what a page might use and does not get; each is a remark
-    "background-attachment": "backgrounds scroll with nothing on paper",
-    "background-blend-mode": "", "border-image": "", "filter": "in drawings alone", 
-    "clip-path": "in drawings alone", "mask": "in drawings alone", "mask-image": "",
-    "position: sticky": "stands as relative", "rotate": "use transform", "scale": "use transform",
-    "translate": "use transform", "perspective": "no third dimension", "shape-outside": "",
-    "text-combine-upright": "", "text-emphasis": "", "@container": "left out, with a remark",
+    "position: sticky": "stands as relative", "perspective": "no third dimension", "shape-outside": "",
+    "text-combine-upright": "", "backdrop-filter": "", "offset-path": "", "mask-border": "",
+    "@container": "left out, with a remark",
     "text-orientation": "letters are turned with their line", "hanging-punctuation": "",
 }  # fmt: skip
 SHOWN: Final = {  # elements that are more than boxes with a style
@@ -52,7 +49,7 @@ NAMED: Final = {"br", "wbr"}  # breaks, which need no line of their own
 
 def support() -> str:
     """The page as Markdown."""
-    kept = [name for name in LEFT_OUT if name in PROPERTIES and PROPERTIES[name].field not in ONLY_DRAWN]
+    kept = [name for name in LEFT_OUT if name in PROPERTIES or name in SHORTHANDS]
     assert not kept, f"{kept} are carried out: they belong in no list of what is left out."
     told = " ".join(SHOWN).replace(",", "").split()
     missing = {*REPLACED, *CONTROLS} - {*told, *NAMED} - {name for name in REPLACED if name.startswith("fq-")}
@@ -128,8 +125,6 @@ def _names(names: object) -> str:
 
 def _note(name: str) -> str:
     field = PROPERTIES[name].field
-    if field in ONLY_DRAWN:
-        return "in drawings"
     if field in DRAWN:
         return "of drawings"
     return "of this engine alone" if name.startswith("-fq-") else ""

@@ -10,23 +10,16 @@ from __future__ import annotations
 import html
 import json
 import re
-import subprocess
 import sys
 import tempfile
-from importlib.util import find_spec
 from pathlib import Path
+
+from browser import ask
 
 FOLDER = Path(__file__).parent.parent / "tests" / "rectangles"
 sys.path.insert(0, str(FOLDER))
 from cases import HIGH, PASSED_BY, WIDE, cases_of, page  # type: ignore[import-not-found]  # noqa: E402
 
-FAMILIES = {
-    "Times New Roman": "Source Serif Pro",
-    "Arial": "Source Sans Pro",
-    "sans-serif": "Source Sans Pro",
-    "serif": "Source Serif Pro",
-    "monospace": "DejaVu Sans Mono",
-}
 MEASURE = """
 const out = [];
 async function measure(name, source) {
@@ -58,24 +51,6 @@ async function measure(name, source) {
 """.replace("WIDE", str(WIDE)).replace("HIGH", str(HIGH))
 
 
-def font_settings(folder: Path) -> Path:
-    """Settings under which the browser's generic families are the package's own faces."""
-    places = [
-        next(iter(spec.submodule_search_locations or ()))
-        for package in ("font_source_sans_pro", "font_source_serif_pro", "matplotlib")
-        if (spec := find_spec(package)) is not None
-    ]
-    aliases = "".join(
-        f'<match target="pattern"><test name="family"><string>{generic}</string></test>'
-        f'<edit name="family" mode="assign" binding="strong"><string>{family}</string></edit></match>'
-        for generic, family in FAMILIES.items()
-    )
-    folders = "".join(f"<dir>{place}</dir>" for place in places)
-    settings = folder / "fonts.conf"
-    settings.write_text(f"<fontconfig>{folders}<cachedir>{folder}/cache</cachedir>{aliases}</fontconfig>")
-    return settings
-
-
 def facts(cases: list[tuple[str, str]]) -> dict[str, list[list[object]]]:
     """By case the tag and the rectangle of each element in the body, in px."""
     with tempfile.TemporaryDirectory() as name:
@@ -84,14 +59,7 @@ def facts(cases: list[tuple[str, str]]) -> dict[str, list[list[object]]]:
         measuring = folder / "measuring.html"
         script = f"const CASES = {sources}, PASSED_BY = {json.dumps(PASSED_BY)};{MEASURE}"
         measuring.write_text(f"<!DOCTYPE html><body><script>{script}</script>")
-        settings = font_settings(folder)
-        command = [
-            "chromium", "--headless", "--no-sandbox", "--disable-gpu", "--font-render-hinting=none",
-            "--force-device-scale-factor=4", "--virtual-time-budget=200000", "--dump-dom", "--window-size=1000,1000",
-            f"--user-data-dir={folder}/profile", measuring.as_uri(),
-        ]  # fmt: skip
-        environment = {"FONTCONFIG_FILE": str(settings), "PATH": "/usr/bin:/bin:/usr/local/bin", "HOME": name}
-        said = subprocess.run(command, env=environment, capture_output=True, text=True, check=True).stdout
+        said = ask(measuring, folder, "--force-device-scale-factor=4", "--dump-dom", "--window-size=1000,1000")
     found = re.search(r'<pre id="facts">(.*?)</pre>', said, re.DOTALL)
     if found is None:
         raise SystemExit("The browser gave no rectangles.")

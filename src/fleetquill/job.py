@@ -78,6 +78,14 @@ class Drawer:
         plain_names(element)
         return draw_svg(element, self._room(pictures, self._sheets), style)
 
+    def part(self, root: Element, name: str, style: ComputedStyle, pictures: PictureStore) -> Drawing | None:
+        """The clipPath or mask with that id in the document, as it is for a box of a style."""
+        from fleetquill.graphics.svg.styles import drawn_element
+        from fleetquill.graphics.svg.svg import draw_part
+
+        found = drawn_element(root, name)
+        return None if found is None else draw_part(found, self._room(pictures, self._sheets), style)
+
     def _room(self, pictures: PictureStore, sheets: Sequence[tuple[int, Sheet]]) -> SvgRoom:
         from fleetquill.graphics.svg.styles import BASE
         from fleetquill.graphics.svg.svg import SvgRoom
@@ -127,6 +135,9 @@ class Services:
 
     def draw(self, element: Element, style: ComputedStyle) -> Drawing:
         return self._drawer.element(element, style, self.pictures)
+
+    def draw_part(self, name: str, element: Element, style: ComputedStyle) -> Drawing | None:
+        return self._drawer.part(element.getroottree().getroot(), name, style, self.pictures)
 
     def chart(self, element: Element, style: ComputedStyle) -> tuple[Drawing | str, str]:
         from fleetquill.graphics.chart_elements import ChartRoom, draw_chart

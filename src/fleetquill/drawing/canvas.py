@@ -29,6 +29,14 @@ class Stroke(NamedTuple):
     miter: float = 10.0
 
 
+class Outline(NamedTuple):
+    """A line around letters: px; `below` tells whether it lies below what fills them."""
+
+    width: float
+    color: Rgba
+    below: bool
+
+
 class Look(NamedTuple):
     """What words are set in."""
 
@@ -36,6 +44,7 @@ class Look(NamedTuple):
     size: float  # px
     color: Rgba
     letter_spacing: float  # px
+    outline: Outline | None = None
 
 
 class Tag(NamedTuple):
@@ -49,7 +58,9 @@ PAGE_ARTIFACT = Tag("Artifact", (("Type", "Pagination"),))  # what stands on pag
 
 
 class Canvas(Protocol):
-    """One page to draw on."""
+    """One page to draw on; `extent` is how wide and high it is in px."""
+
+    extent: tuple[float, float]
 
     # ---- shapes ----
 
@@ -134,11 +145,12 @@ class Drawing:
     It is a canvas itself, which only remembers.
     """
 
-    __slots__ = ("faults", "fills", "height", "inline", "plain", "steps", "width")
+    __slots__ = ("extent", "faults", "fills", "height", "inline", "plain", "steps", "width")
 
     def __init__(self, width: float, height: float, *, inline: bool = False) -> None:
         self.width = width
         self.height = height
+        self.extent = (width, height)
         self.steps: list[Step] = []
         self.faults: list[str] = []  # what could not be drawn, for remarks
         self.inline = inline  # small and seldom twice the same: set where it stands

@@ -42,8 +42,8 @@ class PagedOutput(Protocol):
     def length(self) -> int:
         """Bytes written so far."""
 
-    def canvas(self) -> Canvas:
-        """A canvas for a page, or for its margins."""
+    def canvas(self, width: float, height: float) -> Canvas:
+        """A canvas for a page of that size in px, or for its margins."""
 
     def add_page(
         self, size: PageSize, canvas: Canvas, places: Sequence[tuple[str, float, float]], margins: bool

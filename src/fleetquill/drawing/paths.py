@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from typing import Final, NamedTuple
 
 from fleetquill.drawing.canvas import Path, Segment
@@ -34,7 +35,7 @@ def polygon(*points: tuple[float, float]) -> list[Segment]:
 
 
 def rounded(x: float, y: float, width: float, height: float, corners: Corners) -> Path:
-    """A rectangle with elliptical corners, clockwise."""
+    """A rectangle with elliptical corners, clockwise from the left end of its top."""
     if corners.square:
         return rectangle(x, y, width, height)
     (tlx, tly), (trx, try_), (brx, bry), (blx, bly) = corners
@@ -63,3 +64,33 @@ def inset(corners: Corners, top: float, right: float, bottom: float, left: float
         (max(0.0, brx - right), max(0.0, bry - bottom)),
         (max(0.0, blx - left), max(0.0, bly - bottom)),
     )
+
+
+STEPS: Final = 16  # straight pieces that a curve is measured by
+
+
+def length_of(path: Path) -> float:
+    """How long the lines of a path are, in px."""
+    total = 0.0
+    at = start = (0.0, 0.0)
+    for verb, *numbers in path:
+        if verb == "m":
+            at = start = (numbers[0], numbers[1])
+            continue
+        for point in [start] if verb == "h" else points_of(at, numbers):
+            total += math.dist(at, point)
+            at = point
+    return total
+
+
+def points_of(start: tuple[float, float], numbers: list[float], steps: int = STEPS) -> list[tuple[float, float]]:
+    """The points by which a line or curve goes on from `start`; `numbers` are those of its segment."""
+    if len(numbers) == 2:
+        return [(numbers[0], numbers[1])]
+    (x0, y0), (x1, y1, x2, y2, x3, y3) = start, numbers
+    found = []
+    for step in range(1, steps + 1):
+        t = step / steps
+        a, b, c, d = (1 - t) ** 3, 3 * t * (1 - t) ** 2, 3 * t * t * (1 - t), t**3
+        found.append((a * x0 + b * x1 + c * x2 + d * x3, a * y0 + b * y1 + c * y2 + d * y3))
+    return found

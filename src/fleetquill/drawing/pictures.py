@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import NamedTuple
+from typing import NamedTuple, Protocol
 
 
 class Picture(NamedTuple):
@@ -15,3 +15,17 @@ class Picture(NamedTuple):
     height: float
     pixels: tuple[int, int]
     orientation: int = 1  # EXIF: how the stored pixels are turned
+    smooth: bool = True  # whether enlarged pixels go over into one another
+
+
+class Rendered(Protocol):
+    """A computed style, as far as pictures go."""
+
+    image_rendering: str
+
+
+def rendered(picture: Picture, style: Rendered) -> Picture:
+    """The picture as a style wants it enlarged (CSS Images 3 §5.3)."""
+    if style.image_rendering not in ("pixelated", "crisp-edges"):
+        return picture
+    return picture._replace(key=f"{picture.key}|pixelated", smooth=False)

@@ -2,16 +2,23 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from itertools import groupby
 
 from fleetquill.drawing.canvas import Canvas, Look
 from fleetquill.text import bidi
-from fleetquill.text.shaping import FontSetting
+from fleetquill.text.shaping import FontSetting, Word
 
 
 def measured(setting: FontSetting, size: float, text: str) -> float:
     """The width of text in px."""
     return sum(run.exact(part).advance for run, part in _in_view(setting, text)) * size if text else 0.0
+
+
+def advance_of(look: Look, words: Sequence[Word], space: float, spaced: Sequence[bool] | None) -> float:
+    """The width of words that stand in a line, as a canvas sets them."""
+    gaps = len(words) - 1 if spaced is None else sum(spaced)
+    return sum(word.advance * look.size + word.count * look.letter_spacing for word in words) + gaps * space
 
 
 def set_text(canvas: Canvas, x: float, baseline: float, look: Look, text: str) -> None:

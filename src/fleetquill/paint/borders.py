@@ -1,17 +1,16 @@
-"""Backgrounds and borders of one box (CSS Backgrounds 3)."""
+"""What a style draws for its box, and the shape of that box (CSS Backgrounds 3)."""
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, NamedTuple
+from typing import NamedTuple
 
-from fleetquill.drawing.canvas import Canvas, Stroke
-from fleetquill.drawing.paths import Corners, inset, polygon, rounded
+from fleetquill.drawing.paths import Corners
 from fleetquill.style.lengths import resolve
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.style.values import BLACK, Rgba
 
-if TYPE_CHECKING:
-    pass
+CARVING = 0.33  # by how much light and shade of carved borders differ from their colour
+NEARLY_BLACK = 0x20 / 255
 
 
 class Side(NamedTuple):
@@ -20,11 +19,14 @@ class Side(NamedTuple):
     color: Rgba
 
 
+Sides = tuple[Side, Side, Side, Side]  # clockwise from the top
+
+
 class Decoration(NamedTuple):
     """What a style draws for its box: background and the four sides, top first."""
 
     background: Rgba | None
-    sides: tuple[Side, Side, Side, Side]
+    sides: Sides
     round: bool
     layered: bool = False  # more than a colour and borders: pictures, shadows, an outline
 
@@ -76,6 +78,7 @@ def _decoration(style: ComputedStyle) -> Decoration | None:
         any(image != "none" for image in style.background_image)
         or style.box_shadow
         or style.outline_width
+        or style.border_image_source != "none"
         or (shown and style.background_clip != ("border-box",))
     )
     if shown is None and not layered and not any(side.width for side in sides):
@@ -111,135 +114,36 @@ def corners_of(style: ComputedStyle, frame: Frame) -> Corners:
     return Corners(*((across * scale, down * scale) for across, down in pairs))
 
 
-def paint_borders(canvas: Canvas, sides: tuple[Side, Side, Side, Side], frame: Frame, corners: Corners) -> None:
-    """The four sides; a side that is broken off is left out (box-decoration-break: slice)."""
-    top, right, bottom, left = sides
-    if not frame.first:
-        top = top._replace(width=0.0)
-    if not frame.last:
-        bottom = bottom._replace(width=0.0)
-    present = [side for side in (top, right, bottom, left) if side.width > 0]
-    if not present:
-        return
-    alike = len({(side.style, side.color) for side in present}) == 1
-    if alike and present[0].style == "solid" and (not corners.square or len(present) > 1):
-        _paint_ring(canvas, frame, corners, (top.width, right.width, bottom.width, left.width), present[0].color)
-        return
-    if not corners.square:
-        canvas.save()
-        canvas.clip(rounded(*frame[:4], corners))
-    for index, side in enumerate((top, right, bottom, left)):
-        if side.width > 0:
-            _paint_side(canvas, index, side, frame, (top.width, right.width, bottom.width, left.width))
-    if not corners.square:
-        canvas.restore()
+def shades(index: int, side: Side) -> list[tuple[float, float, Rgba]]:
+    """What an unbroken side is made of, from the outer edge: from one share of its width to another in a colour (§3.2).
 
-
-def _paint_ring(
-    canvas: Canvas, frame: Frame, corners: Corners, widths: tuple[float, float, float, float], color: Rgba
-) -> None:
-    """A solid border of one colour: the outer shape without the inner one."""
-    top, right, bottom, left = widths
-    outer = rounded(*frame[:4], corners)
-    inner = rounded(
-        frame.x + left,
-        frame.y + top,
-        max(0.0, frame.width - left - right),
-        max(0.0, frame.height - top - bottom),
-        inset(corners, *widths),
-    )
-    canvas.fill_path([*outer, *inner], color, even_odd=True)
-
-
-def _paint_side(
-    canvas: Canvas, index: int, side: Side, frame: Frame, widths: tuple[float, float, float, float]
-) -> None:
-    if side.style in ("dashed", "dotted"):
-        _paint_dashes(canvas, index, side, frame)
-    elif side.style == "double" and side.width >= 3:
-        third = side.width / 3
-        for start in (0.0, 2 * third):
-            canvas.fill_path(
-                _trapezoid(index, frame, widths, start / side.width, (start + third) / side.width), side.color
-            )
-    elif side.style in ("groove", "ridge", "inset", "outset"):
-        for start, end, color in _shades(index, side):
-            canvas.fill_path(_trapezoid(index, frame, widths, start, end), color)
-    else:
-        canvas.fill_path(_trapezoid(index, frame, widths, 0.0, 1.0), side.color)
-
-
-def _shades(index: int, side: Side) -> list[tuple[float, float, Rgba]]:
-    """Light and dark parts of the styles that look carved (§3.2)."""
-    dark, light = _mix(side.color, 0.6), _mix(side.color, 1.0)
+    `index` counts the sides from the top: light falls from the top left.
+    """
+    if side.style == "double" and side.width >= 3:
+        return [(0.0, 1 / 3, side.color), (2 / 3, 1.0, side.color)]
+    if side.style not in ("groove", "ridge", "inset", "outset"):
+        return [(0.0, 1.0, side.color)]
+    dark, light = _carved(side.color)
     upper = index in (0, 3)
-    if side.style == "inset":
-        return [(0.0, 1.0, dark if upper else light)]
-    if side.style == "outset":
-        return [(0.0, 1.0, light if upper else dark)]
+    if side.style in ("inset", "outset"):
+        return [(0.0, 1.0, dark if upper == (side.style == "inset") else light)]
     outer, inner = (dark, light) if (side.style == "groove") == upper else (light, dark)
     return [(0.0, 0.5, outer), (0.5, 1.0, inner)]
 
 
-def _mix(color: Rgba, share: float) -> Rgba:
+def _carved(color: Rgba) -> tuple[Rgba, Rgba]:
+    """The colour in the shade and in the light; what is nearly black is lighter in both."""
+    if sum(part * part for part in color[:3]) <= 3 * NEARLY_BLACK**2:
+        shade = _lighter(color, CARVING)
+        return shade, _lighter(shade, CARVING)
+    return _lighter(color, -CARVING), _lighter(color, CARVING)
+
+
+def _lighter(color: Rgba, by: float) -> Rgba:
+    """The same hue, with its strongest part stronger by so much."""
+    strongest = max(color[:3])
+    wanted = min(1.0, max(0.0, strongest + by))
+    if not strongest:
+        return Rgba(wanted, wanted, wanted, color.alpha)
+    share = wanted / strongest
     return Rgba(color.red * share, color.green * share, color.blue * share, color.alpha)
-
-
-def _trapezoid(
-    index: int, frame: Frame, widths: tuple[float, float, float, float], start: float, end: float
-) -> list[tuple[str, *tuple[float, ...]]]:
-    """The part of one side between two shares of its width, mitred at the corners."""
-    top, right, bottom, left = widths
-    x, y, width, height = frame[:4]
-    right_x, bottom_y = x + width, y + height
-    if index == 0:
-        return polygon(
-            (x + left * start, y + top * start), (right_x - right * start, y + top * start),
-            (right_x - right * end, y + top * end), (x + left * end, y + top * end),
-        )  # fmt: skip
-    if index == 1:
-        return polygon(
-            (right_x - right * start, y + top * start), (right_x - right * start, bottom_y - bottom * start),
-            (right_x - right * end, bottom_y - bottom * end), (right_x - right * end, y + top * end),
-        )  # fmt: skip
-    if index == 2:
-        return polygon(
-            (x + left * start, bottom_y - bottom * start), (right_x - right * start, bottom_y - bottom * start),
-            (right_x - right * end, bottom_y - bottom * end), (x + left * end, bottom_y - bottom * end),
-        )  # fmt: skip
-    return polygon(
-        (x + left * start, y + top * start), (x + left * start, bottom_y - bottom * start),
-        (x + left * end, bottom_y - bottom * end), (x + left * end, y + top * end),
-    )  # fmt: skip
-
-
-def _paint_dashes(canvas: Canvas, index: int, side: Side, frame: Frame) -> None:
-    half = side.width / 2
-    x, y, width, height = frame[:4]
-    ends = (
-        ((x, y + half), (x + width, y + half)),
-        ((x + width - half, y), (x + width - half, y + height)),
-        ((x, y + height - half), (x + width, y + height - half)),
-        ((x + half, y), (x + half, y + height)),
-    )[index]
-    stroke_line(canvas, ends[0], ends[1], side)
-
-
-def stroke_line(canvas: Canvas, start: tuple[float, float], end: tuple[float, float], side: Side) -> None:
-    """A straight line in a border style, its dashes spread evenly from end to end."""
-    length = abs(end[0] - start[0]) + abs(end[1] - start[1])
-    path = [("m", *start), ("l", *end)]
-    if side.style == "dotted":
-        count = max(1, round(length / (2 * side.width)))
-        inward = side.width / 2
-        step = (length - side.width) / count if count else side.width
-        dx, dy = (inward, 0.0) if start[1] == end[1] else (0.0, inward)
-        path = [("m", start[0] + dx, start[1] + dy), ("l", end[0] - dx, end[1] - dy)]
-        canvas.stroke_path(path, side.color, Stroke(side.width, (0.0, max(step, 0.01)), cap=1))
-    elif side.style == "dashed":
-        dash = 3 * side.width
-        count = max(1, round((length / dash - 1) / 2))
-        unit = length / (2 * count + 1)
-        canvas.stroke_path(path, side.color, Stroke(side.width, (unit, unit)))
-    else:
-        canvas.stroke_path(path, side.color, Stroke(side.width))

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from functools import lru_cache
-from typing import Any
 
-import uharfbuzz as hb
-
+from fleetquill.drawing.canvas import Path
+from fleetquill.drawing.paths import points_of
 from fleetquill.layout.contract.fragments import TextSpan
 from fleetquill.text.face import Face
+from fleetquill.text.outlines import outline_of
 from fleetquill.text.shaping import GlyphRun
 
 Interval = tuple[float, float]
@@ -66,10 +67,8 @@ def _crossings_of(run: GlyphRun, low: float, high: float) -> tuple[tuple[int, fl
 @lru_cache(maxsize=8_000)
 def _ink(face: Face, glyph: int, low: float, high: float) -> Interval | None:
     """The least and the most x of a glyph's outline within a band of heights, in ems."""
-    outline = _Outline(face.upem)
-    face.hb_font.draw_glyph(glyph, outline.functions, outline)
     inside: list[float] = []
-    for (x0, y0), (x1, y1) in outline.pieces:
+    for (x0, y0), (x1, y1) in _pieces(outline_of(face, glyph)):
         if max(y0, y1) < low or min(y0, y1) > high:
             continue
         for y in (max(low, min(y0, y1)), min(high, max(y0, y1))):
@@ -80,40 +79,14 @@ def _ink(face: Face, glyph: int, low: float, high: float) -> Interval | None:
     return (min(inside), max(inside)) if inside else None
 
 
-class _Outline:
-    """Collects an outline as straight pieces, in ems."""
-
-    def __init__(self, upem: int) -> None:
-        self.upem = upem
-        self.at = (0.0, 0.0)
-        self.start = (0.0, 0.0)
-        self.pieces: list[tuple[Interval, Interval]] = []
-        self.functions: Any = hb.DrawFuncs()
-        self.functions.set_move_to_func(lambda x, y, outline: outline.move(x, y))
-        self.functions.set_line_to_func(lambda x, y, outline: outline.line(x, y))
-        self.functions.set_quadratic_to_func(lambda *p: p[-1].curve((p[0], p[1]), (p[0], p[1]), (p[2], p[3])))
-        self.functions.set_cubic_to_func(lambda *p: p[-1].curve((p[0], p[1]), (p[2], p[3]), (p[4], p[5])))
-        self.functions.set_close_path_func(lambda outline: outline.close())
-
-    def move(self, x: float, y: float) -> None:
-        self.at = self.start = (x / self.upem, y / self.upem)
-
-    def line(self, x: float, y: float) -> None:
-        to = (x / self.upem, y / self.upem)
-        self.pieces.append((self.at, to))
-        self.at = to
-
-    def close(self) -> None:
-        if self.at != self.start:
-            self.pieces.append((self.at, self.start))
-        self.at = self.start
-
-    def curve(self, first: Interval, second: Interval, end: Interval) -> None:
-        """A Bézier curve in a few straight pieces: near enough for an underline."""
-        from_x, from_y = self.at[0] * self.upem, self.at[1] * self.upem
-        for step in range(1, STEPS + 1):
-            t = step / STEPS
-            a, b, c, d = (1 - t) ** 3, 3 * t * (1 - t) ** 2, 3 * t * t * (1 - t), t**3
-            x = a * from_x + b * first[0] + c * second[0] + d * end[0]
-            y = a * from_y + b * first[1] + c * second[1] + d * end[1]
-            self.line(x, y)
+def _pieces(outline: Path) -> Iterator[tuple[Interval, Interval]]:
+    """An outline as straight pieces: near enough for an underline."""
+    at = start = (0.0, 0.0)
+    for verb, *numbers in outline:
+        if verb == "m":
+            at = start = (numbers[0], numbers[1])
+            continue
+        for to in [start] if verb == "h" else points_of(at, numbers, STEPS):
+            if to != at:
+                yield at, to
+            at = to

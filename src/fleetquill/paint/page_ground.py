@@ -5,6 +5,8 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, Final
 
 from fleetquill.drawing.canvas import Canvas, Stroke
+from fleetquill.drawing.paths import SQUARE
+from fleetquill.paint.areas import Areas
 from fleetquill.paint.borders import Frame, Side, decoration_of
 from fleetquill.paint.decorations import paint_decoration
 from fleetquill.style.values import BLACK
@@ -46,7 +48,16 @@ def paint_ground(
         decoration = decoration_of(background.style)
         if decoration is not None:
             bare = decoration._replace(sides=(NO_SIDE, NO_SIDE, NO_SIDE, NO_SIDE))
-            paint_decoration(canvas, background.style, bare, whole, background.pictures)
+            paint_decoration(canvas, background.style, bare, whole, background.pictures, root=_root_areas(page))
+
+
+def _root_areas(page: PageFragment) -> Areas | None:
+    """The root's boxes on the page, which the document's background is placed and sized in."""
+    root = page.content
+    if root is None or root.width <= 0 or root.height <= 0:
+        return None
+    frame = Frame(root.x, root.y, root.width, root.height, root.first, root.last)
+    return Areas(root.box.style, frame, SQUARE)
 
 
 def paint_marks(canvas: Canvas, page: PageFragment) -> None:

@@ -31,7 +31,7 @@ class PagesPainter:
         output = self._output
         painted: list[PageFragment] = []
         for page in pages:
-            canvas = output.canvas()
+            canvas = output.canvas(page.area.width, page.area.height)
             self._paint_ground(canvas, page)
             for part in page.parts:
                 paint_page(canvas, part, layered=page.layered)
@@ -52,7 +52,7 @@ class PagesPainter:
         return nested(self._bookmarks)
 
     def _paint_margins(self, page: PageFragment, index: int, pages: int) -> None:
-        canvas = self._output.canvas()
+        canvas = self._output.canvas(page.area.width, page.area.height)
         canvas.begin_tag(PAGE_ARTIFACT)
         for fragment in page.margin_boxes(pages, self._context).values():
             paint_fragment(canvas, fragment, 0.0, 0.0)

@@ -10,6 +10,7 @@ from typing import NamedTuple
 
 from fleetquill.drawing.canvas import Canvas, Drawing, Path, Stroke
 from fleetquill.drawing.paths import inset, rectangle, rounded
+from fleetquill.drawing.recoloring import letters_of
 from fleetquill.drawing.rows import Rows, draw_rows
 from fleetquill.layout.boxes.boxes import Box, PictureBox
 from fleetquill.layout.contract.fragments import (
@@ -24,8 +25,11 @@ from fleetquill.layout.contract.fragments import (
 from fleetquill.layout.items.boxes import ItemsBox
 from fleetquill.layout.table.boxes import LedgerBox, RowsBox, TableBox
 from fleetquill.layout.table.measures import RowsFragment, Stencil, TableFragment
-from fleetquill.paint.borders import Frame, Side, corners_of, decoration_of, stroke_line
+from fleetquill.paint.borders import Frame, Side, corners_of, decoration_of
 from fleetquill.paint.decorations import paint_decoration
+from fleetquill.paint.effects import begin_effects, paint_filtered
+from fleetquill.paint.outlines import paint_outline
+from fleetquill.paint.strokes import stroke_line
 from fleetquill.paint.table_columns import paint_columns
 from fleetquill.paint.table_lines import paint_collapsed
 from fleetquill.paint.text import paint_span
@@ -34,6 +38,7 @@ from fleetquill.style.lengths import resolve
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.style.values import Rgba
 
+SLICED = 1_000.0  # px that shadows and outlines may reach beyond a box
 PLACEHOLDER_LINE = Rgba(0.6, 0.6, 0.6)
 PLACEHOLDER_FILL = Rgba(0.95, 0.95, 0.95)
 
@@ -70,6 +75,7 @@ def paint_fragment(canvas: Canvas, fragment: Fragment, x: float, y: float) -> No
         canvas.clip(_padding_path(fragment, x, y))
         _paint_children(canvas, fragment, x, y)
         canvas.restore()
+    _outline(canvas, fragment, x, y)
     _link(canvas, box, x, y, fragment.width, fragment.height)
 
 
@@ -92,6 +98,7 @@ class _Layers:
     def __init__(self, canvas: Canvas) -> None:
         self.canvas = canvas
         self.flat: set[Fragment] = set()  # in which nothing can overlap: painted in the order of the tree
+        self.outlined: list[tuple[Fragment, float, float]] = []  # whose outlines are still to be painted
 
     def stack(self, fragment: Fragment, x: float, y: float, clips: list[Path]) -> None:
         """A stacking context, with all layers that belong to it."""
@@ -106,20 +113,33 @@ class _Layers:
         layers: list[_Layer] = []
         self._collect(fragment, x + fragment.x, y + fragment.y, [], layers)
         grouped = _is_grouped(style) or (_is_context(style) and any(map(_blends, layers)))
+        masked = begin_effects(canvas, style, _frame(fragment, x + fragment.x, y + fragment.y), fragment.box.pictures)
         if grouped:
             canvas.begin_group()
+        if style.filter:
+            self.canvas = Drawing(*canvas.extent)
         if style.overflow == "visible":
             inner: list[Path] = []
         else:
             inner = [_padding_path(fragment, x + fragment.x, y + fragment.y)]
+        around, self.outlined = self.outlined, []
         self._ground(fragment, x, y)
         for layer in sorted((la for la in layers if la.z < 0), key=lambda la: la.z):
             self._paint(layer._replace(clips=inner + layer.clips))
         self._content(fragment, x, y)
+        for outlined in self.outlined:
+            _outline(self.canvas, *outlined)
+        self.outlined = around
         for layer in sorted((la for la in layers if la.z >= 0), key=lambda la: la.z):
             self._paint(layer._replace(clips=inner + layer.clips))
+        if isinstance(self.canvas, Drawing) and style.filter:
+            drawing, self.canvas = self.canvas, canvas
+            area = (x + fragment.x, y + fragment.y, fragment.width, fragment.height)
+            paint_filtered(canvas, drawing, style, area)
         if grouped:
             canvas.end_group(style.opacity, style.mix_blend_mode)
+        if masked:
+            canvas.restore()
         if moved:
             canvas.restore()
         for _ in clips:
@@ -173,8 +193,12 @@ class _Layers:
         if fragment in self.flat:
             paint_fragment(self.canvas, fragment, x, y)
         else:
+            around, self.outlined = self.outlined, []
             self._ground(fragment, x, y)
             self._content(fragment, x, y)
+            for outlined in self.outlined:
+                _outline(self.canvas, *outlined)
+            self.outlined = around
 
     def _ground(self, fragment: Fragment, x: float, y: float) -> None:
         x, y = x + fragment.x, y + fragment.y
@@ -182,6 +206,8 @@ class _Layers:
             _paint_table_ground(self.canvas, fragment, x, y)
         elif not isinstance(fragment, RowsFragment):
             _decorate(self.canvas, fragment, x, y)
+        if fragment.box.style.outline_width:
+            self.outlined.append((fragment, x, y))
         _link(self.canvas, fragment.box, x, y, fragment.width, fragment.height)
 
     def _content(self, fragment: Fragment, x: float, y: float) -> None:
@@ -255,13 +281,18 @@ class _Layers:
         y += line.y
         for item in line.items:
             if not isinstance(item, Fragment):
-                _paint_inline(self.canvas, item, x, y)
+                _paint_inline(self.canvas, item, x, y, line)
             elif not _is_layer(item.box.style):
                 self._atom(item, x, y)
 
 
 def _is_layer(style: ComputedStyle) -> bool:
-    return style.position != "static" or _is_grouped(style) or bool(style.transform)
+    return style.position != "static" or _is_grouped(style) or _is_treated(style)
+
+
+def _is_treated(style: ComputedStyle) -> bool:
+    """Whether a box is moved, cut or changed as a whole: as a stacking context (Masking 1 §5, Filter Effects 1 §3)."""
+    return bool(style.transform or style.filter or style.clip_path or style.mask_image)
 
 
 def _is_grouped(style: ComputedStyle) -> bool:
@@ -277,7 +308,7 @@ def _blends(layer: _Layer) -> bool:
 def _is_context(style: ComputedStyle) -> bool:
     """Whether a layer is a stacking context: the layers in it stay in it (CSS Positioned Layout 3 §2)."""
     positioned = style.position != "static" and (style.z_index != "auto" or style.position == "fixed")
-    return positioned or _is_grouped(style) or bool(style.transform)
+    return positioned or _is_grouped(style) or _is_treated(style)
 
 
 def _is_plain(box: Box) -> bool:
@@ -318,15 +349,34 @@ def _decorate(canvas: Canvas, fragment: Fragment, x: float, y: float) -> None:
             around = rectangle(x - 1, y - 1, fragment.width + 2, fragment.height + 2)
             gap = rectangle(x + legend.x, y + legend.y, legend.width, legend.height)
             canvas.clip([*around, *gap], even_odd=True)
-        paint_decoration(canvas, style, decoration, frame, fragment.box.pictures)
+        paint_decoration(
+            canvas, style, decoration, frame, fragment.box.pictures, text=lambda on: _letters(on, fragment, x, y)
+        )
         if legend is not None:
             canvas.restore()
+
+
+def _letters(canvas: Canvas, fragment: Fragment, x: float, y: float) -> None:
+    """The text in a fragment, in white."""
+    drawing = Drawing(*canvas.extent)
+    _paint_children(drawing, fragment, x, y)
+    letters_of(drawing).paint(canvas)
+
+
+def _outline(canvas: Canvas, fragment: Fragment, x: float, y: float) -> None:
+    style = fragment.box.style
+    if style.outline_width:
+        paint_outline(canvas, style, _frame(fragment, x, y))
+
+
+def _frame(fragment: Fragment, x: float, y: float) -> Frame:
+    return Frame(x, y, fragment.width, fragment.height, fragment.first, fragment.last)
 
 
 def _padding_path(fragment: Fragment, x: float, y: float) -> Path:
     """The padding box: where content is cut off (CSS Overflow 3 §3.1)."""
     style = fragment.box.style
-    frame = Frame(x, y, fragment.width, fragment.height, fragment.first, fragment.last)
+    frame = _frame(fragment, x, y)
     sides = (style.border_top_width, style.border_right_width, style.border_bottom_width, style.border_left_width)
     top, right, bottom, left = sides
     corners = inset(corners_of(style, frame), *sides)
@@ -342,14 +392,14 @@ def _paint_children(canvas: Canvas, fragment: Fragment, x: float, y: float) -> N
                 if isinstance(item, Fragment):
                     paint_fragment(canvas, item, at_x, at_y)
                 else:
-                    _paint_inline(canvas, item, at_x, at_y)
+                    _paint_inline(canvas, item, at_x, at_y, child)
         else:
             paint_fragment(canvas, child, x, y)
     if isinstance(fragment, ColumnsFragment):
         _paint_rules(canvas, fragment, x, y)
 
 
-def _paint_inline(canvas: Canvas, item: TextSpan | InlineFragment, x: float, y: float) -> None:
+def _paint_inline(canvas: Canvas, item: TextSpan | InlineFragment, x: float, y: float, line: LineFragment) -> None:
     """Words, or the part of an inline box, on a line whose corner is at (x, y)."""
     if isinstance(item, TextSpan):
         if item.run.style.visibility == "visible":
@@ -357,16 +407,32 @@ def _paint_inline(canvas: Canvas, item: TextSpan | InlineFragment, x: float, y: 
         return
     style = item.box.style
     decoration = decoration_of(style)
+    frame = Frame(x + item.x, y + item.y, item.width, item.height)
     if decoration is not None and style.visibility == "visible":
-        sides = decoration.sides
-        whole = style.box_decoration_break == "clone"
-        if not (item.first or whole):
-            sides = (*sides[:3], sides[3]._replace(width=0.0))
-        if not (item.last or whole):
-            sides = (sides[0], sides[1]._replace(width=0.0), *sides[2:])
-        frame = Frame(x + item.x, y + item.y, item.width, item.height)
-        paint_decoration(canvas, style, decoration._replace(sides=sides), frame, item.box.pictures)
+        sliced = not (item.first and item.last) and style.box_decoration_break == "slice"
+        if sliced:
+            canvas.save()
+            left, right = (0.0 if end else SLICED for end in (not item.first, not item.last))
+            canvas.clip(
+                rectangle(frame.x - left, frame.y - SLICED, frame.width + left + right, frame.height + 2 * SLICED)
+            )
+            frame = frame._replace(x=frame.x - item.before, width=item.whole)
+        paint_decoration(
+            canvas, style, decoration, frame, item.box.pictures, text=lambda on: _line_letters(on, line, item, x, y)
+        )
+        if sliced:
+            canvas.restore()
+        paint_outline(canvas, style, frame)
     _link(canvas, item.box, x + item.x, y + item.y, item.width, item.height)
+
+
+def _line_letters(canvas: Canvas, line: LineFragment, around: InlineFragment, x: float, y: float) -> None:
+    """The words of a line that stand in a part of an inline box, in white."""
+    drawing = Drawing(*canvas.extent)
+    for item in line.items:
+        if isinstance(item, TextSpan) and around.x - 0.01 <= item.x <= around.x + around.width:
+            paint_span(drawing, item, x, y)
+    letters_of(drawing).paint(canvas)
 
 
 def _paint_rules(canvas: Canvas, fragment: ColumnsFragment, x: float, y: float) -> None:

@@ -8,7 +8,8 @@ from typing import NamedTuple
 from fleetquill.drawing.canvas import Canvas
 from fleetquill.layout.table.borders import NO_BORDER, Border, Collapsed, drawn_width
 from fleetquill.layout.table.measures import TableDetail
-from fleetquill.paint.borders import Side, stroke_line
+from fleetquill.paint.borders import Side
+from fleetquill.paint.strokes import stroke_line
 
 Row = tuple[int, float, float]  # index, top and height
 
@@ -130,11 +131,4 @@ def _beside(line: list[Border], column: int) -> list[Border]:
 
 
 def _stroke(canvas: Canvas, start: tuple[float, float], end: tuple[float, float], border: Border) -> None:
-    if border.style == "double" and border.width >= 3:
-        third = border.width / 3
-        for shift in (-third, third):
-            dx, dy = (0.0, shift) if start[1] == end[1] else (shift, 0.0)
-            stroke_line(canvas, (start[0] + dx, start[1] + dy), (end[0] + dx, end[1] + dy),
-                        Side(third, "solid", border.color))  # fmt: skip
-        return
     stroke_line(canvas, start, end, Side(border.width, border.style, border.color))

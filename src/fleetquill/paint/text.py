@@ -5,9 +5,13 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from fleetquill.drawing.canvas import Canvas, Segment, Stroke
+from fleetquill.drawing.paths import rectangle
 from fleetquill.layout.contract.fragments import TextSpan
-from fleetquill.paint.borders import Side, stroke_line
+from fleetquill.paint.borders import Side
+from fleetquill.paint.emphasis import paint_emphasis
 from fleetquill.paint.ink import clear_of_ink
+from fleetquill.paint.soft_text import paint_soft
+from fleetquill.paint.strokes import stroke_line
 from fleetquill.style.lengths import resolve
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.style.values import Rgba
@@ -22,13 +26,19 @@ def paint_span(canvas: Canvas, span: TextSpan, x: float, y: float) -> None:
     decorations = run.decorations
     for shadow in reversed(style.text_shadow) if style.text_shadow else ():
         color = style.used_color(shadow.color)
-        canvas.text(x + shadow.x, baseline + shadow.y, look._replace(color=color), span.words, span.space, span.spaced)
+        if shadow.blur > 0 and span.words:
+            paint_soft(canvas, span, x + shadow.x, baseline + shadow.y, shadow.blur, color)
+            continue
+        shown = look._replace(color=color, outline=None)
+        canvas.text(x + shadow.x, baseline + shadow.y, shown, span.words, span.space, span.spaced)
     if decorations:
         paint_lines(canvas, span, decorations, x, baseline, over=False)
-    if look.color.alpha > 0 and span.words:
+    if span.words:
         canvas.text(x, baseline, look, span.words, span.space, span.spaced)
     if decorations:
         paint_lines(canvas, span, decorations, x, baseline, over=True)
+    if style.text_emphasis_style and span.words:
+        paint_emphasis(canvas, span, x, baseline)
 
 
 def paint_lines(
@@ -53,7 +63,7 @@ def paint_lines(
                 offset = style.text_underline_offset
                 y = -face.underline_offset * size if isinstance(offset, str) else resolve(offset, size)
             elif line == "overline":
-                y = -face.ascent * size
+                y = -face.ascent * size - thickness / 2
             else:
                 y = -face.strikeout_offset * size
             kind = style.text_decoration_style
@@ -84,12 +94,14 @@ def _paint_line(canvas: Canvas, x: float, y: float, width: float, thickness: flo
 
 
 def _paint_wave(canvas: Canvas, x: float, y: float, width: float, thickness: float, color: Rgba) -> None:
-    half = max(2.0, thickness * 2)
+    step, bend = 2 * max(1.0, thickness), 3 * max(1.0, thickness)
+    y += thickness  # the wave hangs below where a line would be
     path: list[Segment] = [("m", x, y)]
-    at, up = x, True
+    at = x
     while at < x + width:
-        end = min(at + 2 * half, x + width)
-        bend = -half if up else half
-        path.append(("c", at + half * 0.7, y + bend, end - half * 0.7, y + bend, end, y))
-        at, up = end, not up
+        path.append(("c", at + step, y + bend, at + step, y - bend, at + 2 * step, y))
+        at += 2 * step
+    canvas.save()
+    canvas.clip(rectangle(x, y - bend - thickness, width, 2 * (bend + thickness)))
     canvas.stroke_path(path, color, Stroke(thickness))
+    canvas.restore()

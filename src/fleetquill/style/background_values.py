@@ -4,10 +4,12 @@ from __future__ import annotations
 
 from typing import Any, Final, NamedTuple
 
+from fleetquill.style.colors import HUES, SPACES
 from fleetquill.style.lengths import Relative, length, length_percentage
 from fleetquill.style.tokens import Parser, Token, Tokens, ident, split_commas, split_slash
 from fleetquill.style.values import Rgba, color_value, string_or_url
 
+MODERN: Final = frozenset(("lab", "lch", "oklab", "oklch", "color", "color-mix"))  # colours that go over in oklab
 DEGREES: Final = {"deg": 1.0, "grad": 0.9, "rad": 57.29577951308232, "turn": 360.0}
 
 
@@ -24,12 +26,22 @@ class Stop(NamedTuple):
     place: Any
 
 
+class Hint(NamedTuple):
+    """Where the colours of the stops before and after meet half-way (CSS Images 4 §3.5.2)."""
+
+    place: Any
+
+
+Mixing = tuple[str, str]  # the space that colours go over in, and the way that a hue takes
+
+
 class Linear(NamedTuple):
     """`angle` in degrees clockwise from up, or the corner that it leads to ('top left')."""
 
     angle: float | str
-    stops: tuple[Stop, ...]
+    stops: tuple[Stop | Hint, ...]
     repeats: bool
+    mixing: Mixing = ("srgb", "shorter")
 
 
 class Radial(NamedTuple):
@@ -38,15 +50,17 @@ class Radial(NamedTuple):
     circle: bool
     extent: Any
     center: tuple[Any, Any]
-    stops: tuple[Stop, ...]
+    stops: tuple[Stop | Hint, ...]
     repeats: bool
+    mixing: Mixing = ("srgb", "shorter")
 
 
 class Conic(NamedTuple):
     angle: float
     center: tuple[Any, Any]
-    stops: tuple[Stop, ...]
+    stops: tuple[Stop | Hint, ...]
     repeats: bool
+    mixing: Mixing = ("srgb", "shorter")
 
 
 class BoxShadow(NamedTuple):
@@ -76,9 +90,50 @@ def image(token: Token) -> Any:
     if token.type != "function":
         return None
     name = token.lower_name
+    if name in ("image-set", "-webkit-image-set"):
+        return _finest(split_commas(token.arguments))
     repeats = name.startswith("repeating-")
     maker = _GRADIENTS.get(name.removeprefix("repeating-"))
-    return maker(split_commas(token.arguments), repeats) if maker else None
+    if maker is None:
+        return None
+    parts = split_commas(token.arguments)
+    mixing = _mixing(parts)
+    found = maker(parts, repeats) if mixing is not None else None
+    return None if found is None or mixing is None else found._replace(mixing=mixing)
+
+
+RESOLUTIONS: Final = {"x": 1.0, "dppx": 1.0, "dpi": 1 / 96, "dpcm": 2.54 / 96}
+
+
+def _finest(options: list[list[Token]]) -> Any:
+    """image-set() (CSS Images 4 §2.4): the picture of the highest resolution, as paper has it."""
+    found: list[tuple[float, Any]] = []
+    for option in options:
+        fine = [t.value * RESOLUTIONS[t.lower_unit] for t in option[1:]
+                if t.type == "dimension" and t.lower_unit in RESOLUTIONS]  # fmt: skip
+        shown = (
+            Url(str(option[0].value)) if option and option[0].type == "string" else image(option[0]) if option else None
+        )
+        if shown is None:
+            return None
+        found.append((fine[0] if fine else 1.0, shown))
+    return max(found, key=lambda one: one[0])[1] if found else None
+
+
+def _mixing(parts: list[list[Token]]) -> Mixing | None:
+    """Takes `in oklch longer hue` out of a gradient's first part (§3.1.1); None where it is wrong."""
+    words = [ident(token) for token in parts[0]]
+    if "in" not in words:
+        modern = any(t.type == "function" and t.lower_name in MODERN for part in parts for t in part)
+        return ("oklab", "shorter") if modern else ("srgb", "shorter")
+    at = words.index("in")
+    space = words[at + 1] if at + 1 < len(words) else ""
+    turned = words[at + 3 : at + 4] == ["hue"]
+    way = words[at + 2] if turned else "shorter"
+    del parts[0][at : at + (4 if turned else 2)]
+    if not parts[0]:
+        del parts[0]
+    return (space, way) if parts and space in SPACES and way in HUES else None
 
 
 def _linear(parts: list[list[Token]], repeats: bool) -> Linear | None:
@@ -162,18 +217,21 @@ def _degrees_or_share(token: Token) -> float | None:
 _GRADIENTS: Final = {"linear-gradient": _linear, "radial-gradient": _radial, "conic-gradient": _conic}
 
 
-def _stops(parts: list[list[Token]], place: Any) -> tuple[Stop, ...] | None:
-    """Colour stops; a stop with two places is two stops, a lone place is a colour hint (left out)."""
-    stops: list[Stop] = []
+def _stops(parts: list[list[Token]], place: Any) -> tuple[Stop | Hint, ...] | None:
+    """Colour stops; a stop with two places is two stops, a lone place between two is a hint."""
+    stops: list[Stop | Hint] = []
     for part in parts:
         colors = [color_value(token) for token in part if color_value(token) is not None]
         places = [place(token) for token in part if color_value(token) is None]
         if any(p is None for p in places) or len(colors) > 1 or len(places) > 2:
             return None
         if not colors:
+            if len(places) != 1 or not stops or isinstance(stops[-1], Hint):
+                return None
+            stops.append(Hint(places[0]))
             continue
         stops += [Stop(colors[0], p) for p in places] or [Stop(colors[0], None)]
-    return tuple(stops) if stops else None
+    return tuple(stops) if stops and not isinstance(stops[-1], Hint) else None
 
 
 # ---- positions and sizes ----
@@ -289,7 +347,7 @@ def background_layers(tokens: Tokens) -> dict[str, Any] | None:
     found: dict[str, list[Any]] = {name: [] for name in LAYER_INITIAL}
     color: Any = None
     for index, part in enumerate(parts):
-        layer = _layer(part)
+        layer = one_layer(part)
         if layer is None or ("color" in layer and index < len(parts) - 1):
             return None
         color = layer.pop("color", None)
@@ -307,10 +365,12 @@ LAYER_INITIAL: Final[dict[str, Any]] = {
     "background_repeat": ("repeat", "repeat"),
     "background_origin": "padding-box",
     "background_clip": "border-box",
+    "background_attachment": "scroll",
 }
 
 
-def _layer(tokens: list[Token]) -> dict[str, Any] | None:
+def one_layer(tokens: list[Token]) -> dict[str, Any] | None:
+    """What is said of one layer, by longhand field, and its `color`."""
     layer: dict[str, Any] = {}
     places: list[Token] = []
     sized = split_slash(tokens)
@@ -337,7 +397,9 @@ def _layer(tokens: list[Token]) -> dict[str, Any] | None:
             else:
                 layer["background_clip"] = word
         elif word in ("scroll", "fixed", "local"):
-            continue
+            layer["background_attachment"] = word
+        elif word == "text":
+            layer["background_clip"] = word
         elif word == "none" or (word == "" and image(token) is not None):
             if "background_image" in layer:
                 return None

@@ -145,6 +145,52 @@ def _transform(token: Token) -> Matrix | Move | None:
     return None
 
 
+def translate(tokens: Tokens) -> tuple[Any, Any] | None:
+    """One to three lengths, of which paper has no use for the third (CSS Transforms 2 §5)."""
+    if len(tokens) == 1 and ident(tokens[0]) == "none":
+        return (0.0, 0.0)
+    lengths = [length_percentage(token) for token in tokens]
+    if not 1 <= len(lengths) <= 3 or None in lengths:
+        return None
+    return lengths[0], lengths[1] if len(lengths) > 1 else 0.0
+
+
+def rotate(tokens: Tokens) -> float | None:
+    """Degrees clockwise; about z, the one axis that paper has."""
+    if len(tokens) == 1 and ident(tokens[0]) == "none":
+        return 0.0
+    rest = [token for token in tokens if ident(token) != "z"]
+    return angle(rest[0]) if len(rest) == 1 and len(tokens) <= 2 else None
+
+
+def scale(tokens: Tokens) -> tuple[float, float] | None:
+    if len(tokens) == 1 and ident(tokens[0]) == "none":
+        return (1.0, 1.0)
+    if not 1 <= len(tokens) <= 3 or any(token.type not in ("number", "percentage") for token in tokens):
+        return None
+    factors = [float(t.value) / (100 if t.type == "percentage" else 1) for t in tokens]
+    return factors[0], factors[1] if len(factors) > 1 else factors[0]
+
+
+def all_transforms(
+    move: tuple[Length, Length], turn: float, factors: tuple[float, float], parts: tuple[Matrix | Move, ...]
+) -> tuple[Matrix | Move, ...]:
+    """translate, rotate and scale go before what `transform` says (CSS Transforms 2 §6)."""
+    found: list[Matrix | Move] = []
+    if move != (0.0, 0.0):
+        found.append(Move(*move))
+    if turn:
+        found.append(_rotation(turn))
+    if factors != (1.0, 1.0):
+        found.append((factors[0], 0.0, 0.0, factors[1], 0.0, 0.0))
+    return (*found, *parts)
+
+
+def _rotation(degrees: float) -> Matrix:
+    cos, sin = math.cos(math.radians(degrees)), math.sin(math.radians(degrees))
+    return (cos, sin, -sin, cos, 0.0, 0.0)
+
+
 def resolution(tokens: Tokens) -> float | None:
     """image-resolution in dots per inch; 'from-image' is the usual 96 (CSS Images 4 §6)."""
     words = [token for token in tokens if ident(token) not in ("from-image", "snap")]

@@ -16,9 +16,8 @@ import tinycss2
 from lxml import etree
 
 from fleetquill.caches import Cache
-from fleetquill.style.box_values import Running
+from fleetquill.style.box_values import Running, all_transforms
 from fleetquill.style.counter_styles import CounterStyles
-from fleetquill.style.drawn_properties import ONLY_DRAWN
 from fleetquill.style.font_values import SIZES, Units
 from fleetquill.style.hints import hints
 from fleetquill.style.lengths import USUAL_UNITS, Factor
@@ -55,20 +54,23 @@ MOST_STYLES_OF_A_CHAIN: Final = 16
 MOST_INLINE: Final = 4_000
 
 IN_THE_BOX: Final = frozenset(("before", "after", "first-line", "first-letter"))  # pseudo-elements
-UNUSUAL: Final = (
-    frozenset(
-        (
-            "counter_reset",
-            "counter_set",
-            "counter_increment",
-            "string_set",
-            "bookmark_level",
-            "page",
-            "background_image",
-        )
+UNUSUAL: Final = frozenset(
+    (
+        "counter_reset",
+        "counter_set",
+        "counter_increment",
+        "string_set",
+        "bookmark_level",
+        "page",
+        "background_image",
+        "border_image_source",
+        "clip_path",
+        "mask_image",
     )
-    | ONLY_DRAWN
 )
+SINGLE_TRANSFORMS: Final = frozenset(
+    ("translate", "rotate", "scale")
+)  # parts of a transform with properties of their own
 
 FONT_FIELDS: Final = ("font_family", "font_weight", "font_style", "font_stretch")  # on which units of lengths hang
 MONOSPACE: Final = ("monospace",)
@@ -483,6 +485,8 @@ def _finish(style: ComputedStyle) -> None:
             values[f"{name}_width"] = 0.0
     if style.display in ("table", "inline-table") and values.get("text_align") in ALIGNED_BLOCKS:
         style.text_align = "start"  # tables are aligned that way, their text is not, as browsers have it
+    if not SINGLE_TRANSFORMS.isdisjoint(values):
+        style.transform = all_transforms(style.translate, style.rotate, style.scale, style.transform)
     style.outside = _outside(style)
     style.layered = bool(
         style.position != "static"
@@ -491,6 +495,9 @@ def _finish(style: ComputedStyle) -> None:
         or style.mix_blend_mode != "normal"
         or style.isolation != "auto"
         or style.transform
+        or style.clip_path
+        or style.mask_image
+        or style.filter
         or any(isinstance(m, float) and m < 0 for m in (style.margin_top, style.margin_bottom))
     )
     style.ordinary = not (style.layered or style.outside or UNUSUAL & values.keys())

@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import colorsys
 import math
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from typing import Final
 
+from tinycss2 import parse_one_component_value
 from tinycss2.color4 import parse_color
 
+from fleetquill.style.lengths import number
 from fleetquill.style.tokens import Token, ident, split_commas, without_space
 
 Triple = tuple[float, float, float]
@@ -184,6 +186,8 @@ def srgb_of(token: Token) -> tuple[float, float, float, float] | str | None:
     if token.type == "function" and token.lower_name == "light-dark":
         parts = split_commas(token.arguments)
         return srgb_of(parts[0][0]) if [len(part) for part in parts] == [1, 1] else None  # paper is light
+    if token.type == "function" and token.lower_name in CHANNELS and any(ident(t) == "from" for t in token.arguments):
+        return _relative(token)
     try:
         parsed = parse_color(token)
     except (ValueError, OverflowError, ArithmeticError):
@@ -203,6 +207,58 @@ def srgb_of(token: Token) -> tuple[float, float, float, float] | str | None:
 KNOWN: Final = frozenset(
     ("hsl", "hwb", "lab", "lch", "oklab", "oklch", "srgb-linear", "xyz", "xyz-d50", "xyz-d65", *TO_XYZ)
 )
+CHANNELS: Final = {  # of the functions that colours are made with, by their names
+    **dict.fromkeys(("rgb", "rgba"), ("srgb", "rgb")),
+    **dict.fromkeys(("hsl", "hsla"), ("hsl", "hsl")),
+    "hwb": ("hwb", "hwb"),
+    "lab": ("lab", "lab"),
+    "lch": ("lch", "lch"),
+    "oklab": ("oklab", "lab"),
+    "oklch": ("oklch", "lch"),
+}
+
+
+def _relative(token: Token) -> tuple[float, float, float, float] | None:
+    """A colour made of the channels of another: `rgb(from red r g calc(b + 100))` (Color 5 §4)."""
+    tokens = without_space(token.arguments)
+    origin = srgb_of(tokens[1]) if len(tokens) > 1 and ident(tokens[0]) == "from" else None
+    if not isinstance(origin, tuple):
+        return None
+    space, names = CHANNELS[token.lower_name]
+    scale = 255.0 if space == "srgb" else 1.0
+    known = {n: part * scale for n, part in zip(names, _from_srgb(space, origin[:3]), strict=True)}
+    known["alpha"] = origin[3]
+    parts = [part for part in tokens[2:] if not (part.type == "literal" and part.value == "/")]
+    values = [_channel(part, known) for part in parts]
+    if len(values) not in (3, 4) or None in values:
+        return None
+    alpha = values[3] if len(values) == 4 else f"{origin[3]:.6f}"
+    made = parse_one_component_value(f"{token.lower_name}({' '.join(map(str, values[:3]))} / {alpha})")
+    found = srgb_of(made)
+    return found if isinstance(found, tuple) else None
+
+
+def _channel(token: Token, known: Mapping[str, float]) -> str | None:
+    """A channel as CSS text, the names of the other colour's channels replaced by what they are."""
+    if ident(token) in known:
+        return f"{known[ident(token)]:.6f}"
+    if token.type in ("number", "percentage", "dimension") or ident(token) == "none":
+        return str(token.serialize())
+    if token.type != "function":
+        return None
+    value = number(parse_one_component_value(_with_values(token, known)))
+    return None if value is None else f"{value:.6f}"
+
+
+def _with_values(token: Token, known: Mapping[str, float]) -> str:
+    if token.type == "function":
+        return f"{token.name}({''.join(_with_values(part, known) for part in token.arguments)})"
+    if token.type == "() block":
+        return f"({''.join(_with_values(part, known) for part in token.content)})"
+    return f"{known[ident(token)]:.6f}" if ident(token) in known else str(token.serialize())
+
+
+SPACES: Final = KNOWN - {*TO_XYZ} | {"srgb"}  # that colours are mixed in
 HUES: Final[dict[str, Callable[[float], float]]] = {  # the way from one hue to another, Color 4 §12.4
     "shorter": lambda turn: (turn + 180) % 360 - 180,
     "longer": lambda turn: turn % 360 if (turn % 360) > 180 else turn % 360 - 360,
@@ -223,7 +279,7 @@ def _mixed(token: Token) -> tuple[float, float, float, float] | None:
     space, method = ident(parts[0][1]), ident(parts[0][2]) if len(parts[0]) > 2 else "shorter"
     colors = [srgb_of(item) for part in parts[1:] for item in part if item.type != "percentage"]
     shares: list[list[float]] = [[i.value / 100 for i in part if i.type == "percentage"] for part in parts[1:]]
-    if space not in KNOWN - {*TO_XYZ} | {"srgb"} or method not in HUES or any(len(part) > 1 for part in shares):
+    if space not in SPACES or method not in HUES or any(len(part) > 1 for part in shares):
         return None
     first, second = (*colors, None, None)[:2]
     if len(colors) != 2 or not isinstance(first, tuple) or not isinstance(second, tuple):
@@ -235,22 +291,25 @@ def _mixed(token: Token) -> tuple[float, float, float, float] | None:
     two = 1 - one if two is None else two
     if one < 0 or two < 0 or one + two <= 0:
         return None
-    return _blended(space, method, first, second, two / (one + two), min(1.0, one + two))
+    red, green, blue, alpha = mixture(space, method, first, second, two / (one + two))
+    return red, green, blue, alpha * min(1.0, one + two)
 
 
 def _is_grey(color: tuple[float, float, float, float]) -> bool:
     return max(color[:3]) - min(color[:3]) < 1e-4
 
 
-def _blended(
+def mixture(
     space: str,
     method: str,
     first: tuple[float, float, float, float],
     second: tuple[float, float, float, float],
     share: float,
-    opacity: float,
 ) -> tuple[float, float, float, float]:
-    """Interpolated with colours multiplied by their alpha (Color 4 §12.3)."""
+    """Two colours interpolated in a space, multiplied by their alpha (Color 4 §12.3); `share` is the second's.
+
+    `method` is the way that a hue takes: one of HUES.
+    """
     alpha = first[3] * (1 - share) + second[3] * share
     a, b = _from_srgb(space, first[:3]), _from_srgb(space, second[:3])
     hue = {"hsl": 0, "hwb": 0, "lch": 2, "oklch": 2}.get(space)
@@ -266,4 +325,4 @@ def _blended(
             mixed = a[index] * first[3] * (1 - share) + b[index] * second[3] * share
             mixture.append(mixed / alpha if alpha else 0.0)
     red, green, blue = map(_within, _srgb(space, mixture))
-    return red, green, blue, alpha * opacity
+    return red, green, blue, alpha

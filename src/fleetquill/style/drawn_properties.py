@@ -8,34 +8,29 @@ from fleetquill.style import box_values as boxes
 from fleetquill.style.lengths import Length, compute_length, length_percentage, number
 from fleetquill.style.property_rows import PROPERTIES, prop, property_table
 from fleetquill.style.tokens import Token, Tokens, ident
-from fleetquill.style.values import BLACK, TRANSPARENT, Rgba, color_value, compute_color, keywords, one, string_or_url
+from fleetquill.style.values import BLACK, TRANSPARENT, Rgba, color_value, compute_color, keywords, one, reference
 
 
 class Paint(NamedTuple):
     """What fills a shape or its outline: a paint server by its id, and the colour where there is no such server.
 
-    The colour None is currentcolor.
+    The colour None is currentcolor; `context` is 'fill' or 'stroke' for that of what a marker stands on.
     """
 
     color: Rgba | None
     server: str = ""
-
-
-def _reference(token: Token) -> str | None:
-    """The id that a url() of this document leads to."""
-    address = None if token.type == "string" else string_or_url(token)
-    return address[1:] if address is not None and address.startswith("#") else None
+    context: str = ""
 
 
 def _paint(tokens: Tokens) -> Any:
-    server = _reference(tokens[0]) or "" if tokens else ""
+    server = reference(tokens[0]) or "" if tokens else ""
     rest = tokens[1:] if server else tokens
     if len(rest) > 1 or not tokens:
         return None
     if not rest or ident(rest[0]) == "none":
         return Paint(TRANSPARENT, server)
     if ident(rest[0]) in ("context-fill", "context-stroke"):
-        return Paint("currentcolor", server)  # type: ignore[arg-type]  # as it is specified
+        return Paint(TRANSPARENT, server, ident(rest[0]).removeprefix("context-"))
     color = color_value(rest[0])
     return None if color is None else Paint(color, server)
 
@@ -44,7 +39,7 @@ def _id(tokens: Tokens) -> Any:
     """'none' as '', or the id of what a url() of this document leads to."""
     if len(tokens) != 1:
         return None
-    return "" if ident(tokens[0]) == "none" else _reference(tokens[0])
+    return "" if ident(tokens[0]) == "none" else reference(tokens[0])
 
 
 def _size(token: Token) -> Any:
@@ -68,16 +63,16 @@ def _word(tokens: Tokens) -> Any:
     return ident(tokens[0]) or None if len(tokens) == 1 else None
 
 
-def _filter(tokens: Tokens) -> Any:
-    return "none" if len(tokens) == 1 and ident(tokens[0]) == "none" else "some"
-
-
 def _ink(color: Rgba) -> Any:
     return prop(Paint(color), _paint, inherits=True, compute=boxes.compute_parts)
 
 
 def _marker() -> Any:
     return prop("", _id, inherits=True)
+
+
+def _place() -> Any:
+    return prop(0.0, one(_size), compute=compute_length)
 
 
 @property_table
@@ -99,10 +94,22 @@ class DrawnStyle:
     marker_start: str = _marker()
     marker_mid: str = _marker()
     marker_end: str = _marker()
-    clip_path: str = prop("", _id)
+    x: Length = _place()  # geometry (SVG 2 §7), where a style says it and not an attribute
+    y: Length = _place()
+    cx: Length = _place()
+    cy: Length = _place()
+    r: Length = _place()
+    rx: Length = prop("auto", one(_size, "auto"), compute=compute_length)
+    ry: Length = prop("auto", one(_size, "auto"), compute=compute_length)
+    vector_effect: str = prop("none", _word)
+    mask_type: str = prop("luminance", keywords("luminance", "alpha"))
+    color_interpolation_filters: str = prop(
+        "linearrgb", lambda tokens: (_word(tokens) or "").lower() or None, inherits=True
+    )
+    flood_color: Rgba = prop(BLACK, one(color_value), compute=compute_color)
+    flood_opacity: float = prop(1.0, boxes.share)
+    transform_box: str = prop("view-box", keywords("content-box", "border-box", "fill-box", "stroke-box", "view-box"))
     clip_rule: str = prop("nonzero", keywords("nonzero", "evenodd"), inherits=True)
-    mask: str = prop("", _id)
-    filter: str = prop("none", _filter)
     stop_color: Rgba = prop(BLACK, one(color_value), compute=compute_color)
     stop_opacity: float = prop(1.0, boxes.share)
     text_anchor: str = prop("start", keywords("start", "middle", "end"), inherits=True)
@@ -113,5 +120,5 @@ class DrawnStyle:
     )
 
 
+GEOMETRY: Final = frozenset(("x", "y", "cx", "cy", "r", "rx", "ry"))
 DRAWN: Final = frozenset(field for field in vars(DrawnStyle) if field.replace("_", "-") in PROPERTIES)
-ONLY_DRAWN: Final = frozenset(("clip_path", "filter", "mask"))  # that pages would have a use for too

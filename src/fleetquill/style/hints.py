@@ -9,7 +9,7 @@ from typing import Final
 from lxml import etree
 from tinycss2.color4 import parse_color
 
-from fleetquill.style.drawn_properties import DRAWN
+from fleetquill.style.drawn_properties import DRAWN, GEOMETRY
 
 Element = etree._Element
 Hint = Callable[[str], str]  # the attribute's value → CSS declarations
@@ -203,7 +203,7 @@ HINTS: Final[dict[str, dict[str, Hint]]] = {
         "size": _font_size,
     },
     "br": {"clear": _clear},
-    "hr": {"align": _align_rule, "width": _dimension("width"), "color": _color("color")},
+    "hr": {"align": _align_rule, "width": _dimension("width"), "color": _color("border-color")},
     "pre": {"wrap": lambda _value: "white-space:pre-wrap;"},
     "legend": {"align": _words("justify-self", "left", "right", "center")},
 }
@@ -216,7 +216,7 @@ def _texts(element: Element) -> dict[str, str]:
 def _rule_line(element: Element) -> str:
     """HTML §15.3.8: how thick an hr is."""
     attributes = _texts(element)
-    solid = "border-style:solid;" if "color" in attributes or "noshade" in attributes else ""
+    solid = "border-style:solid;border-color:gray;" if "color" in attributes or "noshade" in attributes else ""
     size = _whole(attributes.get("size", ""), 0)
     if size and solid:
         return f"{solid}border-width:{size / 2}px;"
@@ -273,13 +273,15 @@ def _same(name: str) -> Hint:
 
 
 # Presentation attributes (SVG 2 §6.6); the transform attribute has a grammar of its own.
+DRAWN_EFFECTS: Final = frozenset(("clip_path", "filter", "mask"))  # of pages too, but there by style alone
 _DRAWN: Final[dict[str, Hint]] = {
-    **{field.replace("_", "-"): _same(field.replace("_", "-")) for field in DRAWN},
+    **{field.replace("_", "-"): _same(field.replace("_", "-")) for field in DRAWN - GEOMETRY | DRAWN_EFFECTS},
     **{
         name: _same(name)
         for name in (
             "color", "display", "font-family", "font-style", "font-weight", "font-stretch", "font-variant",
-            "opacity", "overflow", "text-decoration", "visibility",
+            "direction", "image-rendering", "mix-blend-mode", "opacity", "overflow", "text-decoration", "visibility",
+            "writing-mode",
         )
     },
     **{name: _number_of_px(name) for name in ("font-size", "letter-spacing", "word-spacing")},
@@ -288,7 +290,11 @@ HINTS["svg"] = {**_SIZE, **_DRAWN}
 for _tag in (
     "g", "path", "rect", "circle", "ellipse", "line", "polyline", "polygon", "text", "tspan", "textpath", "use",
     "image", "symbol", "switch", "marker", "pattern", "clippath", "mask", "stop", "lineargradient", "radialgradient",
-    "defs",
+    "defs", "filter", "femergenode", "foreignobject",
+    *(f"fe{name}" for name in (
+        "gaussianblur", "offset", "flood", "dropshadow", "merge", "composite", "blend", "colormatrix",
+        "componenttransfer", "morphology", "tile", "convolvematrix", "displacementmap",
+    )),
 ):  # fmt: skip
     HINTS[_tag] = _DRAWN
 HINTS["a"] = {name: hint for name, hint in _DRAWN.items() if name not in ("color", "filter")}

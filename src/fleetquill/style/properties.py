@@ -19,6 +19,7 @@ from fleetquill.style import grid_values as grids
 from fleetquill.style import text_values as texts
 from fleetquill.style.counter_style import Named
 from fleetquill.style.drawn_properties import DRAWN, DrawnStyle
+from fleetquill.style.effect_properties import EFFECTS, EffectStyle
 from fleetquill.style.lengths import (
     Auto,
     Factor,
@@ -156,7 +157,7 @@ def _spacing(tokens: Tokens) -> Any:
 
 
 @property_table
-class ComputedStyle(DrawnStyle):
+class ComputedStyle(DrawnStyle, EffectStyle):
     """The computed values of one element, shared by every element that has the same."""
 
     variables: Mapping[str, Any] = MappingProxyType({})  # custom properties, by name
@@ -305,7 +306,6 @@ class ComputedStyle(DrawnStyle):
         (("repeat", "repeat"),), backgrounds.layers(backgrounds.repeat)
     )
     background_origin: tuple[str, ...] = prop(("padding-box",), backgrounds.layers(backgrounds.area))
-    background_clip: tuple[str, ...] = prop(("border-box",), backgrounds.layers(backgrounds.area))
     box_shadow: tuple[backgrounds.BoxShadow, ...] = prop((), backgrounds.box_shadows, compute=boxes.compute_parts)
     outline_width: Px = _border_width()
     outline_style: str = prop("none", keywords("auto", *BORDER_STYLES))
@@ -428,5 +428,5 @@ for _side in ("top", "right", "bottom", "left"):
     setattr(ComputedStyle, f"border_{_side}_width", 0.0)  # computed: there is no border style initially
 ComputedStyle.outline_width = ComputedStyle.column_rule_width = 0.0
 
-# What only drawings have is not carried along in every style: where none says anything, the class does.
-INITIAL_STYLE: Final = ComputedStyle(None, {f: value for f, value in INHERITED.items() if f not in DRAWN})
+# What only drawings have, or few boxes, is not carried along in every style: where none says anything, the class does.
+INITIAL_STYLE: Final = ComputedStyle(None, {f: value for f, value in INHERITED.items() if f not in DRAWN | EFFECTS})

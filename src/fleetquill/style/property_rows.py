@@ -64,7 +64,7 @@ def property_table(cls: Table) -> Table:
     for field, entry in list(vars(cls).items()):
         if isinstance(entry, _Entry):
             name = field.replace("_", "-")
-            if name.startswith("fq-"):  # an extension of this engine
+            if name.startswith(("fq-", "webkit-")):  # an extension, ours or one that all browsers share
                 name = f"-{name}"
             PROPERTIES[name] = Property(name, field, entry.initial, entry.parse, entry.inherits, entry.compute)
             has_words = entry.compute is compute_color

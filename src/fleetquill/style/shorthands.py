@@ -5,12 +5,14 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from typing import Any, Final, NamedTuple
 
+from fleetquill.style import emphasis_values as emphasis
 from fleetquill.style import grid_values
-from fleetquill.style.background_values import LAYER_INITIAL, background_layers
+from fleetquill.style.background_values import LAYER_INITIAL, background_layers, one_layer
 from fleetquill.style.box_values import columns
+from fleetquill.style.effect_properties import COMPOSITES, MASK_INITIAL, MASK_MODES, image_or_none
 from fleetquill.style.font_values import CAPS_FEATURES, LIGATURE_FEATURES, NUMERIC_FEATURES, font_shorthand
 from fleetquill.style.properties import PROPERTIES
-from fleetquill.style.tokens import Token, Tokens, ident, split_slash, without_space
+from fleetquill.style.tokens import Token, Tokens, ident, split_commas, split_slash, without_space
 
 Longhands = dict[str, Any]
 Expand = Callable[[Tokens], Longhands | None]
@@ -28,12 +30,15 @@ SIDES: Final = ("top", "right", "bottom", "left")
 CORNERS: Final = ("top_left", "top_right", "bottom_right", "bottom_left")
 
 
+ROWS: Final = {row.field: row for row in PROPERTIES.values()}
+
+
 def parse_longhand(field: str, tokens: Tokens) -> Any:
-    return PROPERTIES[field.replace("_", "-")].parse(tokens)
+    return ROWS[field].parse(tokens)
 
 
 def initial(field: str) -> Any:
-    return PROPERTIES[field.replace("_", "-")].initial
+    return ROWS[field].initial
 
 
 def _four(pattern: str) -> Shorthand:
@@ -317,6 +322,66 @@ def _marker(tokens: Tokens) -> Longhands | None:
     return None if value is None else dict.fromkeys(("marker_start", "marker_mid", "marker_end"), value)
 
 
+MASK: Final = MASK_INITIAL | {"mask_mode": "match-source", "mask_composite": "add"}
+
+
+def _mask(tokens: Tokens) -> Longhands | None:
+    """CSS Masking 1 §7.8: layers as those of backgrounds, with a mode and a way to meet those below."""
+    found: dict[str, list[Any]] = {field: [] for field in MASK}
+    for part in split_commas(tokens):
+        words = {ident(token): token for token in part}
+        modes = [word for word in words if word in MASK_MODES]
+        composites = [word for word in words if word in COMPOSITES]
+        rest = [token for token in part if ident(token) not in (*MASK_MODES, *COMPOSITES, "no-clip")]
+        layer = one_layer(rest) if rest else {}
+        if layer is None or "color" in layer or len(modes) > 1 or len(composites) > 1:
+            return None
+        layer = {field.replace("background", "mask"): value for field, value in layer.items()}
+        if "no-clip" in words:
+            layer["mask_clip"] = "no-clip"
+        layer |= {"mask_mode": modes[0]} if modes else {}
+        layer |= {"mask_composite": composites[0]} if composites else {}
+        for field in MASK:
+            found[field].append(layer.get(field, MASK[field]))
+    return {field: tuple(values) for field, values in found.items()}
+
+
+BORDER_IMAGE: Final = tuple(f"border_image_{part}" for part in ("source", "slice", "width", "outset", "repeat"))
+
+
+def _border_image(tokens: Tokens) -> Longhands | None:
+    """CSS Backgrounds 3 §5.8: source and repetition anywhere; slice / width / outset together."""
+    found: Longhands = {field: initial(field) for field in BORDER_IMAGE}
+    numbers: list[list[Token]] = [[]]
+    repeats: list[Token] = []
+    for token in tokens:
+        if token.type == "literal" and token.value == "/":
+            numbers.append([])
+        elif ident(token) in ("stretch", "repeat", "round", "space"):
+            repeats.append(token)
+        elif image_or_none([token]) is not None:
+            found["border_image_source"] = image_or_none([token])
+        else:
+            numbers[-1].append(token)
+    if len(numbers) > 3:
+        return None
+    for field, part in zip(BORDER_IMAGE[1:4], numbers, strict=False):
+        if part:
+            found[field] = parse_longhand(field, part)
+    if repeats:
+        found["border_image_repeat"] = parse_longhand("border_image_repeat", repeats)
+    return None if None in found.values() else found
+
+
+def _text_emphasis(tokens: Tokens) -> Longhands | None:
+    fields = ("text_emphasis_style", "text_emphasis_color")
+    marks = [token for token in tokens if emphasis.is_style(token)]
+    colors = [token for token in tokens if token not in marks]
+    style = parse_longhand(fields[0], marks) if marks else initial(fields[0])
+    color = parse_longhand(fields[1], colors) if colors else "currentcolor"
+    return None if style is None or color is None else {fields[0]: style, fields[1]: color}
+
+
 SHORTHANDS: Final[dict[str, Shorthand]] = {
     "margin": _four("margin_{}"),
     "padding": _four("padding_{}"),
@@ -374,8 +439,24 @@ SHORTHANDS: Final[dict[str, Shorthand]] = {
     "word-wrap": _alias("overflow_wrap"),
     "-webkit-line-clamp": _alias("line_clamp"),
     "font-width": _alias("font_stretch"),
+    "mask": Shorthand(tuple(MASK), _mask),
+    "border-image": Shorthand(BORDER_IMAGE, _border_image),
+    "text-emphasis": Shorthand(("text_emphasis_style", "text_emphasis_color"), _text_emphasis),
+    "-webkit-text-stroke": _any_order("webkit_text_stroke_width", "webkit_text_stroke_color"),
     **_logical(),
 }  # fmt: skip
+PREFIXED: Final = (  # names that browsers take with a prefix for the same (WHATWG Compatibility §3.1)
+    "align-content", "align-items", "align-self", "background-clip", "background-origin", "background-size",
+    "border-bottom-left-radius", "border-bottom-right-radius", "border-image", "border-radius",
+    "border-top-left-radius", "border-top-right-radius", "box-decoration-break", "box-shadow", "box-sizing",
+    "clip-path", "column-count", "column-gap", "column-rule", "column-span", "column-width", "columns", "filter",
+    "flex", "flex-basis", "flex-direction", "flex-flow", "flex-grow", "flex-shrink", "flex-wrap", "hyphens",
+    "justify-content", "mask", "mask-clip", "mask-image", "mask-origin", "mask-position", "mask-repeat", "mask-size",
+    "opacity", "order", "text-emphasis", "text-emphasis-color", "text-emphasis-position", "text-emphasis-style",
+    "transform", "transform-origin",
+)  # fmt: skip
+for _name in PREFIXED:
+    SHORTHANDS[f"-webkit-{_name}"] = SHORTHANDS[_name] if _name in SHORTHANDS else _alias(_name.replace("-", "_"))
 
 ALL_FIELDS: Final = tuple(p.field for p in PROPERTIES.values() if p.name not in ("direction", "unicode-bidi"))
 

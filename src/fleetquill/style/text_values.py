@@ -15,10 +15,11 @@ ALIGNMENTS: Final = frozenset(
 
 
 class Shadow(NamedTuple):
-    """A text shadow (CSS Text Decoration 3 §4); a blur is not drawn. `color` None: the text's own."""
+    """A text shadow (CSS Text Decoration 3 §4). `color` None: the text's own."""
 
     x: float
     y: float
+    blur: float  # px, two deviations
     color: Rgba | None
 
 
@@ -31,13 +32,16 @@ def shadows(tokens: Tokens) -> Any:
         colors = [color_value(token) for token in part if length(token) is None]
         if len(lengths) not in (2, 3) or len(colors) > 1 or None in colors:
             return None
-        found.append((lengths[0], lengths[1], colors[0] if colors else "currentcolor"))
+        found.append((*lengths, *([0.0] * (3 - len(lengths))), colors[0] if colors else "currentcolor"))
     return tuple(found)
 
 
 def compute_shadows(value: Any, basis: LengthBasis) -> tuple[Shadow, ...]:
     return tuple(
-        Shadow(compute_length(x, basis), compute_length(y, basis), compute_color(color, basis)) for x, y, color in value
+        Shadow(
+            compute_length(x, basis), compute_length(y, basis), compute_length(blur, basis), compute_color(color, basis)
+        )
+        for x, y, blur, color in value
     )
 
 

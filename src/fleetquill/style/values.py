@@ -71,3 +71,9 @@ def string_or_url(token: Token) -> str | None:
         inner = without_space(token.arguments)
         return str(inner[0].value) if len(inner) == 1 and inner[0].type == "string" else None
     return None
+
+
+def reference(token: Token) -> str | None:
+    """The id that a url() of this document leads to."""
+    address = None if token.type == "string" else string_or_url(token)
+    return address[1:] if address is not None and address.startswith("#") else None

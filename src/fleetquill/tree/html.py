@@ -113,13 +113,13 @@ def _attributes(node: Any) -> dict[str, str]:
 
 
 def plain_names(root: Element) -> None:
-    """Takes the namespaces off and writes all names small."""
+    """Takes namespaces and their prefixes off and writes all names small."""
     for element in root.iter():
         if not isinstance(element.tag, str):
             continue
         element.tag = element.tag.rpartition("}")[2].lower()
         for name in list(element.attrib):
-            short = str(name).rpartition("}")[2].lower()
+            short = str(name).rpartition("}")[2].rpartition(":")[2].lower()
             if short != name:
                 value = element.attrib.pop(name)
                 element.set(short, element.get(short, value))

@@ -3,16 +3,36 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
+from typing import Final, NamedTuple
 
-from fleetquill.drawing.canvas import Drawing, Matrix, Segment
-from fleetquill.drawing.gradients import Axial, ColorStop, Round
+from fleetquill.drawing.canvas import Drawing, Matrix
+from fleetquill.drawing.color_stops import ColorStop
+from fleetquill.drawing.gradients import Axial, Round
 from fleetquill.graphics.svg.measures import diagonal
 from fleetquill.graphics.svg.painter import SvgPainter
-from fleetquill.graphics.svg.paths import bounds, length_of
+from fleetquill.graphics.svg.paths import length_of
 from fleetquill.graphics.svg.servers import Server
-from fleetquill.graphics.svg.transforms import transform_of
+from fleetquill.graphics.svg.transforms import inverse_bounds, transform_of
 from fleetquill.style.box_values import multiply
 from fleetquill.style.values import Rgba
+
+Box = tuple[float, float, float, float]
+MOST_TURNS: Final = 200  # of a gradient that repeats
+
+
+class PlacedGradient(NamedTuple):
+    """A gradient, and the matrix that its measures go through."""
+
+    gradient: Axial | Round
+    matrix: Matrix
+
+    def paint(self, out: Drawing) -> None:
+        """Fills all that is not clipped."""
+        out.save()
+        out.transform(self.matrix)
+        out.shade_all(self.gradient)
+        out.restore()
 
 
 def stops_of(painter: SvgPainter, server: Server, opacity: float) -> tuple[ColorStop, ...]:
@@ -28,32 +48,35 @@ def stops_of(painter: SvgPainter, server: Server, opacity: float) -> tuple[Color
     return tuple(stops)
 
 
-def fill_gradient(
-    painter: SvgPainter, server: Server, path: list[Segment], even_odd: bool, opacity: float, fallback: Rgba
-) -> None:
-    """Fills a path with a gradient; with the colour `fallback` where it has no stops."""
-    out = painter.out
+def gradient_of(painter: SvgPainter, server: Server, box: Box, opacity: float) -> PlacedGradient | Rgba | None:
+    """The gradient for a shape in that box; a colour where it comes to one, None where nothing is painted."""
     stops = stops_of(painter, server, opacity)
-    if len(stops) < 2 or server.element.tag not in ("lineargradient", "radialgradient"):
-        color = stops[0][1] if stops else fallback
-        if color.alpha > 0:
-            out.fill_path(path, color, even_odd)
-        return
+    if not stops:
+        return None
+    if len(stops) < 2:
+        return stops[0][1]
     boxed = server.is_boxed("gradientunits")
     matrix = transform_of(server.get("gradienttransform") or "")
     if boxed:
-        x, y, width, height = bounds(path)
+        x, y, width, height = box
         if width <= 0 or height <= 0:
-            return
+            return None
         matrix = multiply((width, 0.0, 0.0, height, x, y), matrix)
-    if (server.get("spreadmethod") or "pad") != "pad":
-        out.note("An SVG gradient that repeats is drawn once.")
     size = (1.0, 1.0) if boxed else painter.size
-    gradient = _axial(server, stops, size) if server.element.tag == "lineargradient" else _round(server, stops, size)
+    linear = server.element.tag == "lineargradient"
+    gradient = _axial(server, stops, size) if linear else _round(server, stops, size)
     if gradient is None:
-        out.fill_path(path, stops[-1][1], even_odd)
-    else:
-        _shade(out, path, gradient, matrix, even_odd)
+        return stops[-1][1]
+    spread = (server.get("spreadmethod") or "pad").lower()
+    if spread in ("reflect", "repeat"):
+        gradient = _over_and_over(gradient, inverse_bounds(matrix, _widened(box)), spread == "reflect")
+    return PlacedGradient(gradient, matrix)
+
+
+def _widened(box: Box) -> Box:
+    """With room for an outline."""
+    by = max(box[2], box[3]) / 2
+    return box[0] - by, box[1] - by, box[2] + 2 * by, box[3] + 2 * by
 
 
 def _measure(server: Server, name: str, default: str, axis: int, size: tuple[float, float]) -> float:
@@ -72,6 +95,9 @@ def _round(server: Server, stops: tuple[ColorStop, ...], size: tuple[float, floa
     radius = _measure(server, "r", "50%", 2, size)
     if radius <= 0:
         return None
+    inner = min(1.0, max(0.0, _measure(server, "fr", "0%", 2, size) / radius))
+    if inner:  # the colours begin at the focal circle
+        stops = ((0.0, stops[0][1]), *((inner + place * (1 - inner), color) for place, color in stops))
     focus = (
         _measure(server, "fx", server.get("cx") or "50%", 0, size) - center[0],
         _measure(server, "fy", server.get("cy") or "50%", 1, size) - center[1],
@@ -81,10 +107,34 @@ def _round(server: Server, stops: tuple[ColorStop, ...], size: tuple[float, floa
     return Round(center, (radius, radius), stops, (focus[0] * pull / radius, focus[1] * pull / radius))
 
 
-def _shade(out: Drawing, path: list[Segment], gradient: Axial | Round, matrix: Matrix, even_odd: bool) -> None:
-    """Fills a path with a gradient whose measures go through a matrix."""
-    out.save()
-    out.clip(path, even_odd)
-    out.transform(matrix)
-    out.shade_all(gradient)
-    out.restore()
+def _over_and_over(gradient: Axial | Round, box: Box, mirrored: bool) -> Axial | Round:
+    """spreadMethod (§14.2.2.1): as many turns as the box has room for."""
+    corners = [(box[0] + across, box[1] + down) for across in (0.0, box[2]) for down in (0.0, box[3])]
+    if isinstance(gradient, Axial):
+        (x0, y0), (x1, y1) = gradient.start, gradient.end
+        dx, dy = x1 - x0, y1 - y0
+        along = [((x - x0) * dx + (y - y0) * dy) / (dx * dx + dy * dy) for x, y in corners]
+        first, last = _turns(min(along), max(along))
+        start, end = (x0 + dx * first, y0 + dy * first), (x0 + dx * last, y0 + dy * last)
+        return Axial(start, end, _turned(gradient.stops, first, last, mirrored))
+    reach = max(math.dist(corner, gradient.center) for corner in corners) / gradient.radii[0]
+    _, last = _turns(0.0, reach)
+    focus = (gradient.focus[0] / last, gradient.focus[1] / last)
+    radii = (gradient.radii[0] * last, gradient.radii[1] * last)
+    return Round(gradient.center, radii, _turned(gradient.stops, 0, last, mirrored), focus)
+
+
+def _turns(start: float, end: float) -> tuple[int, int]:
+    first, last = min(0, math.floor(start)), max(1, math.ceil(end))
+    return max(first, -MOST_TURNS), min(last, MOST_TURNS)
+
+
+def _turned(stops: Sequence[ColorStop], first: int, last: int, mirrored: bool) -> tuple[ColorStop, ...]:
+    found: list[ColorStop] = []
+    whole = [(0.0, stops[0][1]), *stops, (1.0, stops[-1][1])]
+    for turn in range(first, last):
+        back = mirrored and turn % 2
+        for place, color in reversed(whole) if back else whole:
+            at = turn + (1 - place if back else place)
+            found.append(((at - first) / (last - first), color))
+    return tuple(found)

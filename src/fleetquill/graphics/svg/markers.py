@@ -17,8 +17,6 @@ from fleetquill.style.properties import ComputedStyle
 
 def draw_markers(painter: SvgPainter, path: list[Segment], style: ComputedStyle, depth: int) -> None:
     """What stands on the start, the end and the vertices between of a path."""
-    if not (style.marker_start or style.marker_mid or style.marker_end):
-        return
     places = vertices(path)
     for index, (x, y, angle) in enumerate(places):
         last = index == len(places) - 1

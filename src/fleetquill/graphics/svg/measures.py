@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
 
 from fleetquill.drawing.canvas import Segment
-from fleetquill.graphics.svg.paths import bounds, length_of, shape_path
+from fleetquill.graphics.svg.paths import length_of, shape_path
 from fleetquill.graphics.svg.reading import Element
+from fleetquill.style.drawn_properties import GEOMETRY
+from fleetquill.style.lengths import resolve, resolve_auto
+from fleetquill.style.properties import ComputedStyle
 
 Size = tuple[float, float]
 
@@ -22,20 +24,29 @@ def attribute(element: Element, name: str, axis: int, size: Size) -> float:
     return length_of(element.get(name, "0"), size[axis] if axis < 2 else diagonal(size)) or 0.0
 
 
-def reader(element: Element, size: Size) -> Callable[[str, int], float]:
-    """The lengths of an element's attributes."""
-    return lambda name, axis: attribute(element, name, axis, size)
+def shape_of(element: Element, size: Size, style: ComputedStyle | None = None) -> list[Segment] | None:
+    """The path of a basic shape, whose geometry its style may say (SVG 2 §7); None for what is no shape."""
+    said = _said(style, size) if style is not None else {}
+
+    def get(name: str, axis: int) -> float:
+        return said[name] if name in said else attribute(element, name, axis, size)
+
+    given = {str(name) for name in element.attrib} | said.keys()
+    return shape_path(str(element.tag), get, given, lambda name: element.get(name, ""))
 
 
-def shape_of(element: Element, size: Size) -> list[Segment] | None:
-    """The path of a basic shape; None for what is no shape."""
-    return shape_path(str(element.tag), reader(element, size), element.attrib)  # type: ignore[arg-type]  # bytes too
-
-
-def bounds_of(element: Element, size: Size) -> tuple[float, float, float, float]:
-    """The box around what an element draws, without its transforms."""
-    paths: list[Segment] = []
-    for child in [element, *element.iterdescendants()]:
-        if isinstance(child.tag, str):
-            paths += shape_of(child, size) or []
-    return bounds(paths)
+def _said(style: ComputedStyle, size: Size) -> dict[str, float]:
+    """The lengths that a style gives a shape."""
+    values = style.__dict__
+    found = {}
+    for name in (
+        *(GEOMETRY & values.keys()),
+        *(("width", "height") if "width" in values or "height" in values else ()),
+    ):
+        value = values.get(name, "auto")
+        axis = 0 if name in ("x", "cx", "rx", "width") else 1 if name in ("y", "cy", "ry", "height") else 2
+        basis = size[axis] if axis < 2 else diagonal(size)
+        length = resolve_auto(value, basis) if isinstance(value, str) else resolve(value, basis)
+        if length is not None:
+            found[name] = length
+    return found

@@ -20,6 +20,7 @@ class SvgPainter(Protocol):
 
     out: Drawing
     size: tuple[float, float]  # of the viewport, which percentages refer to
+    context: dict[str, object]  # the inks of the shape that a marker stands on, by 'fill' and 'stroke'
     busy: list[Element]  # what is being drawn because something refers to it
 
     @property
@@ -40,6 +41,9 @@ class SvgPainter(Protocol):
 
     def viewport(self, element: Element, style: ComputedStyle, depth: int, size: tuple[float, float] | None) -> None:
         """Draws what stands in a nested svg or a symbol; of a size, where a use gives it one."""
+
+    def recorded(self, draw: Draw) -> Drawing:
+        """What is drawn, by itself."""
 
     def grouped(self, element: Element, style: ComputedStyle, draw: Draw) -> None:
         """Draws with an element's transform, clip, mask and opacity around it."""

@@ -4,14 +4,18 @@ from __future__ import annotations
 
 import math
 import re
-from collections.abc import Mapping
+from collections.abc import Collection
 from functools import cache
+from itertools import pairwise
 from typing import Any, Final
 
 from fleetquill.drawing.canvas import Segment
 from fleetquill.drawing.paths import KAPPA
+from fleetquill.drawing.paths import length_of as measured_length
+from fleetquill.drawing.paths import points_of as curve_points
 from fleetquill.units import PX_PER_UNIT
 
+FINE: Final = 32  # straight pieces that a curve is made of, for what stands along it
 COMMAND: Final = re.compile(r"([MmZzLlHhVvCcSsQqTtAa])")
 NUMBER: Final = re.compile(r"[-+]?(?:\d++\.?+\d*+|\.\d++)(?:[eE][-+]?\d++)?+")  # takes all or none: no trying again
 LONG: Final = 500  # characters of a path, from which on a pattern for the whole of it is worth its time
@@ -297,10 +301,13 @@ def vertices(path: list[Segment]) -> list[tuple[float, float, float]]:
     return result
 
 
-def shape_path(tag: str, get: Any, attributes: Mapping[str, str]) -> list[Segment] | None:
-    """The path of a basic shape; `get(name, axis)` gives a length. None for what is no shape."""
+def shape_path(tag: str, get: Any, attributes: Collection[str], text: Any) -> list[Segment] | None:
+    """The path of a basic shape; None for what is no shape.
+
+    `get(name, axis)` gives a length, `attributes` are those that are given, `text(name)` is what one says.
+    """
     if tag == "path":
-        return path_data(attributes.get("d", ""))
+        return path_data(text("d"))
     if tag == "rect":
         x, y, width, height = get("x", 0), get("y", 1), get("width", 0), get("height", 1)
         if width <= 0 or height <= 0:
@@ -317,7 +324,7 @@ def shape_path(tag: str, get: Any, attributes: Mapping[str, str]) -> list[Segmen
     if tag == "line":
         return [("m", get("x1", 0), get("y1", 1)), ("l", get("x2", 0), get("y2", 1))]
     if tag in ("polyline", "polygon"):
-        points = points_of(attributes.get("points", ""))
+        points = points_of(text("points"))
         if not points:
             return []
         path: list[Segment] = [("m", *points[0]), *(("l", *point) for point in points[1:])]
@@ -342,3 +349,40 @@ def _rectangle(x: float, y: float, width: float, height: float, rx: float, ry: f
         ("c", x, y + ky, x + kx, y, x + rx, y),
         ("h",),
     ]
+
+
+def path_length(said: str, path: list[Segment]) -> float:
+    """How many px one of a path's own units is, where its pathLength says how long it is (SVG 2 §9.6.1)."""
+    length = first_number(said, 0.0)
+    return measured_length(path) / length if length > 0 else 1.0
+
+
+Points = tuple[tuple[float, float], ...]
+
+
+def straight_points(path: list[Segment]) -> list[tuple[float, float]]:
+    """The points of a path whose curves are made of short straight pieces."""
+    found: list[tuple[float, float]] = []
+    start = (0.0, 0.0)
+    for verb, *numbers in path:
+        if verb == "m":
+            start = (numbers[0], numbers[1])
+            found.append(start)
+        elif verb == "h":
+            found.append(start)
+        elif found:
+            found += curve_points(found[-1], numbers, FINE)
+    return found
+
+
+def place_along(points: Points, distance: float) -> tuple[float, float, float] | None:
+    """The place at a distance along straight pieces, and the angle that they have there; None beyond their ends."""
+    if distance < 0:
+        return None
+    for (x0, y0), (x1, y1) in pairwise(points):
+        length = math.hypot(x1 - x0, y1 - y0)
+        if distance <= length and length > 0:
+            share = distance / length
+            return x0 + (x1 - x0) * share, y0 + (y1 - y0) * share, math.atan2(y1 - y0, x1 - x0)
+        distance -= length
+    return None

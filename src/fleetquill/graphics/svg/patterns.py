@@ -5,15 +5,16 @@ from __future__ import annotations
 import math
 from typing import Final, NamedTuple
 
-from fleetquill.drawing.canvas import Drawing, Matrix, Segment
+from fleetquill.drawing.canvas import Drawing, Matrix
 from fleetquill.drawing.paths import rectangle
 from fleetquill.graphics.svg.painter import SvgPainter
-from fleetquill.graphics.svg.paths import bounds, length_of
+from fleetquill.graphics.svg.paths import length_of
 from fleetquill.graphics.svg.reading import view_box
 from fleetquill.graphics.svg.servers import Server
 from fleetquill.graphics.svg.transforms import fit_view, inverse_bounds, transform_of
 from fleetquill.style.box_values import translation
 
+Box = tuple[float, float, float, float]
 MOST_TILES: Final = 2_000
 
 
@@ -26,16 +27,15 @@ class Tile(NamedTuple):
     height: float
 
 
-def fill_pattern(painter: SvgPainter, server: Server, path: list[Segment], even_odd: bool, depth: int) -> None:
-    """Fills a path with a pattern."""
+def paint_pattern(painter: SvgPainter, server: Server, box: Box, area: Box, depth: int) -> None:
+    """Fills an area with a pattern that is measured in a box."""
     if server.element in painter.busy:
         return
-    box = bounds(path)
     tile = _tile(server, box, painter.size)
     if tile.width <= 0 or tile.height <= 0:
         return
     matrix = transform_of(server.get("patterntransform") or "")
-    x, y, width, height = inverse_bounds(matrix, box)
+    x, y, width, height = inverse_bounds(matrix, area)
     columns = range(math.floor((x - tile.x) / tile.width), math.ceil((x + width - tile.x) / tile.width))
     rows = range(math.floor((y - tile.y) / tile.height), math.ceil((y + height - tile.y) / tile.height))
     if len(rows) * len(columns) > MOST_TILES:
@@ -45,7 +45,6 @@ def fill_pattern(painter: SvgPainter, server: Server, path: list[Segment], even_
     inner = _inner(server, tile, box)
     out = painter.out
     out.save()
-    out.clip(path, even_odd)
     out.transform(matrix)
     for row in rows:
         for column in columns:
@@ -60,7 +59,7 @@ def fill_pattern(painter: SvgPainter, server: Server, path: list[Segment], even_
         out.note(fault)
 
 
-def _tile(server: Server, box: tuple[float, float, float, float], viewport: tuple[float, float]) -> Tile:
+def _tile(server: Server, box: Box, viewport: tuple[float, float]) -> Tile:
     boxed = server.is_boxed("patternunits")
     size = (1.0, 1.0) if boxed else viewport
     x, y, width, height = (
@@ -72,7 +71,7 @@ def _tile(server: Server, box: tuple[float, float, float, float], viewport: tupl
     return Tile(x, y, width, height)
 
 
-def _inner(server: Server, tile: Tile, box: tuple[float, float, float, float]) -> Matrix:
+def _inner(server: Server, tile: Tile, box: Box) -> Matrix:
     """From the pattern's content to its tile."""
     view = view_box(server.get("viewbox"))
     if view is not None:

@@ -7,6 +7,7 @@ from typing import Final
 
 from fleetquill.graphics.svg.painter import SvgPainter
 from fleetquill.graphics.svg.reading import Element
+from fleetquill.graphics.svg.styles import Ids
 from fleetquill.style.drawn_properties import Paint
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.style.values import Rgba
@@ -17,7 +18,7 @@ LONGEST_CHAIN: Final = 20  # of servers that build on one another
 class Server:
     """A gradient or pattern, with those that it builds on."""
 
-    def __init__(self, element: Element, ids: dict[str, Element]) -> None:
+    def __init__(self, element: Element, ids: Ids) -> None:
         self.element = element
         self._ids = ids
 
@@ -40,7 +41,7 @@ class Server:
         while node is not None and node not in seen and len(seen) < LONGEST_CHAIN:
             seen.append(node)
             yield node
-            node = self._ids.get(node.get("href", "").removeprefix("#"))
+            node = self._ids.led_to(node)
 
 
 def server_of(paint: Paint, painter: SvgPainter) -> Server | None:

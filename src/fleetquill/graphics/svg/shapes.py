@@ -5,62 +5,77 @@ from __future__ import annotations
 from typing import Final
 
 from fleetquill.drawing.canvas import Segment, Stroke
-from fleetquill.graphics.svg.gradients import fill_gradient, stops_of
+from fleetquill.graphics.svg.inks import Ink, fill_with, stroke_width_of, through
 from fleetquill.graphics.svg.markers import draw_markers
 from fleetquill.graphics.svg.measures import diagonal
 from fleetquill.graphics.svg.painter import SvgPainter
-from fleetquill.graphics.svg.patterns import fill_pattern
-from fleetquill.graphics.svg.servers import plain_color, server_of
+from fleetquill.graphics.svg.paths import bounds, path_length
+from fleetquill.graphics.svg.reading import Element
+from fleetquill.graphics.svg.transforms import inverse, moved
+from fleetquill.style.box_values import IDENTITY, Matrix
 from fleetquill.style.lengths import resolve
 from fleetquill.style.properties import ComputedStyle
+from fleetquill.style.values import Rgba
 
+MARKED: Final = ("path", "line", "polyline", "polygon")
 CAPS: Final = {"butt": 0, "round": 1, "square": 2}
 JOINS: Final = {"miter": 0, "miter-clip": 0, "arcs": 0, "round": 1, "bevel": 2}
 
 
-def draw_shape(painter: SvgPainter, tag: str, path: list[Segment], style: ComputedStyle, depth: int) -> None:
-    """Draws a shape whose element has that tag."""
+def draw_shape(painter: SvgPainter, element: Element, path: list[Segment], style: ComputedStyle, depth: int) -> None:
+    """Draws the shape of an element."""
     if not path or style.visibility != "visible":
         return
     if style.paint_order == "stroke":
-        _stroke(painter, path, style)
-    if tag != "line":
-        _fill(painter, path, style, depth)
+        _stroke(painter, element, path, style, depth)
+    if element.tag != "line":
+        ink = Ink(style.fill, style.fill_opacity, style, depth)
+        fill_with(painter, ink, path, style.fill_rule == "evenodd")
     if style.paint_order != "stroke":
-        _stroke(painter, path, style)
-    if tag in ("path", "line", "polyline", "polygon"):
+        _stroke(painter, element, path, style, depth)
+    if element.tag in MARKED and (style.marker_start or style.marker_mid or style.marker_end):
+        around, painter.context = (
+            painter.context,
+            {
+                "fill": Ink(style.fill, style.fill_opacity, style, depth).settled(painter),
+                "stroke": Ink(style.stroke, style.stroke_opacity, style, depth).settled(painter),
+            },
+        )
         draw_markers(painter, path, style, depth)
+        painter.context = around
 
 
-def _fill(painter: SvgPainter, path: list[Segment], style: ComputedStyle, depth: int) -> None:
-    paint, opacity = style.fill, style.fill_opacity
-    color = plain_color(paint, style, opacity)
-    even_odd = style.fill_rule == "evenodd"
-    server = server_of(paint, painter)
-    if server is not None and server.element.tag == "pattern":
-        fill_pattern(painter, server, path, even_odd, depth)
-    elif server is not None:
-        fill_gradient(painter, server, path, even_odd, opacity, color)
-    elif color.alpha > 0:
-        painter.out.fill_path(path, color, even_odd)
-
-
-def _stroke(painter: SvgPainter, path: list[Segment], style: ComputedStyle) -> None:
-    paint, opacity = style.stroke, style.stroke_opacity
-    color = plain_color(paint, style, opacity)
-    server = server_of(paint, painter)
-    if server is not None:
-        stops = stops_of(painter, server, opacity)
-        color = stops[len(stops) // 2][1] if stops else color
-        if len(stops) > 1:
-            painter.out.note("A gradient on an SVG outline is drawn in one colour.")
-    basis = diagonal(painter.size)
-    width = resolve(style.stroke_width, basis)
-    if width <= 0 or color.alpha <= 0:
+def _stroke(painter: SvgPainter, element: Element, path: list[Segment], style: ComputedStyle, depth: int) -> None:
+    ink = Ink(style.stroke, style.stroke_opacity, style, depth)
+    width = stroke_width_of(style, painter.size)
+    if width <= 0 or not ink.is_seen(painter):
         return
+    stroke = _look(element, path, style, painter.size, width)
+    still = style.vector_effect == "non-scaling-stroke"
+    matrix: Matrix = getattr(painter.out, "matrix", IDENTITY) if still else IDENTITY
+    outline = [moved(segment, matrix) for segment in path] if still else path
+
+    def draw(color: Rgba) -> None:
+        if still:
+            painter.out.save()
+            painter.out.transform(inverse(matrix))
+        painter.out.stroke_path(outline, color, stroke)
+        if still:
+            painter.out.restore()
+
+    box = bounds(path)
+    through(painter, ink, box, width * max(1.0, style.stroke_miterlimit) / 2, draw)
+
+
+def _look(
+    element: Element, path: list[Segment], style: ComputedStyle, size: tuple[float, float], width: float
+) -> Stroke:
+    basis = diagonal(size)
     dash = tuple(resolve(part, basis) for part in style.stroke_dasharray)
     if sum(dash) <= 0 or min(dash) < 0:
         dash = ()
     offset = resolve(style.stroke_dashoffset, basis)
+    share = path_length(element.get("pathlength", ""), path) if dash else 1.0
     cap, join = CAPS[style.stroke_linecap], JOINS[style.stroke_linejoin]
-    painter.out.stroke_path(path, color, Stroke(width, dash, offset, cap, join, style.stroke_miterlimit))
+    dash = tuple(part * share for part in dash)
+    return Stroke(width, dash, offset * share, cap, join, style.stroke_miterlimit)

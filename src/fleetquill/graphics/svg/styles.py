@@ -9,6 +9,7 @@ from fleetquill.graphics.svg.reading import Element
 from fleetquill.style.cascade import Cascade, MatchNode
 from fleetquill.style.properties import INITIAL_STYLE, ComputedStyle
 from fleetquill.style.selectors import Siblings
+from fleetquill.tree.html import plain_names
 
 # What the standard's own sheet says (SVG 2, appendix "User Agent Style Sheet").
 BASE: Final = """
@@ -17,6 +18,48 @@ BASE: Final = """
 """
 
 CascadeOf = Callable[[Sequence[str]], Cascade]  # of the style sheets that a drawing brings along
+
+
+class Ids:
+    """The elements of a drawing by their id, and those of other drawings in its document."""
+
+    def __init__(self, root: Element, elements: Sequence[Element], *, in_document: bool) -> None:
+        self._own = {e.get("id", ""): e for e in elements if isinstance(e.tag, str) and e.get("id")}
+        self._root = root
+        self._in_document = in_document
+        self._others: dict[str, Element | None] = {}
+
+    def get(self, name: str) -> Element | None:
+        found = self._own.get(name)
+        if found is not None or not name or not self._in_document:
+            return found
+        if name not in self._others:
+            self._others[name] = self._elsewhere(name)
+        return self._others[name]
+
+    def led_to(self, element: Element) -> Element | None:
+        """What an element's href leads to in this document."""
+        address = element.get("href", "")
+        return self.get(address[1:]) if address.startswith("#") else None
+
+    def _elsewhere(self, name: str) -> Element | None:
+        return drawn_element(self._root.getroottree().getroot(), name)
+
+
+def drawn_element(document: Element, name: str) -> Element | None:
+    """The part with that id of any drawing in a document, its names made plain."""
+    for element in document.iterfind(f".//*[@id={quoted(name)}]") if quoted(name) else ():
+        drawing = next((a for a in element.iterancestors("svg", "{*}svg")), element)
+        plain_names(drawing)
+        return element
+    return None
+
+
+def quoted(name: str) -> str:
+    """A name as a path asks for it; '' where it holds both kinds of quotes."""
+    if "'" not in name:
+        return f"'{name}'"
+    return f'"{name}"' if '"' not in name else ""
 
 
 class DrawingStyles:
@@ -32,7 +75,7 @@ class DrawingStyles:
         self._root = root
         self._around = style.parent if style is not None else None
         self.root_style = style or self._cascade.style(root, self._node(root), None, self._siblings)
-        self.ids = {e.get("id", ""): e for e in self._alive if isinstance(e.tag, str) and e.get("id")}
+        self.ids = Ids(root, self._alive, in_document=style is not None)
 
     def below(self, element: Element, parent: ComputedStyle) -> ComputedStyle:
         """The style of an element that is drawn in one of this style: its parent, or what uses it."""

@@ -6,28 +6,36 @@ from collections.abc import Callable
 from typing import Final, NamedTuple
 
 from fleetquill.drawing.canvas import Drawing
+from fleetquill.drawing.extents import extent_of
 from fleetquill.drawing.paths import rectangle
 from fleetquill.drawing.pictures import Picture
-from fleetquill.graphics.svg.clips import clip_to, mask_with
+from fleetquill.graphics.clip_shapes import shape_path_in
+from fleetquill.graphics.svg.clips import clip_to, draw_clip, is_boxed, mask_name, mask_with
+from fleetquill.graphics.svg.filters import draw_filtered
 from fleetquill.graphics.svg.measures import attribute, shape_of
 from fleetquill.graphics.svg.painter import Draw
-from fleetquill.graphics.svg.paths import length_of
+from fleetquill.graphics.svg.paths import bounds, length_of
 from fleetquill.graphics.svg.reading import Element, natural_size, view_box
 from fleetquill.graphics.svg.shapes import draw_shape
 from fleetquill.graphics.svg.styles import CascadeOf, DrawingStyles
 from fleetquill.graphics.svg.text import draw_text
 from fleetquill.graphics.svg.transforms import element_transform, fit_view
 from fleetquill.graphics.svg.uses import draw_picture, draw_use
-from fleetquill.style.box_values import IDENTITY, translation
+from fleetquill.style.box_values import IDENTITY, Matrix, multiply, translation
 from fleetquill.style.properties import ComputedStyle
+from fleetquill.style.shape_values import Clip
 from fleetquill.text.shaping import FontSetting
 
 SILENT: Final = frozenset(
     "defs title desc metadata style symbol lineargradient radialgradient pattern clippath mask marker script "
-    "animate animatetransform animatemotion set namedview page".split()
+    "animate animatetransform animatemotion set namedview page filter".split()
 )
+FURTHEST: Final = 10_000.0  # px that a clipPath of the document reaches
 MOST_DEPTH: Final = 60  # of groups and uses
 MOST_ELEMENTS: Final = 200_000  # that are drawn, uses counted each time
+
+
+Box = tuple[float, float, float, float]
 
 
 class SvgRoom(NamedTuple):
@@ -46,6 +54,57 @@ def draw_svg(root: Element, room: SvgRoom, style: ComputedStyle | None = None) -
     return _Painter(root, room, style).drawing()
 
 
+def draw_part(part: Element, room: SvgRoom, style: ComputedStyle) -> Drawing | None:
+    """What a clipPath or mask of a drawing lets through, for a box in the document whose style names it.
+
+    One that is measured in the box is 1 × 1 px and fills it. None for another kind of element.
+    """
+    if part.tag not in ("clippath", "mask"):
+        return None
+    root = next(iter(part.iterancestors("svg")), part)
+    painter = _Painter(root, room, style)
+    boxed = is_boxed(part, "clippathunits" if part.tag == "clippath" else "maskcontentunits")
+    drawing = Drawing(1.0, 1.0) if boxed else Drawing(FURTHEST, FURTHEST)
+    drawing.fills = boxed
+    painter.out = drawing
+    if part.tag == "clippath":
+        draw_clip(painter, part)
+    else:
+        painter.children(part, painter.styles.in_place(part), 0)
+    return drawing
+
+
+def _speaks(languages: str | None, wanted: str) -> bool:
+    """Whether an element is for readers of a language (SVG 2 §5.9)."""
+    if languages is None:
+        return True
+    said = [name.strip().lower() for name in languages.split(",")]
+    return any(name == wanted.lower() or wanted.lower().partition("-")[0] == name for name in said)
+
+
+class DrawnPart(Drawing):
+    """A drawing that knows through which matrix it is drawn on."""
+
+    __slots__ = ("_matrices", "matrix")
+
+    def __init__(self, width: float, height: float) -> None:
+        super().__init__(width, height)
+        self.matrix = IDENTITY
+        self._matrices: list[Matrix] = []
+
+    def save(self) -> None:
+        super().save()
+        self._matrices.append(self.matrix)
+
+    def restore(self) -> None:
+        super().restore()
+        self.matrix = self._matrices.pop()
+
+    def transform(self, matrix: Matrix) -> None:
+        super().transform(matrix)
+        self.matrix = multiply(self.matrix, matrix)
+
+
 class _Painter:
     def __init__(self, root: Element, room: SvgRoom, style: ComputedStyle | None) -> None:
         self.root = root
@@ -53,8 +112,9 @@ class _Painter:
         self.in_document = style is not None
         self.styles = DrawingStyles(root, room.cascade_of, style)
         self.busy: list[Element] = []
+        self.context: dict[str, object] = {}
         self.count = 0
-        self.out = Drawing(*natural_size(root))
+        self.out: Drawing = DrawnPart(*natural_size(root))
         self.out.fills = not {"width", "height"} & set(root.attrib) and view_box(root.get("viewbox")) is not None
         self.size = (self.out.width, self.out.height)
 
@@ -92,11 +152,11 @@ class _Painter:
             return
         draw = self._container(element, style, depth)
         if draw is None:
-            path = shape_of(element, self.size)
+            path = shape_of(element, self.size, style)
             if path is None:
                 self.out.note(f"The SVG element '{tag}' is not drawn.")
                 return
-            draw = lambda: draw_shape(self, tag, path, style, depth)  # noqa: E731
+            draw = lambda: draw_shape(self, element, path, style, depth)  # noqa: E731
         self.grouped(element, style, draw)
 
     def _container(self, element: Element, style: ComputedStyle, depth: int) -> Draw | None:
@@ -105,11 +165,11 @@ class _Painter:
         if tag in ("g", "a"):
             return lambda: self.children(element, style, depth)
         if tag == "text":
-            return lambda: draw_text(self, element, style)
+            return lambda: draw_text(self, element, style, depth)
         if tag == "use":
             return lambda: draw_use(self, element, style, depth)
         if tag == "image":
-            return lambda: draw_picture(self, element)
+            return lambda: draw_picture(self, element, style)
         if tag == "svg":
             return lambda: self.viewport(element, style, depth, None)
         if tag == "switch":
@@ -117,7 +177,7 @@ class _Painter:
         return None
 
     def grouped(self, element: Element, style: ComputedStyle, draw: Draw) -> None:
-        matrix = element_transform(element, style, self.size)
+        matrix = element_transform(element, style, self.size, lambda: self._box(element, style, draw))
         if matrix == IDENTITY:
             self._around(element, style, draw, style.opacity)
             return
@@ -126,28 +186,58 @@ class _Painter:
         self._around(element, style, draw, style.opacity)
         self.out.restore()
 
-    def _around(self, element: Element, style: ComputedStyle, draw: Draw, opacity: float) -> None:
-        """Draws with an element's clip, mask and opacity."""
-        out = self.out
-        if style.filter != "none":
-            out.note("SVG filters are not drawn.")
-        saved = style.clip_path or style.mask
-        if saved:
-            out.save()
-        if style.clip_path:
-            clip_to(self, style.clip_path, element)
-        if style.mask:
-            mask_with(self, style.mask, element)
-        if opacity < 1:
-            out.begin_group()
+    def recorded(self, draw: Draw) -> Drawing:
+        """What is drawn, by itself."""
+        whole, self.out = self.out, DrawnPart(*self.out.extent)
         draw()
-        if opacity < 1:
-            out.end_group(opacity)
-        if saved:
+        drawn, self.out = self.out, whole
+        for fault in drawn.faults:
+            whole.note(fault)
+        return drawn
+
+    def _box(self, element: Element, style: ComputedStyle, draw: Draw) -> Box:
+        """The box around an element's shapes without its transform (SVG 2 §8.10)."""
+        path = shape_of(element, self.size, style)
+        return bounds(path) if path else extent_of(self.recorded(draw)) or (0.0, 0.0, 0.0, 0.0)
+
+    def _around(self, element: Element, style: ComputedStyle, draw: Draw, opacity: float) -> None:
+        """Draws with an element's filter, clip, mask, opacity and blending."""
+        out = self.out
+        of_box = self.in_document and element is self.root  # its box in the document shows them
+        mask = "" if of_box else mask_name(style)
+        clip = "" if of_box else style.clip_path
+        filtered = bool(style.filter) and not of_box
+        grouped = opacity < 1 or (not of_box and (style.mix_blend_mode != "normal" or style.isolation == "isolate"))
+        box = self._box(element, style, draw) if mask or clip or filtered else (0.0, 0.0, 0.0, 0.0)
+        if mask or clip:
+            out.save()
+        if isinstance(clip, Clip):
+            out.clip(*shape_path_in(clip, box))
+        elif clip:
+            clip_to(self, clip, box)
+        if mask:
+            mask_with(self, mask, box)
+        if grouped:
+            out.begin_group()
+        if filtered:
+            draw_filtered(self, style, box, self.recorded(draw))
+        else:
+            draw()
+        if grouped:
+            out.end_group(opacity, "normal" if of_box else style.mix_blend_mode)
+        if mask or clip:
             out.restore()
 
     def _switch(self, element: Element, style: ComputedStyle, depth: int) -> None:
-        first = next((child for child in element if isinstance(child.tag, str) and child.tag != "foreignobject"), None)
+        language = style.language or "en"
+        fits = [
+            child
+            for child in element
+            if isinstance(child.tag, str)
+            and child.tag != "foreignobject"
+            and _speaks(child.get("systemlanguage"), language)
+        ]
+        first = next(iter(fits), None)
         if first is not None:
             self.element(first, style, depth + 1)
 

@@ -1,124 +1,286 @@
-"""Text in SVG: chunks of text, each anchored where it begins (SVG 2 §11)."""
+"""Text in SVG: chunks of text, each anchored where it begins, and letters that are placed one by one (SVG 2 §11)."""
 
 from __future__ import annotations
 
-import re
-from typing import Final, NamedTuple
+import math
+from collections.abc import Sequence
+from itertools import groupby
+from typing import Final
 
-from fleetquill.drawing.canvas import Look
+from fleetquill.drawing.canvas import Look, Outline
 from fleetquill.drawing.paths import rectangle
 from fleetquill.drawing.words import measured, set_text
-from fleetquill.graphics.svg.gradients import stops_of
+from fleetquill.graphics.svg.inks import WHITE, Ink, stroke_width_of, through
 from fleetquill.graphics.svg.painter import SvgPainter
-from fleetquill.graphics.svg.paths import numbers_of
+from fleetquill.graphics.svg.paths import first_number, length_of, numbers_of, place_along
 from fleetquill.graphics.svg.reading import Element
-from fleetquill.graphics.svg.servers import plain_color, server_of
+from fleetquill.graphics.svg.text_paths import Track, track_of
+from fleetquill.style.box_values import IDENTITY, Matrix, multiply, translation
 from fleetquill.style.properties import ComputedStyle
-from fleetquill.style.values import Rgba
+from fleetquill.style.values import TRANSPARENT, Rgba
 from fleetquill.text.face import Face
 
-NOT_APPLIED: Final = {"textlength": "textLength", "rotate": "rotate"}  # attributes, and how they are written
-NOT_DONE: Final[tuple[tuple[str, tuple[str | float, ...]], ...]] = (  # but these
-    ("writing-mode", ("horizontal-tb", "lr-tb", "lr")),
-    ("baseline-shift", ("baseline", 0.0)),
-)
 HANGING: Final = 0.8  # of the ascent, where the font has no baseline table
+SUB: Final = -0.2  # em, and of superscripts
+SUPER: Final = 0.4
+SPACE: Final = " \t\r\n"
 
 
-class Piece(NamedTuple):
-    """A run of text in one style; x and y where it begins a chunk of its own."""
+class Letter:
+    """One character: its style, and where its text says that it stands or how it is moved."""
 
-    text: str
-    style: ComputedStyle
-    x: float | None
-    y: float | None
-    dx: float
-    dy: float
+    __slots__ = ("character", "dx", "dy", "first", "rotate", "spread", "stretch", "style", "track", "x", "y")
+
+    def __init__(self, character: str, style: ComputedStyle, track: Track | None) -> None:
+        self.character = character
+        self.style = style
+        self.track = track
+        self.first = False  # of a path that text runs along
+        self.x: float | None = None
+        self.y: float | None = None
+        self.dx = 0.0
+        self.dy = 0.0
+        self.rotate: float | None = None  # degrees
+        self.spread = 0.0  # px after it, for the length that its text is to have
+        self.stretch = 1.0
 
 
-def draw_text(painter: SvgPainter, element: Element, style: ComputedStyle) -> None:
+class Piece:
+    """Letters of one style that stand side by side."""
+
+    __slots__ = ("first", "style", "text", "width")
+
+    def __init__(self, painter: SvgPainter, letters: Sequence[Letter]) -> None:
+        self.first = letters[0]
+        self.style = self.first.style
+        self.text = "".join(letter.character for letter in letters)
+        natural = measured(painter.font_of(self.style), self.style.font_size, self.text)
+        spacing = (self.style.letter_spacing + self.first.spread) * len(self.text)
+        self.width = (natural + spacing) * self.first.stretch
+
+
+def draw_text(painter: SvgPainter, element: Element, style: ComputedStyle, depth: int = 0) -> None:
     """A text element with the spans in it."""
-    pieces: list[Piece] = []
-    _gather(painter, element, style, pieces)
-    preserve = element.get("space") == "preserve"
+    letters: list[Letter] = []
+    _gather(painter, element, style, letters, None)
+    while letters and letters[-1].character == " " and not _is_kept(element):
+        letters.pop()
     x, y = 0.0, 0.0
-    chunk: list[tuple[Piece, float]] = []
-    for number, piece in enumerate(pieces):
-        if piece.x is not None or piece.y is not None:
-            x = _set_chunk(painter, chunk, x, y)
-            chunk = []
-            x = piece.x if piece.x is not None else x
-            y = piece.y if piece.y is not None else y
-        text = piece.text
-        if not preserve:
-            text = re.sub(r"[ \t\r\n]+", " ", text)
-            if number == 0 or (chunk and chunk[-1][0].text.endswith(" ")) or not chunk:
-                text = text.lstrip()
-            if number == len(pieces) - 1:
-                text = text.rstrip()
-        piece = piece._replace(text=text)
-        spacing = piece.style.letter_spacing * len(text)
-        chunk.append((piece, measured(painter.font_of(piece.style), piece.style.font_size, text) + spacing))
-    _set_chunk(painter, chunk, x, y)
+    down = style.writing_mode.startswith(("vertical", "sideways", "tb"))
+    for chunk in _chunks(_pieces(painter, letters)):
+        first = chunk[0].first
+        x = x if first.x is None else first.x
+        y = y if first.y is None else first.y
+        if down:  # the line turned about its start, and its middle where the baseline would be
+            painter.out.save()
+            painter.out.transform(multiply(translation(x, y), _turn(math.pi / 2)))
+            face = painter.font_of(style).face
+            middle = (face.ascent - face.descent) / 2 * style.font_size
+            along, aside = _set_chunk(painter, chunk, 0.0, middle, style, depth)
+            painter.out.restore()
+            x, y = x - (aside - middle), y + along
+        else:
+            x, y = _set_chunk(painter, chunk, x, y, style, depth)
 
 
-def _gather(painter: SvgPainter, element: Element, style: ComputedStyle, pieces: list[Piece]) -> None:
-    for name, shown in NOT_APPLIED.items():
-        if name in element.attrib:
-            painter.out.note(f"What '{shown}' asks of SVG text is not done.")
-    for name, usual in NOT_DONE:
-        if getattr(style, name.replace("-", "_")) not in usual:
-            painter.out.note(f"What '{name}' asks of SVG text is not done.")
-    places = [numbers_of(element.get(name, "")) for name in ("x", "y", "dx", "dy")]
-    if any(len(numbers) > 1 for numbers in places):
-        painter.out.note("Letters of SVG text are not placed one by one.")
-    x, y, dx, dy = ((numbers[0] if numbers else None) for numbers in places)
-    first = len(pieces)
-    if element.text:
-        pieces.append(Piece(element.text, style, None, None, 0.0, 0.0))
+def _is_kept(element: Element) -> bool:
+    return element.get("space") == "preserve"
+
+
+# ---- letters ----
+
+
+def _gather(
+    painter: SvgPainter, element: Element, style: ComputedStyle, letters: list[Letter], track: Track | None
+) -> None:
+    """The letters of an element, with what it and those in it say of them (§11.4)."""
+    start = len(letters)
+    if element.tag == "textpath":
+        track = track_of(painter, element)
+        if track is None:
+            painter.out.note("SVG text runs along a path that is not there.")
+            return
+    keep = _is_kept(element) or style.white_space in ("pre", "pre-wrap", "break-spaces")
+    _add(element.text, style, letters, track, keep)
     for child in element:
         if not isinstance(child.tag, str):
+            _add(child.tail, style, letters, track, keep)
             continue
-        if child.tag in ("tspan", "a"):
+        if child.tag in ("tspan", "a", "textpath"):
             inner = painter.styles.below(child, style)
             if inner.display != "none":
-                _gather(painter, child, inner, pieces)
-        elif child.tag == "textpath":
-            painter.out.note("SVG text on a path is set on a straight line.")
-            _gather(painter, child, painter.styles.below(child, style), pieces)
-        if child.tail:
-            pieces.append(Piece(child.tail, style, None, None, 0.0, 0.0))
-    if len(pieces) > first:
-        piece = pieces[first]
-        pieces[first] = piece._replace(
-            x=piece.x if x is None else x,
-            y=piece.y if y is None else y,
-            dx=piece.dx + (dx or 0.0),
-            dy=piece.dy + (dy or 0.0),
-        )
+                _gather(painter, child, inner, letters, track)
+        _add(child.tail, style, letters, track, keep)
+    own = letters[start:]
+    if element.tag == "textpath" and own:
+        own[0].first = True
+    _place(painter, element, own)
+    _fit(painter, element, own)
 
 
-def _set_chunk(painter: SvgPainter, chunk: list[tuple[Piece, float]], x: float, y: float) -> float:
-    if not chunk:
-        return x
-    total = sum(width + piece.dx for piece, width in chunk)
-    anchor = chunk[0][0].style.text_anchor
-    x -= total if anchor == "end" else total / 2 if anchor == "middle" else 0.0
-    for piece, width in chunk:
-        x, y = x + piece.dx, y + piece.dy
-        color = _color(painter, piece.style)
-        if color.alpha > 0 and piece.text.strip() and piece.style.visibility == "visible":
-            _set_piece(painter, piece, width, x, y, color)
-        x += width
-    return x
+def _add(text: str | None, style: ComputedStyle, letters: list[Letter], track: Track | None, keep: bool) -> None:
+    """Text with its white space collapsed (§11.7.3)."""
+    for character in text or "":
+        if character in SPACE:
+            if not keep and (not letters or letters[-1].character == " "):
+                continue
+            character = " "
+        letters.append(Letter(character, style, track))
 
 
-def _set_piece(painter: SvgPainter, piece: Piece, width: float, x: float, y: float, color: Rgba) -> None:
+def _place(painter: SvgPainter, element: Element, letters: list[Letter]) -> None:
+    """x, y, dx, dy and rotate: what an inner element says counts before what an outer one does."""
+    em = letters[0].style.font_size if letters else 16.0
+    for name, axis in (("x", 0), ("y", 1), ("dx", 0), ("dy", 1)):
+        values = element.get(name, "").replace(",", " ").split()
+        for letter, value in zip(letters, values, strict=False):
+            length = length_of(value, painter.size[axis], em)
+            if length is None:
+                continue
+            if name in ("x", "y"):
+                if getattr(letter, name) is None:
+                    setattr(letter, name, length)
+            elif not getattr(letter, name):
+                setattr(letter, name, length)
+    turns = numbers_of(element.get("rotate", ""))
+    for index, letter in enumerate(letters if turns else ()):
+        if letter.rotate is None:
+            letter.rotate = turns[min(index, len(turns) - 1)]
+
+
+def _fit(painter: SvgPainter, element: Element, letters: list[Letter]) -> None:
+    """textLength: letters further apart, or wider (§11.4.3)."""
+    wanted = length_of(element.get("textlength", ""), painter.size[0])
+    if wanted is None or wanted <= 0 or not letters:
+        return
+    natural = sum(piece.width + piece.first.dx for piece in _pieces(painter, letters))
+    if element.get("lengthadjust", "spacing").lower() == "spacingandglyphs":
+        for letter in letters:
+            letter.stretch = wanted / natural if natural > 0 else 1.0
+        return
+    gaps = max(1, len(letters) - 1)
+    for letter in letters:
+        letter.spread = (wanted - natural) / gaps
+
+
+# ---- pieces and chunks ----
+
+
+def _pieces(painter: SvgPainter, letters: Sequence[Letter]) -> list[Piece]:
+    found: list[list[Letter]] = []
+    for letter in letters:
+        alone = letter.track is not None or letter.rotate is not None
+        placed = letter.x is not None or letter.y is not None or letter.dx or letter.dy or letter.first
+        before = found[-1][-1] if found else None
+        if (
+            before is None or alone or placed or before.style is not letter.style or before.rotate is not None
+            or before.track is not None or before.spread != letter.spread
+        ):  # fmt: skip
+            found.append([])
+        found[-1].append(letter)
+    return [Piece(painter, part) for part in found]
+
+
+def _chunks(pieces: list[Piece]) -> list[list[Piece]]:
+    """Pieces from one place that is said to the next (§11.4.2)."""
+    found: list[list[Piece]] = []
+    for piece in pieces:
+        if not found or piece.first.x is not None or piece.first.y is not None or piece.first.first:
+            found.append([])
+        found[-1].append(piece)
+    return found
+
+
+def _set_chunk(
+    painter: SvgPainter, chunk: list[Piece], x: float, y: float, around: ComputedStyle, depth: int
+) -> tuple[float, float]:
+    total = sum(piece.width + piece.first.dx for piece in chunk) - chunk[-1].first.spread
+    anchor = chunk[0].style.text_anchor
+    if chunk[0].style.direction == "rtl":
+        anchor = {"start": "end", "end": "start"}.get(anchor, anchor)
+    back = total if anchor == "end" else total / 2 if anchor == "middle" else 0.0
+    for track, part in groupby(chunk, key=lambda piece: piece.first.track):
+        if track is not None:
+            _set_along(painter, list(part), track, back, around, depth)
+            continue
+        x -= back
+        back = 0.0
+        for piece in part:
+            x, y = x + piece.first.dx, y + piece.first.dy
+            matrix = translation(x, y - _shift(piece.style, around))
+            if piece.first.rotate:
+                matrix = multiply(matrix, _turn(math.radians(piece.first.rotate)))
+            _set_piece(painter, piece, matrix, depth)
+            x += piece.width
+    return x, y
+
+
+def _turn(angle: float) -> Matrix:
+    return (math.cos(angle), math.sin(angle), -math.sin(angle), math.cos(angle), 0.0, 0.0)
+
+
+def _set_along(
+    painter: SvgPainter, pieces: list[Piece], track: Track, back: float, around: ComputedStyle, depth: int
+) -> None:
+    """Letters along a path, each turned as the path is in its middle (§11.8.3)."""
+    at, aside = track.offset - back, 0.0
+    for piece in pieces:
+        at += piece.first.dx
+        aside += piece.first.dy
+        place = place_along(track.points, at + piece.width / 2)
+        if place is not None:
+            px, py, angle = place
+            matrix = multiply(translation(px, py), _turn(angle + math.radians(piece.first.rotate or 0.0)))
+            moved = translation(-piece.width / 2, aside - _shift(piece.style, around))
+            _set_piece(painter, piece, multiply(matrix, moved), depth)
+        at += piece.width
+
+
+def _set_piece(painter: SvgPainter, piece: Piece, matrix: Matrix, depth: int) -> None:
+    """Letters from the origin of a matrix on, filled and outlined."""
     style, out = piece.style, painter.out
-    setting, size = painter.font_of(style), style.font_size
-    face = setting.face
-    baseline = y + _above_baseline(style, face) * size
-    set_text(out, x, baseline, Look(setting, size, color, style.letter_spacing), piece.text)
+    if not piece.text.strip() or style.visibility != "visible":
+        return
+    setting, size, face = painter.font_of(style), style.font_size, painter.font_of(style).face
+    baseline = _above_baseline(style, face) * size
+    box = (0.0, baseline - face.ascent * size, piece.width, (face.ascent + face.descent) * size)
+    fill, stroke = (
+        Ink(style.fill, style.fill_opacity, style, depth),
+        Ink(style.stroke, style.stroke_opacity, style, depth),
+    )
+    width = stroke_width_of(style, painter.size)
+    plain = matrix[:4] == IDENTITY[:4] and piece.first.stretch == 1.0
+    dx, dy = (matrix[4], matrix[5]) if plain else (0.0, 0.0)
+    box = (box[0] + dx, box[1] + dy, box[2], box[3])
+    if not plain:
+        out.save()
+        out.transform(multiply(matrix, (piece.first.stretch, 0.0, 0.0, 1.0, 0.0, 0.0)))
+    look = Look(setting, size, WHITE, style.letter_spacing + piece.first.spread)
+
+    def letters(color: Rgba) -> None:
+        set_text(out, dx, baseline + dy, look._replace(color=color), piece.text)
+
+    def outline(color: Rgba) -> None:
+        lined = Outline(width, color, below=False)
+        set_text(out, dx, baseline + dy, look._replace(color=TRANSPARENT, outline=lined), piece.text)
+
+    def draw_outline() -> None:
+        if width > 0 and stroke.is_seen(painter):
+            through(painter, stroke, box, width, outline)
+
+    if style.paint_order == "stroke":
+        draw_outline()
+    through(painter, fill, box, size, letters)
+    _decorate(painter, piece, fill, box, (dx, baseline + dy))
+    if style.paint_order != "stroke":
+        draw_outline()
+    if not plain:
+        out.restore()
+
+
+def _decorate(painter: SvgPainter, piece: Piece, ink: Ink, box: tuple[float, ...], start: tuple[float, float]) -> None:
+    style, face = piece.style, painter.font_of(piece.style).face
+    size, (x, baseline) = style.font_size, start
     lines = painter.styles.lines_of(style)
     for name, offset, thick in (
         ("underline", face.underline_offset, face.underline_thickness),
@@ -126,8 +288,24 @@ def _set_piece(painter: SvgPainter, piece: Piece, width: float, x: float, y: flo
         ("line-through", face.strikeout_offset, face.strikeout_thickness),
     ):
         if name in lines:
-            top, bottom = (baseline - (offset + half) * size for half in (thick / 2, -thick / 2))
-            out.fill_path(rectangle(x, top, width, bottom - top), color)
+            top = baseline - (offset + thick / 2) * size
+            line = rectangle(x, top, piece.width, thick * size)
+            through(painter, ink, (box[0], box[1], box[2], box[3]), size, lambda c, p=line: painter.out.fill_path(p, c))  # type: ignore[misc]
+
+
+def _shift(style: ComputedStyle, around: ComputedStyle) -> float:
+    """How far up a span is moved by baseline-shift, with those that it stands in (§11.10.2)."""
+    total = 0.0
+    node: ComputedStyle | None = style
+    while node is not None and node is not around:
+        shift = node.baseline_shift
+        parent = node.parent.font_size if node.parent is not None else node.font_size
+        if isinstance(shift, str):
+            total += {"sub": SUB, "super": SUPER}.get(shift, 0.0) * parent
+        else:
+            total += first_number(str(shift), 0.0) if isinstance(shift, float) else shift.resolve(node.font_size)
+        node = node.parent
+    return total
 
 
 def _above_baseline(style: ComputedStyle, face: Face) -> float:
@@ -144,10 +322,3 @@ def _above_baseline(style: ComputedStyle, face: Face) -> float:
     if wanted in ("text-after-edge", "after-edge", "text-bottom", "ideographic"):
         return -face.descent
     return 0.0
-
-
-def _color(painter: SvgPainter, style: ComputedStyle) -> Rgba:
-    """The fill of text; of a gradient its first colour."""
-    server = server_of(style.fill, painter)
-    stops = stops_of(painter, server, style.fill_opacity) if server is not None else ()
-    return stops[0][1] if stops else plain_color(style.fill, style, style.fill_opacity)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 import re
+from collections.abc import Callable
 from typing import Final
 
 from fleetquill.drawing.canvas import Matrix, Segment
@@ -15,9 +16,15 @@ from fleetquill.style.properties import ComputedStyle
 TRANSFORM: Final = re.compile(r"(\w+)\s*\(([^)]*)\)")
 
 
-def element_transform(element: Element, style: ComputedStyle, size: tuple[float, float]) -> Matrix:
-    """The matrix of an element: what its style says, else its attribute (SVG 2 §8.5)."""
+def element_transform(
+    element: Element, style: ComputedStyle, size: tuple[float, float], box_of: Callable[[], tuple[float, ...]]
+) -> Matrix:
+    """The matrix of an element: what its style says, else its attribute (SVG 2 §8.5); `box_of` gives its own box."""
     if style.transform:
+        if style.transform_box in ("fill-box", "stroke-box", "content-box", "border-box"):
+            x, y, width, height = box_of()
+            own = transform_matrix(style.transform, style.transform_origin, width, height)
+            return multiply(multiply(translation(x, y), own), translation(-x, -y))
         return transform_matrix(style.transform, style.transform_origin, *size)
     return transform_of(element.get("transform", ""))
 
@@ -65,6 +72,16 @@ def fit_view(view: ViewBox, area: tuple[float, float, float, float], aspect: str
     left = x + (width - view[2] * scale) * across - view[0] * scale
     top = y + (height - view[3] * scale) * down - view[1] * scale
     return (scale, 0.0, 0.0, scale, left, top)
+
+
+def inverse(matrix: Matrix) -> Matrix:
+    """What undoes a matrix; one that flattens everything is undone by nothing."""
+    a, b, c, d, e, f = matrix
+    determinant = a * d - b * c
+    if abs(determinant) < 1e-12:
+        return IDENTITY
+    return (d / determinant, -b / determinant, -c / determinant, a / determinant,
+            (c * f - d * e) / determinant, (b * e - a * f) / determinant)  # fmt: skip
 
 
 def moved(segment: Segment, matrix: Matrix) -> Segment:

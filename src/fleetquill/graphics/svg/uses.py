@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from fleetquill.drawing.paths import rectangle
-from fleetquill.drawing.pictures import Picture
+from fleetquill.drawing.pictures import Picture, rendered
 from fleetquill.graphics.svg.measures import attribute
 from fleetquill.graphics.svg.painter import SvgPainter
 from fleetquill.graphics.svg.paths import length_of
@@ -16,7 +16,7 @@ from fleetquill.style.properties import ComputedStyle
 def draw_use(painter: SvgPainter, element: Element, style: ComputedStyle, depth: int) -> None:
     """Draws the element that a use refers to, in the style of the use."""
     address = element.get("href", "")
-    target = painter.styles.ids.get(address.removeprefix("#")) if address.startswith("#") else None
+    target = painter.styles.ids.led_to(element)
     if target is None:
         painter.out.note(f"The SVG uses '{address}', which it does not have.")
         return
@@ -38,7 +38,7 @@ def draw_use(painter: SvgPainter, element: Element, style: ComputedStyle, depth:
     painter.busy.pop()
 
 
-def draw_picture(painter: SvgPainter, element: Element) -> None:
+def draw_picture(painter: SvgPainter, element: Element, style: ComputedStyle) -> None:
     """Draws the picture of an image element, or notes what is wrong with it."""
     found = painter.picture(element.get("href", ""))
     if isinstance(found, str):
@@ -53,6 +53,7 @@ def draw_picture(painter: SvgPainter, element: Element) -> None:
     painter.out.clip(rectangle(x, y, width, height))
     painter.out.transform(fit_view(view, (x, y, width, height), element.get("preserveaspectratio", "")))
     if isinstance(found, Picture):
+        found = rendered(found, style)
         painter.out.picture(found, 0.0, 0.0, found.width, found.height)
     else:
         painter.out.add(found)

@@ -34,7 +34,7 @@ from fleetquill.layout.boxes.markers import Markers, split_first_letter
 from fleetquill.layout.boxes.moving_text import mark_moving_text
 from fleetquill.layout.boxes.out_of_flow import OutOfFlow
 from fleetquill.layout.boxes.rearranged import annotated, centred, turned, turns, with_legend
-from fleetquill.layout.boxes.replaced_elements import REPLACED, background_pictures
+from fleetquill.layout.boxes.replaced_elements import REPLACED, background_pictures, has_pictures
 from fleetquill.layout.boxes.styles import ElementStyles
 from fleetquill.layout.boxes.table_fixup import TABLE_PARTS, cells_of, fill_table, rows_of, wrap_table_parts
 from fleetquill.layout.contract.context import Context
@@ -45,7 +45,6 @@ from fleetquill.layout.table.boxes import LedgerBox, TableBox
 from fleetquill.layout.table.row_stream import RowStream
 from fleetquill.style import generated
 from fleetquill.style.cascade import Cascade, MatchNode
-from fleetquill.style.drawn_properties import ONLY_DRAWN
 from fleetquill.style.properties import ComputedStyle
 
 BLOCKIFIED: Final = {  # CSS Display 3 §2.7
@@ -188,13 +187,6 @@ class _BoxBuilder:
             return self.out_of_flow.anchors(element, node, style, parent, boxes)
         return boxes
 
-    def _remark_undone(self, element: Element, style: ComputedStyle) -> None:
-        """Points out properties that only drawings carry out."""
-        for field in ONLY_DRAWN & style.__dict__.keys():
-            if style.__dict__[field] != getattr(ComputedStyle, field) and element.tag != "svg":
-                name = field.replace("_", "-")
-                self.context.remark("style", f"The property '{name}' is carried out in drawings alone.", element)
-
     def _load_backgrounds(self, boxes: list[Box], style: ComputedStyle, element: Element) -> None:
         pictures = background_pictures(style, self.context, element)
         for box in boxes:
@@ -209,12 +201,11 @@ class _BoxBuilder:
                 box.page = self.containers.page_name
         if style.ordinary:
             return
-        self._remark_undone(element, style)
         boxes[0].quiet = False  # it may be a child's box, where this element has none
         if counted:
             says(boxes[0]).counters = counted
             self.found.page_marks = True
-        if style.background_image:
+        if has_pictures(style):
             self._load_backgrounds(boxes, style, element)
         for name, value in (*style.counter_reset, *style.counter_set):
             if name == "page":
@@ -431,7 +422,7 @@ class _BoxBuilder:
         display = BLOCKIFIED.get(own.display, own.display) if blockified else own.display
         if display == "inline":
             inline = InlineBox(own, None, children)
-            if own.background_image:
+            if has_pictures(own):
                 self._load_backgrounds([inline], own, element)
             return [inline]
         box: Box
@@ -443,7 +434,7 @@ class _BoxBuilder:
             fill_table(self.containers, box, children)
         else:
             box = self.containers.container(own, None, children)
-        if own.background_image:
+        if has_pictures(own):
             self._load_backgrounds([box], own, element)
         if item or own.outside:
             box.is_item = True
@@ -465,7 +456,7 @@ INTERNAL_TABLE: Final[dict[str, Callable[[_BoxBuilder, Element, MatchNode, Compu
 
 TABLE_STRUCTURE: Final = frozenset(INTERNAL_TABLE) - {"table-cell"}
 
-BACKGROUND_FIELDS: Final = tuple(field for field in vars(ComputedStyle) if field.startswith("background_"))
+BACKGROUND_FIELDS: Final = tuple(field for field in dir(ComputedStyle) if field.startswith("background_"))
 
 
 def _shown(element: Element) -> Iterable[Element]:
@@ -480,8 +471,11 @@ def _has_background(style: ComputedStyle) -> bool:
 
 
 def _without_background(style: ComputedStyle) -> ComputedStyle:
-    values = {field: value for field, value in style.__dict__.items() if field not in BACKGROUND_FIELDS}
-    return ComputedStyle(style.parent, values)
+    found = style.kept.get("without background")
+    if found is None:
+        values = {field: value for field, value in style.__dict__.items() if field not in BACKGROUND_FIELDS}
+        found = style.kept["without background"] = ComputedStyle(style.parent, values)
+    return found
 
 
 def _spans(element: Element) -> tuple[int, int]:

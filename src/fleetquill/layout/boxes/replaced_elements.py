@@ -236,20 +236,46 @@ def _sharpest(element: Element) -> tuple[str, float]:
     return best, density
 
 
+def has_pictures(style: ComputedStyle) -> bool:
+    """Whether a style has pictures for a box: behind it, over it or around it."""
+    return bool(
+        style.background_image
+        or style.mask_image
+        or style.border_image_source != "none"
+        or (isinstance(style.clip_path, str) and style.clip_path)
+    )
+
+
 def background_pictures(
     style: ComputedStyle, context: Context, element: Element | None
 ) -> dict[str, Picture | Drawing]:
-    """The pictures of a background, by address; a remark for each that cannot be shown."""
+    """The pictures of a background, a mask and a border, by address; a remark for each that cannot be shown."""
     found: dict[str, Picture | Drawing] = {}
-    for image in style.background_image:
+    if isinstance(style.clip_path, str) and style.clip_path:
+        _find_part(found, f"#{style.clip_path}", style, context, element)
+    for image in (*style.background_image, *style.mask_image, style.border_image_source):
         if not isinstance(image, Url):
+            continue
+        if image.url.startswith("#"):
+            _find_part(found, image.url, style, context, element)
             continue
         picture = context.pictures.get(image.url)
         if not isinstance(picture, str):
             found[image.url] = picture
         else:
-            context.remark("picture", f"The background '{_shortened(image.url)}' is not shown. {picture}", element)
+            context.remark("picture", f"The picture '{_shortened(image.url)}' is not shown. {picture}", element)
     return found
+
+
+def _find_part(
+    found: dict[str, Picture | Drawing], url: str, style: ComputedStyle, context: Context, element: Element | None
+) -> None:
+    """A clipPath or mask that stands in the document, as a drawing."""
+    part = context.services.draw_part(url[1:], element, style) if element is not None else None
+    if part is not None:
+        found[url] = part
+    else:
+        context.remark("style", f"'{url}' leads to no mask or clipPath of the document; nothing is cut.", element)
 
 
 def _shortened(url: str) -> str:

@@ -77,6 +77,9 @@ class Services(Protocol):
     def draw(self, element: Element, style: ComputedStyle) -> Drawing:
         """The drawing of an svg element in a document, which has that style."""
 
+    def draw_part(self, name: str, element: Element, style: ComputedStyle) -> Drawing | None:
+        """What a clipPath or mask of the document lets through; `element` is one that names it. None without it."""
+
     def chart(self, element: Element, style: ComputedStyle) -> tuple[Drawing | str, str]:
         """The drawing of a chart or figure, or what is wrong, and its text."""
 

@@ -201,9 +201,12 @@ class TextSpan:
 
 
 class InlineFragment:
-    """The part of an inline box that is on one line: its border box, from the line's top-left."""
+    """The part of an inline box that is on one line: its border box, from the line's top-left.
 
-    __slots__ = ("box", "first", "height", "last", "width", "x", "y")
+    `whole` is how wide the box would be in one line, and `before` how much of that stands on lines above.
+    """
+
+    __slots__ = ("before", "box", "first", "height", "last", "whole", "width", "x", "y")
 
     def __init__(self, box: Box, x: float, y: float, width: float, height: float, first: bool, last: bool) -> None:
         self.box = box
@@ -213,6 +216,8 @@ class InlineFragment:
         self.height = height
         self.first = first
         self.last = last
+        self.before = 0.0
+        self.whole = width
 
 
 class Placed(NamedTuple):

@@ -13,7 +13,7 @@ def first_line_children(box: LinesBox, first: ComputedStyle) -> list[Box]:
 
 
 def _copy(box: Box, block: ComputedStyle, first: ComputedStyle) -> Box:
-    style = _overlaid(box.style, block, first)
+    style = on_first_line(box.style, block, first)
     if isinstance(box, TextBox):
         return TextBox(style, box.element, box.text)
     if isinstance(box, InlineBox):
@@ -21,7 +21,7 @@ def _copy(box: Box, block: ComputedStyle, first: ComputedStyle) -> Box:
     return box
 
 
-def _overlaid(style: ComputedStyle, block: ComputedStyle, first: ComputedStyle) -> ComputedStyle:
+def on_first_line(style: ComputedStyle, block: ComputedStyle, first: ComputedStyle) -> ComputedStyle:
     """`style` with the first line's values where it had inherited the block's."""
     key = ("first line", first)
     kept = style.kept.get(key)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
-from fleetquill.drawing.canvas import Look
+from fleetquill.drawing.canvas import Look, Outline
 from fleetquill.layout.boxes.boxes import AnchorBox, Box, InlineBox
 from fleetquill.style.lengths import Factor, resolve, resolve_auto
 from fleetquill.style.properties import ComputedStyle
@@ -101,6 +101,17 @@ class FloatItem:
 Item = Word | Edge | Atomic | ForcedBreak | Tab | FloatItem | Anchor | Leader
 
 
+def look_of(style: ComputedStyle, setting: FontSetting) -> Look:
+    """What words of a style are set in; few have a colour and an outline of their own (WHATWG Compatibility §4)."""
+    values = style.__dict__
+    color = style.webkit_text_fill_color if "webkit_text_fill_color" in values else style.color
+    outline = None
+    if values.get("webkit_text_stroke_width"):
+        below = style.paint_order == "stroke"
+        outline = Outline(style.webkit_text_stroke_width, style.webkit_text_stroke_color, below)
+    return Look(setting, style.font_size, color, style.letter_spacing, outline)
+
+
 class TextRun:
     """Items of one style and direction: what they share on every line."""
 
@@ -130,7 +141,7 @@ class TextRun:
         self.letter_spacing = style.letter_spacing
         self.space = setting.space.advance * self.size + style.word_spacing + style.letter_spacing
         self.metrics = metrics_of(style, setting)
-        self.look = Look(setting, self.size, style.color, self.letter_spacing)
+        self.look = look_of(style, setting)
         self.shift = 0.0
         self.around: tuple[InlineBox, ...] = ()
         self.decorations: tuple[ComputedStyle, ...] = ()

@@ -10,7 +10,7 @@ from fleetquill.layout.block.slices import LEAST_ROOM, slice_line
 from fleetquill.layout.boxes.boxes import Box, TextBox
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.dispatch import content_widths, layout, natural_widths, within_words
-from fleetquill.layout.contract.fragments import AnchorFragment, Fragment, LineFragment, TextSpan
+from fleetquill.layout.contract.fragments import AnchorFragment, Fragment, InlineFragment, LineFragment, TextSpan
 from fleetquill.layout.contract.resume import BrokenAtomic, BrokenLine, Inner, Resume, SlicedLine
 from fleetquill.layout.contract.sizing import (
     Edges,
@@ -22,7 +22,7 @@ from fleetquill.layout.contract.sizing import (
 )
 from fleetquill.layout.contract.space import SLACK, Laid, LineGrid, Space
 from fleetquill.layout.inline.boxes import LinesBox
-from fleetquill.layout.inline.first_line import first_line_children
+from fleetquill.layout.inline.first_line import first_line_children, on_first_line
 from fleetquill.layout.inline.inline_items import (
     Anchor,
     Atomic,
@@ -55,7 +55,8 @@ def paragraph_of(box: LinesBox, context: Context) -> Paragraph:
             paragraph = measured_paragraph(box.style, children, context)
         box.paragraph = paragraph
         if box.first_line is not None:
-            first = measured_paragraph(box.style, first_line_children(box, box.first_line), context)
+            style = on_first_line(box.style, box.style, box.first_line)
+            first = measured_paragraph(style, first_line_children(box, box.first_line), context)
             first.hyphenates = False  # its items stay those of the paragraph
             if len(first.items) == len(paragraph.items):
                 for index in paragraph.atomics:
@@ -152,6 +153,7 @@ def _lay_out_lines(box: LinesBox, space: Space, resume: Resume | None) -> Laid:
     fragment = Fragment(box, width, 0.0)
     for part in going_on:
         _add_float(fragment, part, edges.left, top)
+    _join_parts([line.fragment for line in lines])
     y = _stand(fragment, above, lines, filler, edges.left, top)
     if filler.own_floats:
         y = max(y, top + filler.around.floats.bottom)
@@ -231,6 +233,23 @@ def _stand(
     for placed in floating:  # those of a line that stands in slices
         _add_float(fragment, placed.fragment, left, top)
     return y
+
+
+def _join_parts(lines: list[LineFragment]) -> None:
+    """Tells parts of inline boxes that are broken over lines where they stand in the whole (Fragmentation 3 §5.4)."""
+    parts: dict[Box, list[InlineFragment]] = {}
+    for line in lines:
+        for item in line.items:
+            if not isinstance(item, InlineFragment):
+                break  # they stand before all else
+            if not (item.first and item.last):
+                parts.setdefault(item.box, []).append(item)
+    for same in parts.values():
+        whole = sum(part.width for part in same)
+        before = 0.0
+        for part in same:
+            part.before, part.whole = before, whole
+            before += part.width
 
 
 def _only_anchors(box: LinesBox, paragraph: Paragraph, width: float, space: Space, resume: Resume | None) -> Laid:

@@ -5,18 +5,20 @@ from __future__ import annotations
 import math
 from collections import Counter
 from collections.abc import Sequence
+from itertools import pairwise
 from typing import TYPE_CHECKING, Final, NamedTuple
 
 from fleetquill.drawing.canvas import Drawing, Look, Matrix, Path, Stroke, Tag
-from fleetquill.drawing.gradients import Round, Shade, Sweep, color_at, is_opaque
+from fleetquill.drawing.color_stops import color_at, is_opaque, opaque, parts_of, shadows_of
+from fleetquill.drawing.gradients import Axial, Round, Shade, Sweep
 from fleetquill.drawing.paths import polygon, rectangle
 from fleetquill.drawing.pictures import Picture
 from fleetquill.drawing.rows import Rows
 from fleetquill.output.pdf.objects import Name, number, write
 from fleetquill.output.pdf.operators import PLACES, factors, is_gray, places_at, rgb
-from fleetquill.output.pdf.shadings import round_matrix
+from fleetquill.output.pdf.shadings import band_of, round_matrix, within
 from fleetquill.output.pdf.strings import pieces_of
-from fleetquill.style.values import Rgba
+from fleetquill.style.values import TRANSPARENT, Rgba
 from fleetquill.text.face import Face
 from fleetquill.text.shaping import GlyphRun, Synthesis, Word
 
@@ -27,6 +29,8 @@ if TYPE_CHECKING:
 SLOPE: Final = 0.2126  # tangent of 12 degrees, for a slope that the face does not have
 FEW_TILES: Final = 60
 SWEEP_STEPS: Final = 360
+MOST_PARTS: Final = 200  # that a gradient is made of
+FAR: Final = 8_000.0  # px: further than any page reaches
 THICKENING: Final = 0.03  # of the size, for strokes made heavier
 USUAL_MITER: Final = 10.0  # of a graphics state at its beginning (§8.4.1)
 
@@ -58,7 +62,8 @@ class PdfCanvas:
     Coordinates are px, y down; the page's transform does the rest.
     """
 
-    def __init__(self, resources: Resources, scale: float = 1.0) -> None:
+    def __init__(self, resources: Resources, scale: float = 1.0, extent: tuple[float, float] = (0.0, 0.0)) -> None:
+        self.extent = extent
         self._resources = resources
         self._out: list[str] = []
         self._in_text = False
@@ -71,10 +76,12 @@ class PdfCanvas:
         self._places = places_at(scale)  # decimal ones, that coordinates want there
         self._saved: list[State] = []
         self._groups: list[tuple[list[str], State]] = []
+        self._masks: list[tuple[int, str]] = []  # of the states they hold for
         self.links: list[Link] = []
 
     def content(self) -> str:
         """The operators so far."""
+        self._end_masks()
         self._end_text()
         return "\n".join(self._out)
 
@@ -122,6 +129,7 @@ class PdfCanvas:
 
     def restore(self) -> None:
         self._end_text()
+        self._end_masks()
         self._go_back(self._saved.pop())
         self._out.append("Q")
 
@@ -263,11 +271,21 @@ class PdfCanvas:
 
     def _show(self, x: float, baseline: float, face: Face, look: Look, strings: str) -> None:
         """Sets glyphs: `strings` is the content of a TJ array (§9.4.3)."""
-        setting, size, color, letter_spacing = look
+        setting, size, color, letter_spacing, outline = look
         synthesis: Synthesis | None = setting.synthesis.get(face) if setting.synthesis else None
-        if color != self._fill or color.alpha != self._alpha:
+        if outline is not None and outline.below and outline.width > 0:  # the letters lie over their outline
+            self._show(
+                x, baseline, face, look._replace(color=TRANSPARENT, outline=outline._replace(below=False)), strings
+            )
+            outline = None
+        if color.alpha and (color != self._fill or color.alpha != self._alpha):
             self._set_fill(color)
-        if synthesis is not None and synthesis.bold:
+        if outline is not None and outline.color != color and color.alpha and outline.width > 0:
+            self._show(x, baseline, face, look._replace(outline=None), strings)
+            color = TRANSPARENT
+        if outline is not None and outline.width > 0:
+            self._set_stroke(outline.color)
+        elif synthesis is not None and synthesis.bold:
             self._set_stroke(color)
         out, num = self._out, self._num
         if not self._in_text:
@@ -279,15 +297,19 @@ class PdfCanvas:
         if letter_spacing != self._spacing:
             out.append(f"{num(letter_spacing)} Tc")
             self._spacing = letter_spacing
-        if synthesis is None:
+        if synthesis is None and outline is None and color.alpha:
             out.append(f"1 0 0 -1 {num(x)} {num(baseline)} Tm[{strings}]TJ")
             return
-        slope = SLOPE if synthesis.slope else 0
-        place = f"1 0 {slope} -1 {num(x)} {num(baseline)} Tm"
-        if synthesis.bold:
-            out.append(f"2 Tr {num(size * THICKENING)} w {place}[{strings}]TJ 0 Tr")
+        slope = SLOPE if synthesis is not None and synthesis.slope else 0
+        shown = f"1 0 {slope} -1 {num(x)} {num(baseline)} Tm[{strings}]TJ"
+        if outline is not None and outline.width > 0:
+            out.append(f"{2 if color.alpha else 1} Tr {num(outline.width)} w {shown} 0 Tr")
+        elif not color.alpha:
+            out.append(f"3 Tr {shown} 0 Tr")
+        elif synthesis is not None and synthesis.bold:
+            out.append(f"2 Tr {num(size * THICKENING)} w {shown} 0 Tr")
         else:
-            out.append(f"{place}[{strings}]TJ")
+            out.append(shown)
 
     # ---- meaning ----
 
@@ -386,12 +408,42 @@ class PdfCanvas:
             self._sweep(gradient, *gradient.center)
             return
         self.save()
-        self._set_alpha(1.0)
         if not is_opaque(gradient.stops):
-            self._out.append(f"/{self._resources.shade_mask(gradient)} gs")
+            self.begin_group()
+            self._bands(gradient._replace(stops=shadows_of(gradient.stops)))
+            self.end_mask()
+        self._bands(gradient._replace(stops=opaque(gradient.stops)))
+        self.restore()
+
+    def _bands(self, gradient: Axial | Round) -> None:
+        """An opaque gradient; in parts, where its colours change at once: readers take few samples of the whole."""
+        parts = parts_of(gradient.stops)
+        if len(parts) > MOST_PARTS or (isinstance(gradient, Round) and gradient.focus != (0.0, 0.0)):
+            self._band(gradient)
+            return
+        if isinstance(gradient, Round):
+            parts = parts[::-1]
+        for at, stops in enumerate(parts):  # each lies over those before it
+            self.save()
+            if at:
+                edge = stops[0][0] if isinstance(gradient, Axial) else stops[-1][0]
+                self.clip(band_of(gradient, edge, FAR / self._scale))
+            self._band(gradient._replace(stops=stops))
+            self.restore()
+
+    def _band(self, gradient: Axial | Round) -> None:
+        self._set_alpha(1.0)
+        color = gradient.stops[0][1]
+        if all(stop == color for _, stop in gradient.stops):
+            x, y = gradient.start if isinstance(gradient, Axial) else gradient.center
+            far = FAR / self._scale
+            self.fill_rect(x - far, y - far, 2 * far, 2 * far, color)
+            return
+        gradient = within(gradient)
+        self.save()
         if isinstance(gradient, Round):
             self.transform(round_matrix(gradient))
-        self._out.append(f"/{self._resources.shading(gradient, alpha=False)} sh")
+        self._out.append(f"/{self._resources.shading(gradient)} sh")
         self.restore()
 
     def drawing(self, drawing: Drawing, x: float, y: float, width: float, height: float) -> None:
@@ -415,23 +467,46 @@ class PdfCanvas:
         return canvas.content()
 
     def end_mask(self) -> None:
-        """A soft mask by luminosity (§11.5.3)."""
-        content = self._end_form()
-        self._out.append(f"/{self._resources.luminosity(content)} gs")
+        """A soft mask by luminosity (§11.5.3): what follows becomes a group, within which others may be set."""
+        mask = self._resources.luminosity(self._end_form())
+        self._masks.append((len(self._saved), mask))
+        self.begin_group()
+
+    def _end_masks(self) -> None:
+        """Sets the groups that are seen through the masks of this state."""
+        while self._masks and self._masks[-1][0] == len(self._saved):
+            _, mask = self._masks.pop()
+            name = self._resources.form(self._end_form(), None, group=True)
+            self._set_alpha(1.0)
+            self._out.append(f"q /{mask} gs /{name} Do Q")
 
     def _sweep(self, gradient: Sweep, width: float, height: float) -> None:
-        """A sweep as narrow wedges, each of one colour."""
+        """A sweep as narrow wedges, each of one colour; those that let through are seen through a mask."""
+        reach = math.hypot(*(max(at, size - at) for at, size in zip(gradient.center, (width, height), strict=True)))
+        self.save()
+        if not is_opaque(gradient.stops):
+            self.begin_group()
+            self._wedges(gradient._replace(stops=shadows_of(gradient.stops)), reach + 1.0)
+            self.end_mask()
+        self._wedges(gradient._replace(stops=opaque(gradient.stops)), reach + 1.0)
+        self.restore()
+
+    def _wedges(self, gradient: Sweep, reach: float) -> None:
         x, y = gradient.center
-        reach = math.hypot(max(x, width - x), max(y, height - y)) + 1.0
-        over = 1.0 if is_opaque(gradient.stops) else 0.0
-        for step in range(SWEEP_STEPS):
-            start = gradient.angle + step * 360 / SWEEP_STEPS
-            ends = (
-                math.radians(start),
-                math.radians(start + (1 + over * (step < SWEEP_STEPS - 1)) * 360 / SWEEP_STEPS),
-            )
-            points = [(x + reach * math.sin(a), y - reach * math.cos(a)) for a in ends]
-            self.fill_path(polygon((x, y), *points), color_at(gradient.stops, (step + 0.5) / SWEEP_STEPS))
+        steps = {step / SWEEP_STEPS for step in range(SWEEP_STEPS + 1)}
+        edges = sorted(steps | {place for place, _ in gradient.stops if 0.0 < place < 1.0})
+        wedges: list[tuple[float, float, Rgba]] = []
+        for start, end in pairwise(edges):
+            color = color_at(gradient.stops, (start + end) / 2)
+            if wedges and wedges[-1][2] == color and end - wedges[-1][0] < 0.25:
+                wedges[-1] = (wedges[-1][0], end, color)
+            else:
+                wedges.append((start, end, color))
+        for start, end, color in wedges:
+            over = min(end + 1 / SWEEP_STEPS, 1.0)  # the next one lies over it, without a seam
+            turns = [math.radians(gradient.angle + 360 * at) for at in (start, (start + over) / 2, over)]
+            points = [(x + 1.5 * reach * math.sin(turn), y - 1.5 * reach * math.cos(turn)) for turn in turns]
+            self.fill_path(polygon((x, y), *points), color)
 
     def transform(self, matrix: Matrix) -> None:
         self._end_text()
@@ -452,7 +527,8 @@ class PdfCanvas:
 
     def _end_form(self) -> str:
         """What was drawn since `begin_group`."""
-        content = self.content()
+        self._end_text()
+        content = "\n".join(self._out)
         self._out, state = self._groups.pop()
         self._go_back(state)
         return content

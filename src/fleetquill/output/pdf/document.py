@@ -51,8 +51,8 @@ class PdfDocument:
         """Bytes written so far."""
         return self._file.length
 
-    def canvas(self) -> PdfCanvas:
-        return PdfCanvas(self._resources)
+    def canvas(self, width: float, height: float) -> PdfCanvas:
+        return PdfCanvas(self._resources, extent=(width, height))
 
     def add_page(
         self,

@@ -13,9 +13,9 @@ from fleetquill.graphics.reduction import PictureRules
 from fleetquill.output.pdf.file import COMPRESSION, PdfFile
 from fleetquill.output.pdf.fonts import PdfFont
 from fleetquill.output.pdf.objects import Name, Ref
-from fleetquill.output.pdf.operators import CellOperators, factors, is_gray, num, rgb
+from fleetquill.output.pdf.operators import CellOperators, is_gray, num, rgb
 from fleetquill.output.pdf.pictures import write_picture
-from fleetquill.output.pdf.shadings import round_matrix, shading
+from fleetquill.output.pdf.shadings import shading
 from fleetquill.output.pdf.store import PdfStore
 from fleetquill.text.face import Face
 from fleetquill.text.shaping import Word
@@ -43,8 +43,8 @@ class Resources:
         self._drawings: dict[tuple[Drawing, int], str] = {}
         self._forms: dict[Any, str] = {}
         self._form_refs: dict[str, Ref] = {}
-        self._shadings: dict[tuple[Axial | Round, bool], str] = {}
-        self._masks: dict[Any, str] = {}
+        self._shadings: dict[Axial | Round, str] = {}
+        self._masks: dict[str, str] = {}
         self._states: dict[str, dict[str, Any]] = {}
 
     def font(self, face: Face) -> PdfFont:
@@ -139,11 +139,11 @@ class Resources:
             self._form_refs[name] = self._file.add_stream(content.encode("ascii"), entries)
         return name
 
-    def shading(self, gradient: Axial | Round, *, alpha: bool) -> str:
-        key = (gradient, alpha)
-        name = self._shadings.get(key)
+    def shading(self, gradient: Axial | Round) -> str:
+        """The name of a shading whose stops stand from 0 to 1."""
+        name = self._shadings.get(gradient)
         if name is None:
-            name = self._shadings[key] = f"S{len(self._shadings) + 1}"
+            name = self._shadings[gradient] = f"S{len(self._shadings) + 1}"
         return name
 
     def drawing(self, drawing: Drawing, places: int, content_of: Callable[[Drawing, int], str]) -> str:
@@ -170,32 +170,19 @@ class Resources:
         """A graphics state whose soft mask is the lightness of what those operators draw (§11.6.5.3)."""
         name = self._masks.get(content)
         if name is None:
-            name = self._masks[content] = self._mask_state(content, "DeviceRGB")
-        return name
-
-    def _mask_state(self, content: str, space: str) -> str:
-        entries = {
-            "Type": Name("XObject"),
-            "Subtype": Name("Form"),
-            "BBox": list(EVERYWHERE),
-            "Resources": self.ref,
-            "Group": {"S": Name("Transparency"), "CS": Name(space)},
-        }
-        ref = self._file.add_stream(content.encode("ascii"), entries)
-        name = f"M{len(self._states) + 1}"
-        self._states[name] = {
-            "Type": Name("ExtGState"),
-            "SMask": {"Type": Name("Mask"), "S": Name("Luminosity"), "G": ref},
-        }
-        return name
-
-    def shade_mask(self, gradient: Axial | Round) -> str:
-        """A graphics state whose soft mask is the gradient's opacity."""
-        name = self._masks.get(gradient)
-        if name is None:
-            matrix = round_matrix(gradient) if isinstance(gradient, Round) else (1.0, 0.0, 0.0, 1.0, 0.0, 0.0)
-            content = f"q {factors(matrix)} cm /{self.shading(gradient, alpha=True)} sh Q"
-            name = self._masks[gradient] = self._mask_state(content, "DeviceGray")
+            entries = {
+                "Type": Name("XObject"),
+                "Subtype": Name("Form"),
+                "BBox": list(EVERYWHERE),
+                "Resources": self.ref,
+                "Group": {"S": Name("Transparency"), "CS": Name("DeviceRGB")},
+            }
+            ref = self._file.add_stream(content.encode("ascii"), entries)
+            name = self._masks[content] = f"M{len(self._states) + 1}"
+            self._states[name] = {
+                "Type": Name("ExtGState"),
+                "SMask": {"Type": Name("Mask"), "S": Name("Luminosity"), "G": ref},
+            }
         return name
 
     def write(self) -> None:
@@ -210,7 +197,5 @@ class Resources:
                 name: {"Type": Name("ExtGState"), "ca": alpha, "CA": alpha} for alpha, name in self._alphas.items()
             }
         if self._shadings:
-            resources["Shading"] = {
-                name: shading(gradient, alpha=alpha) for (gradient, alpha), name in self._shadings.items()
-            }
+            resources["Shading"] = {name: shading(gradient) for gradient, name in self._shadings.items()}
         self._file.add(resources, self.ref)

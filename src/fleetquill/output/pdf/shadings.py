@@ -2,11 +2,18 @@
 
 from __future__ import annotations
 
+import math
 from itertools import pairwise
-from typing import Any
+from typing import Any, Final
 
-from fleetquill.drawing.gradients import Axial, ColorStop, Round, color_at
+from fleetquill.drawing.canvas import Path
+from fleetquill.drawing.color_stops import ColorStop
+from fleetquill.drawing.gradients import Axial, Round
+from fleetquill.drawing.paths import KAPPA, polygon
 from fleetquill.output.pdf.objects import Name
+from fleetquill.style.values import Rgba
+
+TAIL: Final = 1 / 128  # of the length
 
 
 def round_matrix(gradient: Round) -> tuple[float, float, float, float, float, float]:
@@ -15,37 +22,89 @@ def round_matrix(gradient: Round) -> tuple[float, float, float, float, float, fl
     return (rx, 0.0, 0.0, ry, x, y)
 
 
-def shading(gradient: Axial | Round, *, alpha: bool) -> dict[str, Any]:
-    """The shading dictionary; with `alpha` it shows the stops' opacity in grey."""
-    stops = _within(gradient.stops)
+def within(gradient: Axial | Round) -> Axial | Round:
+    """The same gradient, its line a hair longer than its stops reach, so that they stand from 0 to 1.
+
+    Readers that take samples take none at the very end.
+    """
+    first, last = gradient.stops[0][0], gradient.stops[-1][0]
+    last += (last - first) * TAIL
+    length = last - first
+    if isinstance(gradient, Round):
+        first, length = 0.0, last
+    if length <= 0:
+        return gradient._replace(stops=((0.0, gradient.stops[-1][1]), (1.0, gradient.stops[-1][1])))
+    stops = tuple(((place - first) / length, color) for place, color in gradient.stops)
+    stops = (*stops, (1.0, stops[-1][1]))
+    if isinstance(gradient, Round):
+        rx, ry = gradient.radii
+        focus = (gradient.focus[0] / length, gradient.focus[1] / length)
+        return Round(gradient.center, (rx * length, ry * length), stops, focus)
+    (x0, y0), (x1, y1) = gradient.start, gradient.end
+    dx, dy = x1 - x0, y1 - y0
+    return Axial((x0 + dx * first, y0 + dy * first), (x0 + dx * last, y0 + dy * last), stops)
+
+
+def band_of(gradient: Axial | Round, place: float, far: float) -> Path:
+    """What lies beyond a place along an axial gradient, as far as that, or within it in a round one."""
+    if isinstance(gradient, Axial):
+        (x0, y0), (x1, y1) = gradient.start, gradient.end
+        dx, dy = x1 - x0, y1 - y0
+        x, y = x0 + dx * place, y0 + dy * place
+        size = math.hypot(dx, dy)
+        far_x, far_y = dx / size * far, dy / size * far
+        return polygon(
+            (x - far_y, y + far_x), (x + far_y, y - far_x), (x + far_x + far_y, y + far_y - far_x),
+            (x + far_x - far_y, y + far_y + far_x),
+        )  # fmt: skip
+    (cx, cy), (rx, ry) = gradient.center, (gradient.radii[0] * place, gradient.radii[1] * place)
+    kx, ky = rx * KAPPA, ry * KAPPA
+    return [
+        ("m", cx + rx, cy),
+        ("c", cx + rx, cy + ky, cx + kx, cy + ry, cx, cy + ry),
+        ("c", cx - kx, cy + ry, cx - rx, cy + ky, cx - rx, cy),
+        ("c", cx - rx, cy - ky, cx - kx, cy - ry, cx, cy - ry),
+        ("c", cx + kx, cy - ry, cx + rx, cy - ky, cx + rx, cy),
+        ("h",),
+    ]
+
+
+def shading(gradient: Axial | Round) -> dict[str, Any]:
+    """The shading dictionary of a gradient whose stops stand from 0 to 1."""
     if isinstance(gradient, Axial):
         coords = [*gradient.start, *gradient.end]
     else:
         coords = [*gradient.focus, 0.0, 0.0, 0.0, 1.0]
     return {
         "ShadingType": 2 if isinstance(gradient, Axial) else 3,
-        "ColorSpace": Name("DeviceGray" if alpha else "DeviceRGB"),
+        "ColorSpace": Name("DeviceRGB"),
         "Coords": [round(value, 4) for value in coords],
         "Extend": [True, True],
-        "Function": _function(stops, alpha),
+        "Function": _function(_apart(gradient.stops)),
     }
 
 
-def _within(stops: tuple[ColorStop, ...]) -> list[ColorStop]:
-    """Stops from 0 to 1: what lies outside is cut off where it crosses."""
-    inner = [stop for stop in stops if 0.0 < stop[0] < 1.0]
-    first = color_at(stops, 0.0) if stops[0][0] <= 0.0 else stops[0][1]
-    at_start = [stop for stop in stops if stop[0] == 0.0]
-    return [(0.0, at_start[-1][1] if at_start else first), *inner, (1.0, color_at(stops, 1.0))]
+def _apart(stops: tuple[ColorStop, ...]) -> list[ColorStop]:
+    """Stops from 0 to 1, no two of them at one place."""
+    found: list[ColorStop] = [(0.0, stops[0][1])]
+    for place, color in stops:
+        if place > found[-1][0]:
+            found.append((place, color))
+        elif color != found[-1][1]:
+            found.append((math.nextafter(found[-1][0], 2.0) + 1e-6, color))
+    if found[-1][0] != 1.0:
+        found = [stop for stop in found if stop[0] < 1.0]
+        found.append((1.0, stops[-1][1]))
+    return found
 
 
-def _function(stops: list[ColorStop], alpha: bool) -> dict[str, Any]:
+def _function(stops: list[ColorStop]) -> dict[str, Any]:
     parts = [
         {
             "FunctionType": 2,
             "Domain": [0, 1],
-            "C0": _color(first, alpha),
-            "C1": _color(second, alpha),
+            "C0": _color(first),
+            "C1": _color(second),
             "N": 1,
         }
         for (_, first), (_, second) in pairwise(stops)
@@ -61,5 +120,5 @@ def _function(stops: list[ColorStop], alpha: bool) -> dict[str, Any]:
     }
 
 
-def _color(color: Any, alpha: bool) -> list[float]:
-    return [round(color.alpha, 4)] if alpha else [round(part, 4) for part in color[:3]]
+def _color(color: Rgba) -> list[float]:
+    return [round(part, 4) for part in color[:3]]

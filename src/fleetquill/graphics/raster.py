@@ -1,0 +1,357 @@
+"""A canvas of pixels: for what a page format has no word for, such as what is blurred.
+
+Colours are kept multiplied by their opacity, as numbers from 0 to 1 in arrays of rows × columns × RGBA.
+"""
+
+from __future__ import annotations
+
+import io
+import math
+from collections.abc import Callable, Sequence
+from hashlib import blake2b
+from typing import Any, Final, NamedTuple
+
+import numpy as np
+
+from fleetquill.drawing.canvas import Drawing, Look, Matrix, Path, Stroke, Tag
+from fleetquill.drawing.gradients import Axial, Round, Shade
+from fleetquill.drawing.paths import rectangle
+from fleetquill.drawing.pictures import Picture
+from fleetquill.policy import PICTURE_FORMATS
+from fleetquill.style.box_values import multiply, translation
+from fleetquill.style.values import Rgba
+from fleetquill.text.outlines import outline_of
+from fleetquill.text.shaping import Word
+
+Pixels = Any  # a numpy array of float32; its own types differ too much between releases
+MOST_PIXELS: Final = 6_000_000
+CAPS: Final = ("butt", "round", "projecting")
+JOINS: Final = ("miter", "round", "bevel")
+SLOPE: Final = 0.2126  # tangent of 12 degrees, for a slope that the face does not have
+
+
+class _State(NamedTuple):
+    matrix: Matrix
+    clip: Pixels | None  # how much each pixel lets through
+
+
+class RasterCanvas:
+    """Draws on pixels; `scale` is how many make a px, `left` and `top` the px at the picture's corner."""
+
+    def __init__(self, width: float, height: float, scale: float, left: float = 0.0, top: float = 0.0) -> None:
+        self.extent = (width, height)
+        self.columns = max(1, math.ceil(width * scale))
+        self.rows = max(1, math.ceil(height * scale))
+        self.scale = scale
+        self.pixels = self._empty()
+        self._state = _State(multiply((scale, 0.0, 0.0, scale, 0.0, 0.0), translation(-left, -top)), None)
+        self._saved: list[_State] = []
+        self._groups: list[tuple[Pixels, _State]] = []
+
+    def _empty(self) -> Pixels:
+        return np.zeros((self.rows, self.columns, 4), np.float32)
+
+    # ---- shapes ----
+
+    def fill_rect(self, x: float, y: float, width: float, height: float, color: Rgba) -> None:
+        self.fill_path(rectangle(x, y, width, height), color)
+
+    def fill_path(self, path: Path, color: Rgba, even_odd: bool = False) -> None:
+        self._paint(color, self._coverage(path, even_odd))
+
+    def stroke_path(self, path: Path, color: Rgba, stroke: Stroke) -> None:
+        self._paint(color, self._render(path, self._state.matrix, stroke))
+
+    def shade(self, gradient: Shade, x: float, y: float, width: float, height: float) -> None:
+        self.save()
+        self.clip(rectangle(x, y, width, height))
+        self.transform(translation(x, y))
+        self.shade_all(gradient)
+        self.restore()
+
+    def shade_all(self, gradient: Shade) -> None:
+        places = _along(gradient, *self._places())
+        known = [place for place, _ in gradient.stops]
+        parts = [np.interp(places, known, [color.alpha for _, color in gradient.stops])]
+        for part in range(3):
+            parts.insert(part, np.interp(places, known, [color[part] * color.alpha for _, color in gradient.stops]))
+        self._lay(np.stack(parts, axis=-1).astype(np.float32))
+
+    def _places(self) -> tuple[Any, Any]:
+        """The place of each pixel's middle in the px of what is drawn."""
+        a, b, c, d, e, f = self._state.matrix
+        determinant = a * d - b * c or 1e-9
+        across: Any
+        down: Any
+        across, down = np.meshgrid(np.arange(self.columns) + 0.5 - e, np.arange(self.rows) + 0.5 - f)
+        return (d * across - c * down) / determinant, (a * down - b * across) / determinant
+
+    # ---- text ----
+
+    def text(
+        self,
+        x: float,
+        baseline: float,
+        look: Look,
+        words: Sequence[Word],
+        space: float = 0.0,
+        spaced: Sequence[bool] | None = None,
+    ) -> None:
+        path: list[Any] = []
+        size = look.size
+        for index, word in enumerate(words):
+            for run in word.runs:
+                synthesis = look.setting.synthesis.get(run.face)
+                slope = SLOPE if synthesis is not None and synthesis.slope else 0.0
+                for number, (glyph, across, rise) in enumerate(run.places()):
+                    at_x, at_y = x + across * size + number * look.letter_spacing, baseline - rise * size
+                    matrix = (size, 0.0, slope * size, -size, at_x, at_y)
+                    path += [_moved(segment, matrix) for segment in outline_of(run.face, glyph)]
+                x += run.advance * size + len(run.glyphs) * look.letter_spacing
+            x += space if (index < len(words) - 1 if spaced is None else spaced[index]) else 0.0
+        if look.color.alpha > 0:
+            self.fill_path(path, look.color)
+        if look.outline is not None and look.outline.width > 0:
+            self.stroke_path(path, look.outline.color, Stroke(look.outline.width))
+
+    # ---- pictures ----
+
+    def picture(self, picture: Picture, x: float, y: float, width: float, height: float) -> None:
+        from PIL import Image, ImageOps
+
+        with Image.open(io.BytesIO(picture.content), formats=PICTURE_FORMATS) as opened:
+            image = ImageOps.exif_transpose(opened).convert("RGBa")
+        wide, high = image.size
+        a, b, c, d, e, f = multiply(self._state.matrix, (width / wide, 0.0, 0.0, height / high, x, y))
+        determinant = a * d - b * c
+        if not determinant:
+            return
+        inverse = (d / determinant, -c / determinant, (c * f - d * e) / determinant,
+                   -b / determinant, a / determinant, (b * e - a * f) / determinant)  # fmt: skip
+        shrinks = max(1, round(min(math.hypot(inverse[0], inverse[3]), math.hypot(inverse[1], inverse[4]))))
+        if shrinks > 1:
+            image = image.reduce(shrinks)
+            inverse = tuple(value / shrinks for value in inverse)  # type: ignore[assignment]
+        smooth = Image.Resampling.BILINEAR if picture.smooth else Image.Resampling.NEAREST
+        laid = image.transform((self.columns, self.rows), Image.Transform.AFFINE, inverse, smooth)
+        edge = self._coverage(rectangle(x, y, width, height), False)[..., None]
+        self._lay(np.asarray(laid, np.float32) / 255 * edge)
+
+    def tiles(
+        self, picture: Picture, columns: Sequence[float], rows: Sequence[float], width: float, height: float
+    ) -> None:
+        for y in rows:
+            for x in columns:
+                self.picture(picture, x, y, width, height)
+
+    def drawing(self, drawing: Drawing, x: float, y: float, width: float, height: float) -> None:
+        self.save()
+        self.transform((width / drawing.width, 0.0, 0.0, height / drawing.height, x, y))
+        drawing.paint(self)
+        self.restore()
+
+    # ---- state ----
+
+    def save(self) -> None:
+        self._saved.append(self._state)
+
+    def restore(self) -> None:
+        self._state = self._saved.pop()
+
+    def clip(self, path: Path, even_odd: bool = False) -> None:
+        self._let_through(self._coverage(path, even_odd))
+
+    def _let_through(self, share: Pixels) -> None:
+        clip = self._state.clip
+        self._state = self._state._replace(clip=share if clip is None else clip * share)
+
+    def transform(self, matrix: Matrix) -> None:
+        self._state = self._state._replace(matrix=multiply(self._state.matrix, matrix))
+
+    def begin_group(self) -> None:
+        self._groups.append((self.pixels, self._state))
+        self.pixels = self._empty()
+        self._state = self._state._replace(clip=None)
+
+    def end_group(self, alpha: float, blend: str = "normal") -> None:
+        group = self.pixels
+        self.pixels, self._state = self._groups.pop()
+        self._lay(_blended(group, self.pixels, blend) * alpha)
+
+    def end_mask(self) -> None:
+        group = self.pixels
+        self.pixels, self._state = self._groups.pop()
+        self._let_through(group[..., :3] @ np.array((0.3, 0.59, 0.11), np.float32))
+
+    # ---- meaning: pixels have none ----
+
+    def begin_tag(self, tag: Tag) -> None:
+        pass
+
+    def end_tag(self) -> None:
+        pass
+
+    def link(self, x: float, y: float, width: float, height: float, target: str) -> None:
+        pass
+
+    # ---- pixels ----
+
+    def _paint(self, color: Rgba, share: Pixels) -> None:
+        alpha = color.alpha
+        flat = np.array([color.red * alpha, color.green * alpha, color.blue * alpha, alpha], np.float32)
+        self._lay(share[..., None] * flat)
+
+    def _lay(self, source: Pixels) -> None:
+        """Over what is there (Compositing 1 §5.1), as far as the clip lets through."""
+        if self._state.clip is not None:
+            source = source * self._state.clip[..., None]
+        self.pixels = source + self.pixels * (1 - source[..., 3:])
+
+    def _coverage(self, path: Path, even_odd: bool) -> Pixels:
+        if not even_odd:
+            return self._render(path, self._state.matrix, None)
+        found: Pixels = np.zeros((self.rows, self.columns), np.float32)
+        for part in _parts(path):
+            share = self._render(part, self._state.matrix, None)
+            found = found + share - 2 * found * share
+        return found
+
+    def _render(self, path: Path, matrix: Matrix, stroke: Stroke | None) -> Pixels:
+        """How much of each pixel a path or its outline covers."""
+        from matplotlib.backends.backend_agg import RendererAgg
+        from matplotlib.transforms import Affine2D
+
+        shape = _agg_path(path, matrix)
+        if shape is None:
+            return np.zeros((self.rows, self.columns), np.float32)
+        renderer = RendererAgg(self.columns, self.rows, 72)
+        context = renderer.new_gc()
+        context.set_antialiased(True)
+        context.set_snap(False)
+        flip = Affine2D().scale(1.0, -1.0).translate(0.0, float(self.rows))
+        if stroke is None:
+            context.set_linewidth(0.0)
+            renderer.draw_path(context, shape, flip, (1.0, 1.0, 1.0, 1.0))
+        else:
+            a, b, c, d, _, _ = matrix
+            size = math.sqrt(abs(a * d - b * c))
+            context.set_foreground((1.0, 1.0, 1.0, 1.0), isRGBA=True)
+            context.set_linewidth(stroke.width * size)
+            context.set_capstyle(CAPS[stroke.cap])
+            context.set_joinstyle(JOINS[stroke.join])
+            if stroke.dash:
+                dash = stroke.dash * (1 + len(stroke.dash) % 2)
+                context.set_dashes(stroke.offset * size, [max(part * size, 0.01) for part in dash])
+            renderer.draw_path(context, shape, flip, None)
+        return np.asarray(renderer.buffer_rgba())[..., 3].astype(np.float32) / 255
+
+
+def _moved(segment: tuple[Any, ...], matrix: Matrix) -> tuple[Any, ...]:
+    a, b, c, d, e, f = matrix
+    numbers = segment[1:]
+    points: list[float] = []
+    for x, y in zip(numbers[::2], numbers[1::2], strict=True):
+        points += [a * x + c * y + e, b * x + d * y + f]
+    return (segment[0], *points)
+
+
+def _parts(path: Path) -> list[list[Any]]:
+    """The subpaths of a path."""
+    parts: list[list[Any]] = []
+    for segment in path:
+        if segment[0] == "m" or not parts:
+            parts.append([])
+        parts[-1].append(segment)
+    return parts
+
+
+def _agg_path(path: Path, matrix: Matrix) -> Any:
+    from matplotlib.path import Path as Shape
+
+    points: list[tuple[float, float]] = []
+    codes: list[Any] = []
+    for segment in path:
+        verb, *numbers = _moved(segment, matrix)
+        if verb == "h":
+            if points:
+                points.append(points[-1])
+                codes.append(Shape.CLOSEPOLY)
+            continue
+        code = {"m": Shape.MOVETO, "l": Shape.LINETO, "c": Shape.CURVE4}[verb]
+        for x, y in zip(numbers[::2], numbers[1::2], strict=True):
+            points.append((min(1e6, max(-1e6, x)), min(1e6, max(-1e6, y))))
+            codes.append(code)
+    return Shape(points, codes) if points else None
+
+
+def _along(gradient: Shade, x: Any, y: Any) -> Any:
+    """How far along a gradient each place lies."""
+    if isinstance(gradient, Axial):
+        (x0, y0), (x1, y1) = gradient.start, gradient.end
+        length = (x1 - x0) ** 2 + (y1 - y0) ** 2 or 1e-9
+        return ((x - x0) * (x1 - x0) + (y - y0) * (y1 - y0)) / length
+    if isinstance(gradient, Round):
+        u = (x - gradient.center[0]) / gradient.radii[0] - gradient.focus[0]
+        v = (y - gradient.center[1]) / gradient.radii[1] - gradient.focus[1]
+        fx, fy = gradient.focus  # the ray from the focus through a place meets the unit circle at its end
+        inside = 1 - fx * fx - fy * fy
+        middle = u * fx + v * fy
+        square = u * u + v * v
+        return square / np.maximum(np.sqrt(middle * middle + square * inside) - middle, 1e-9)
+    turn = np.degrees(np.arctan2(x - gradient.center[0], gradient.center[1] - y)) - gradient.angle
+    return turn / 360 % 1
+
+
+BLENDS: Final[dict[str, Callable[[Any, Any], Any]]] = {  # CSS Compositing 1 §9, of plain colours
+    "multiply": lambda below, above: below * above,
+    "screen": lambda below, above: below + above - below * above,
+    "darken": np.minimum,
+    "lighten": np.maximum,
+    "difference": lambda below, above: np.abs(below - above),
+    "exclusion": lambda below, above: below + above - 2 * below * above,
+    "overlay": lambda below, above: np.where(below <= 0.5, 2 * below * above, 1 - 2 * (1 - below) * (1 - above)),
+    "hard-light": lambda below, above: np.where(above <= 0.5, 2 * below * above, 1 - 2 * (1 - below) * (1 - above)),
+    "color-dodge": lambda below, above: np.where(below <= 0, 0.0, np.minimum(1.0, below / np.maximum(1 - above, 1e-6))),
+    "color-burn": lambda below, above: np.where(
+        below >= 1, 1.0, 1 - np.minimum(1.0, (1 - below) / np.maximum(above, 1e-6))
+    ),
+    "soft-light": lambda below, above: np.where(
+        above <= 0.5,
+        below - (1 - 2 * above) * below * (1 - below),
+        below
+        + (2 * above - 1) * (np.where(below <= 0.25, ((16 * below - 12) * below + 4) * below, np.sqrt(below)) - below),
+    ),
+}
+
+
+def plain(pixels: Pixels) -> Any:
+    """The colours without their opacity."""
+    return pixels[..., :3] / np.maximum(pixels[..., 3:], 1e-6)
+
+
+def _blended(above: Pixels, below: Pixels, mode: str) -> Pixels:
+    """What is laid over `below`, its colours mixed with those there (Compositing 1 §5)."""
+    mix = BLENDS.get(mode)
+    if mix is None:
+        return above
+    share = below[..., 3:]
+    colors = (1 - share) * plain(above) + share * mix(plain(below), plain(above))
+    return np.concatenate([colors * above[..., 3:], above[..., 3:]], axis=-1).astype(np.float32)
+
+
+def picture_of(pixels: Pixels, scale: float) -> Picture:
+    """Pixels as a picture of its size in px."""
+    from PIL import Image
+
+    rows, columns = pixels.shape[:2]
+    whole = np.concatenate([plain(pixels), pixels[..., 3:]], axis=-1)
+    image = Image.fromarray(np.uint8(np.clip(whole, 0, 1) * 255 + 0.5), "RGBA")
+    out = io.BytesIO()
+    image.save(out, "PNG", compress_level=1)
+    key = blake2b(out.getvalue(), digest_size=16).hexdigest()
+    return Picture(key, "PNG", out.getvalue(), columns / scale, rows / scale, (columns, rows))
+
+
+def fitting_scale(width: float, height: float, wanted: float) -> float:
+    """Pixels for a px, so that a picture of that size does not grow beyond all bounds."""
+    return min(wanted, math.sqrt(MOST_PIXELS / max(width * height, 1.0)))

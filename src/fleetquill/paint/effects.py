@@ -1,0 +1,48 @@
+"""What a box is seen through: its clip path, its masks, its filters (CSS Masking 1 §3, Filter Effects 1 §3)."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+from fleetquill.drawing.canvas import Canvas, Drawing
+from fleetquill.drawing.extents import extent_of, united
+from fleetquill.drawing.pictures import Picture
+from fleetquill.graphics.clip_shapes import shape_path_in
+from fleetquill.graphics.filters import filtered, grown, room_of
+from fleetquill.paint.areas import Area, Areas
+from fleetquill.paint.borders import Frame, corners_of
+from fleetquill.paint.masks import begin_element_clip, begin_mask
+from fleetquill.style.properties import ComputedStyle
+
+
+def begin_effects(
+    canvas: Canvas, style: ComputedStyle, frame: Frame, pictures: Mapping[str, Picture | Drawing] | None
+) -> bool:
+    """Cuts what follows, until `restore`, as the style says; False where it says nothing and nothing is to be restored.
+
+    `pictures` are those that the style names, by address; a clipPath or mask of the document by `#` and its id.
+    """
+    if not style.clip_path and not style.mask_image:
+        return False
+    areas = Areas(style, frame, corners_of(style, frame))
+    canvas.save()
+    if isinstance(style.clip_path, str):
+        shape = (pictures or {}).get(f"#{style.clip_path}")
+        if isinstance(shape, Drawing):
+            begin_element_clip(canvas, shape, areas)
+    elif style.clip_path.shape is None:
+        canvas.clip(areas.path(style.clip_path.area))
+    else:
+        canvas.clip(*shape_path_in(style.clip_path, areas.boxes[style.clip_path.area]))
+    if any(image != "none" for image in style.mask_image):
+        begin_mask(canvas, style, areas, pictures or {})
+    return True
+
+
+def paint_filtered(canvas: Canvas, drawing: Drawing, style: ComputedStyle, around: Area) -> None:
+    """A drawing through the filters of a style; `around` is the box that they are of."""
+    for verb, arguments in drawing.steps:
+        if verb == "link":
+            canvas.link(*arguments)
+    area = grown(united(around, extent_of(drawing)), room_of(style.filter))
+    filtered(drawing, style.filter, style, area).paint(canvas)

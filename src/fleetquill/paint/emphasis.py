@@ -1,0 +1,53 @@
+"""Emphasis marks: one over or under each letter (CSS Text Decoration 4 §3)."""
+
+from __future__ import annotations
+
+import unicodedata
+from typing import Final
+
+from fleetquill.drawing.canvas import Canvas, Tag
+from fleetquill.layout.contract.fragments import TextSpan
+
+SHARE: Final = 0.5  # of the letters' size (§3.3)
+MARK: Final = Tag("Artifact")
+BARE: Final = ("Z", "C", "P")  # kinds of characters that bear no mark (§3.1)
+MARKED_SIGNS: Final = "#%&@§¶‰‱"
+
+
+def paint_emphasis(canvas: Canvas, span: TextSpan, x: float, baseline: float) -> None:
+    """The marks of a span's letters; its own place is (x, baseline)."""
+    run = span.run
+    style, size, face = run.style, run.size, run.setting.face
+    mark = run.setting.exact(style.text_emphasis_style)
+    small = size * SHARE
+    if style.text_emphasis_position == "under":
+        y = baseline + face.descent * size + face.ascent * small
+    else:
+        y = baseline - face.ascent * size + face.descent * small
+    look = run.look._replace(size=small, color=style.text_emphasis_color, letter_spacing=0.0, outline=None)
+    canvas.begin_tag(MARK)
+    for middle in _middles(span):
+        canvas.text(x + middle - mark.advance * small / 2, y, look, (mark,))
+    canvas.end_tag()
+
+
+def _middles(span: TextSpan) -> list[float]:
+    """Where the letters have their middle, from the span's start."""
+    run = span.run
+    found: list[float] = []
+    x = 0.0
+    spaced = span.spaced or [True] * len(span.words)
+    for word, has_space in zip(span.words, spaced, strict=True):
+        for glyphs in word.runs:
+            meant = dict(glyphs.meanings)
+            for index, (glyph, across, _) in enumerate(glyphs.places()):
+                advance = glyphs.face.advance(glyph) / glyphs.face.upem
+                if advance > 0 and _bears(meant.get(glyph, "x")):
+                    found.append(x + (across + advance / 2) * run.size + index * run.letter_spacing)
+            x += glyphs.advance * run.size + len(glyphs.glyphs) * run.letter_spacing
+        x += span.space if has_space else 0.0
+    return found
+
+
+def _bears(text: str) -> bool:
+    return any(unicodedata.category(c)[0] not in BARE or c in MARKED_SIGNS for c in text)

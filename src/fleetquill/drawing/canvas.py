@@ -54,6 +54,16 @@ class Tag(NamedTuple):
     facts: tuple[tuple[str, str], ...] = ()
 
 
+class Stamp(NamedTuple):
+    """One place of a shape that stands in many: where its origin goes, how large it is there, and its inks."""
+
+    x: float
+    y: float
+    scale: float
+    fill: Rgba | None
+    line: Rgba | None
+
+
 PAGE_ARTIFACT = Tag("Artifact", (("Type", "Pagination"),))  # what stands on pages for the pages' sake (§14.8.2.2)
 
 
@@ -69,6 +79,9 @@ class Canvas(Protocol):
     def fill_path(self, path: Path, color: Rgba, even_odd: bool = False) -> None: ...
 
     def stroke_path(self, path: Path, color: Rgba, stroke: Stroke) -> None: ...
+
+    def stamps(self, path: Path, places: Sequence[Stamp], stroke: Stroke) -> None:
+        """The same shape in many places; its outline is as wide in all of them."""
 
     def shade(self, gradient: Shade, x: float, y: float, width: float, height: float) -> None:
         """Fills a rectangle with a gradient whose measures are from the rectangle's corner."""
@@ -185,6 +198,9 @@ class Drawing:
 
     def stroke_path(self, path: Path, color: Rgba, stroke: Stroke) -> None:
         self._keep("stroke_path", path, color, stroke, plain=color.alpha == 1.0)
+
+    def stamps(self, path: Path, places: Sequence[Stamp], stroke: Stroke) -> None:
+        self._keep("stamps", path, places, stroke)
 
     def shade(self, gradient: Shade, x: float, y: float, width: float, height: float) -> None:
         self._keep("shade", gradient, x, y, width, height)

@@ -50,6 +50,10 @@ def _points(drawing: Drawing, matrix: Matrix) -> Iterator[Point]:
         elif verb in ("fill_rect", "shade", "picture"):
             x, y, width, height = arguments[:4] if verb == "fill_rect" else arguments[1:5]
             yield from _corners(matrix, x, y, width, height)
+        elif verb == "stamps":
+            for stamp in arguments[1]:
+                placed = (stamp.scale, 0.0, 0.0, stamp.scale, stamp.x, stamp.y)
+                yield from _of_path(multiply(matrix, placed), arguments[0])
         elif verb == "text":
             yield from _corners(matrix, *_text_box(*arguments))
         elif verb == "drawing":

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
-from fleetquill.drawing.canvas import Drawing, Look, Step
+from fleetquill.drawing.canvas import Drawing, Look, Stamp, Step
 from fleetquill.drawing.gradients import Axial, Round, Sweep
 from fleetquill.drawing.pictures import Picture
 from fleetquill.style.values import Rgba
@@ -69,6 +69,8 @@ def _changed(part: Any, color: Recolor, picture: Redraw) -> Any:
         return part._replace(color=color(part.color), outline=outline)
     if isinstance(part, Picture):
         return picture(part)
+    if isinstance(part, list) and part and isinstance(part[0], Stamp):
+        return [s._replace(fill=s.fill and color(s.fill), line=s.line and color(s.line)) for s in part]
     if isinstance(part, Drawing):
         return recolored(part, color, picture)
     return part

@@ -12,13 +12,15 @@ from threading import RLock
 from typing import Any, Final
 
 import numpy
+from matplotlib import rcParams
 from matplotlib.backend_bases import FigureCanvasBase, GraphicsContextBase, RendererBase
+from matplotlib.backends.backend_mixed import MixedModeRenderer
 from matplotlib.figure import Figure
 from matplotlib.path import Path as PlotPath
 from matplotlib.textpath import text_to_path
 from matplotlib.transforms import Affine2D
 
-from fleetquill.drawing.canvas import Drawing, Look, Stroke
+from fleetquill.drawing.canvas import Drawing, Look, Stamp, Stroke
 from fleetquill.drawing.paths import polygon, rectangle
 from fleetquill.drawing.pictures import Picture
 from fleetquill.drawing.words import measured, set_text
@@ -29,6 +31,9 @@ PX_PER_INCH: Final = 96.0
 PX_PER_POINT: Final = 96 / 72
 CAPS: Final = {"butt": 0, "round": 1, "projecting": 2}
 JOINS: Final = {"miter": 0, "round": 1, "bevel": 2}
+GENERIC: Final = ("serif", "sans-serif", "monospace", "cursive", "fantasy")
+TURNED: Final = Affine2D().scale(1.0, -1.0)  # about the origin, y down
+FINE: Final = 2.0  # pixels of rasters for a px
 DRAWING: Final = RLock()  # Matplotlib's figures are not made to be drawn from several threads
 
 
@@ -41,7 +46,9 @@ def draw_figure(figure: Any, font: FindFont, family: str) -> Drawing:
         try:
             width, height = (float(side) * PX_PER_INCH for side in figure.get_size_inches())
             drawing = Drawing(width, height)
-            renderer = _Renderer(drawing, font, family)
+            vectors = _Renderer(drawing, font, family)
+            dots = PX_PER_INCH * FINE
+            renderer = MixedModeRenderer(figure, *figure.get_size_inches(), dots, vectors)
             with warnings.catch_warnings():  # what it warns of can be seen in the chart
                 warnings.simplefilter("ignore")
                 figure.draw(renderer)
@@ -73,6 +80,9 @@ class _Renderer(RendererBase):  # type: ignore[misc, unused-ignore]
     def get_canvas_width_height(self) -> tuple[float, float]:
         return self.drawing.width, self.drawing.height
 
+    def get_image_magnification(self) -> float:
+        return FINE
+
     def points_to_pixels(self, points: Any) -> Any:
         return points * PX_PER_POINT
 
@@ -82,34 +92,110 @@ class _Renderer(RendererBase):  # type: ignore[misc, unused-ignore]
     # ---- paths ----
 
     def draw_path(self, gc: Any, path: Any, transform: Any, rgbFace: Any = None) -> None:
-        segments = self._segments(path, transform, simplify=rgbFace is None)
+        segments = self._segments(path, transform, simplify=rgbFace is None, sketch=gc.get_sketch_params())
         if not segments:
             return
         clipped = self._clip(gc)
         hatch = gc.get_hatch_path()
-        if rgbFace is not None:
-            self.drawing.fill_path(segments, _color(rgbFace, gc))
+        fill = None if rgbFace is None else _color(rgbFace, gc)
+        if fill is not None and fill.alpha > 0:
+            self.drawing.fill_path(segments, fill)
         if hatch is not None:
             self._hatch(gc, segments, hatch)
-        width = gc.get_linewidth() * PX_PER_POINT
-        if width > 0 and gc.get_rgb()[3] > 0:
-            offset, dashes = gc.get_dashes()
-            stroke = Stroke(
-                width,
-                tuple(float(part) * PX_PER_POINT for part in dashes) if dashes is not None else (),
-                float(offset or 0.0) * PX_PER_POINT,
-                CAPS.get(_name(gc.get_capstyle()), 0),
-                JOINS.get(_name(gc.get_joinstyle()), 1),
-                10.0,
-            )
-            self.drawing.stroke_path(segments, _color(gc.get_rgb(), gc), stroke)
+        line = _color(gc.get_rgb(), gc)
+        if gc.get_linewidth() > 0 and line.alpha > 0:
+            self.drawing.stroke_path(segments, line, _stroke(gc))
         if clipped:
             self.drawing.restore()
 
-    def _segments(self, path: Any, transform: Any, *, simplify: bool) -> list[Any]:
+    def draw_markers(
+        self, gc: Any, marker_path: Any, marker_trans: Any, path: Any, trans: Any, rgbFace: Any = None
+    ) -> None:
+        """A marker once, and the places where it stands."""
+        shape = self._segments(marker_path, marker_trans + TURNED, simplify=False, placed=False)
+        if not shape:
+            return
+        fill = None if rgbFace is None else _color(rgbFace, gc)
+        line = _color(gc.get_rgb(), gc) if gc.get_linewidth() > 0 else None
+        fill, line = (None if ink is None or ink.alpha <= 0 else ink for ink in (fill, line))
+        places = [
+            Stamp(x, y, 1.0, fill, line)
+            for x, y in self._ends(path, trans)
+            if math.isfinite(x) and math.isfinite(y) and (fill or line)
+        ]
+        self._stamp(gc, shape, places, _stroke(gc))
+
+    def _ends(self, path: Any, trans: Any) -> list[tuple[float, float]]:
+        """The points that a path leads to."""
+        place = trans + self.flip
+        if path.codes is None:
+            return [(float(x), float(y)) for x, y in place.transform(path.vertices)]
+        found = [
+            points[-2:] for points, code in path.iter_segments(place, simplify=False) if code != PlotPath.CLOSEPOLY
+        ]
+        return [(float(x), float(y)) for x, y in found]
+
+    def _stamp(self, gc: Any, shape: list[Any], places: list[Stamp], stroke: Stroke) -> None:
+        if not places:
+            return
+        clipped = self._clip(gc)
+        self.drawing.stamps(shape, places, stroke)
+        if clipped:
+            self.drawing.restore()
+
+    def draw_path_collection(
+        self, gc: Any, master_transform: Any, paths: Any, all_transforms: Any, offsets: Any, offset_trans: Any,
+        facecolors: Any, edgecolors: Any, linewidths: Any, linestyles: Any, *more: Any, **named: Any,
+    ) -> None:  # fmt: skip
+        """A shape that stands in many places is drawn once; a collection of all kinds of shapes one by one."""
+        plain = (
+            len(paths) == 1
+            and len(offsets) > 1
+            and gc.get_hatch() is None
+            and len({float(width) for width in linewidths}) <= 1
+            and len(linestyles) <= 1
+            and not gc.get_sketch_params()
+        )
+        scales = _scales(all_transforms) if plain else None
+        if scales is None:
+            super().draw_path_collection(
+                gc,
+                master_transform,
+                paths,
+                all_transforms,
+                offsets,
+                offset_trans,
+                facecolors,
+                edgecolors,
+                *more,
+                **named,
+            )
+            return
+        shape = self._segments(paths[0], Affine2D(master_transform.get_matrix()) + TURNED, simplify=False, placed=False)
+        width = float(linewidths[0]) if len(linewidths) else 0.0
+        lined = GraphicsContextBase()
+        lined.copy_properties(gc)
+        lined.set_linewidth(width)
+        if len(linestyles):
+            lined.set_dashes(*linestyles[0])
+        points = (offset_trans + self.flip).transform(offsets)
+        fills, lines = _inks(facecolors, gc), _inks(edgecolors, gc) if width > 0 else [None]
+        places = []
+        for index, (x, y) in enumerate(points):
+            fill, line = fills[index % len(fills)], lines[index % len(lines)]
+            if math.isfinite(x) and math.isfinite(y) and (fill or line):
+                places.append(Stamp(float(x), float(y), scales[index % len(scales)], fill, line))
+        self._stamp(gc, shape, places, _stroke(lined))
+
+    def _segments(
+        self, path: Any, transform: Any, *, simplify: bool, placed: bool = True, sketch: Any = None
+    ) -> list[Any]:
+        """A path as segments; `placed` on the figure, or about its own origin."""
         found: list[Any] = []
         at = (0.0, 0.0)
-        for points, code in path.iter_segments((transform + self.flip), simplify=simplify and len(path.vertices) > 500):
+        place = transform + self.flip if placed else transform
+        simplify = simplify and len(path.vertices) > 500
+        for points, code in path.iter_segments(place, simplify=simplify, sketch=sketch, curves=sketch is None):
             numbers = [float(value) for value in points]
             if not all(map(math.isfinite, numbers)):
                 continue
@@ -147,19 +233,25 @@ class _Renderer(RendererBase):  # type: ignore[misc, unused-ignore]
         return True
 
     def _hatch(self, gc: Any, segments: list[Any], hatch: Any) -> None:
-        """The hatch tile again and again under the path."""
-        size = 72.0 * PX_PER_POINT / 2
+        """The hatch tile again and again under the path, an inch wide, filled and outlined."""
         xs = [value for segment in segments for value in segment[1::2]]
         ys = [value for segment in segments for value in segment[2::2]]
         color = _color(gc.get_hatch_color(), gc)
+        shape = self._segments(hatch, Affine2D().scale(PX_PER_INCH, -PX_PER_INCH), simplify=False, placed=False)
+        if not shape or color.alpha <= 0:
+            return
+        tile = Drawing(PX_PER_INCH, PX_PER_INCH)
+        tile.transform((1.0, 0.0, 0.0, 1.0, 0.0, PX_PER_INCH))
+        tile.fill_path(shape, color)
+        tile.stroke_path(shape, color, Stroke(gc.get_hatch_linewidth() * PX_PER_POINT))
         self.drawing.save()
         self.drawing.clip(segments)
-        for column in range(math.floor(min(xs) / size), math.ceil(max(xs) / size)):
-            for row in range(math.floor(min(ys) / size), math.ceil(max(ys) / size)):
-                moved = Affine2D().scale(size).translate(column * size, self.drawing.height - (row + 1) * size)
-                tile = self._segments(hatch, moved, simplify=False)
-                if tile:
-                    self.drawing.stroke_path(tile, color, Stroke(gc.get_hatch_linewidth() * PX_PER_POINT))
+        bottom = self.drawing.height
+        for column in range(math.floor(min(xs) / PX_PER_INCH), math.ceil(max(xs) / PX_PER_INCH)):
+            first, last = math.floor((bottom - max(ys)) / PX_PER_INCH), math.ceil((bottom - min(ys)) / PX_PER_INCH)
+            for row in range(first, last):
+                left, top = column * PX_PER_INCH, bottom - (row + 1) * PX_PER_INCH
+                self.drawing.drawing(tile, left, top, PX_PER_INCH, PX_PER_INCH)
         self.drawing.restore()
 
     def draw_gouraud_triangles(self, gc: Any, triangles_array: Any, colors_array: Any, transform: Any) -> None:
@@ -193,7 +285,8 @@ class _Renderer(RendererBase):  # type: ignore[misc, unused-ignore]
         clipped = self._clip(gc)
         top = self.drawing.height - y
         if transform is None:
-            self.drawing.picture(picture, x, top - height, width, height)
+            wide, high = width / FINE, height / FINE
+            self.drawing.picture(picture, x, top - high, wide, high)
         else:
             a, b, c, d, e, f = (float(value) for value in transform.to_values())
             self.drawing.save()
@@ -213,7 +306,14 @@ class _Renderer(RendererBase):  # type: ignore[misc, unused-ignore]
         number = {"normal": 400, "regular": 400, "bold": 700, "semibold": 600, "light": 300}.get(weight, weight)
         number = number if isinstance(number, (int, float)) else 400
         slope = "italic" if prop.get_style() in ("italic", "oblique") else "normal"
-        return self.font(self.family, f"{number:g}", slope), float(prop.get_size_in_points()) * PX_PER_POINT
+        return self.font(self._family(prop), f"{number:g}", slope), float(prop.get_size_in_points()) * PX_PER_POINT
+
+    def _family(self, prop: Any) -> str:
+        """The families that a text asks for before the document's own; what all text of figures has is no wish."""
+        wanted = [str(name) for name in prop.get_family()]
+        if wanted == list(rcParams["font.family"]):
+            return self.family
+        return ", ".join([*(name if name in GENERIC else f"'{name}'" for name in wanted), self.family])
 
     def get_text_width_height_descent(self, s: str, prop: Any, ismath: Any) -> tuple[float, float, float]:
         if ismath:
@@ -284,6 +384,38 @@ def _color(rgb: Any, gc: Any) -> Rgba:
     if gc.get_forced_alpha():
         alpha = float(gc.get_alpha())
     return Rgba(parts[0], parts[1], parts[2], alpha)
+
+
+def _inks(colors: Any, gc: Any) -> list[Rgba | None]:
+    """The colours of a collection; None for what is not seen."""
+    found = [_color(color, gc) for color in colors]
+    return [ink if ink.alpha > 0 else None for ink in found] or [None]
+
+
+def _scales(transforms: Any) -> list[float] | None:
+    """How large a collection's shape is in each place; None where it is turned or stretched, too."""
+    if not len(transforms):
+        return [1.0]
+    found: list[float] = []
+    for matrix in transforms:
+        (a, c, e), (b, d, f), _ = (tuple(map(float, row)) for row in matrix)
+        if b or c or e or f or a != d or a <= 0:
+            return None
+        found.append(a)
+    return found
+
+
+def _stroke(gc: Any) -> Stroke:
+    """The line of a graphics context."""
+    offset, dashes = gc.get_dashes()
+    return Stroke(
+        gc.get_linewidth() * PX_PER_POINT,
+        tuple(float(part) * PX_PER_POINT for part in dashes) if dashes is not None else (),
+        float(offset or 0.0) * PX_PER_POINT,
+        CAPS.get(_name(gc.get_capstyle()), 0),
+        JOINS.get(_name(gc.get_joinstyle()), 1),
+        10.0,
+    )
 
 
 def _name(style: Any) -> str:

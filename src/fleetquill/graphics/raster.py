@@ -13,7 +13,7 @@ from typing import Any, Final, NamedTuple
 
 import numpy as np
 
-from fleetquill.drawing.canvas import Drawing, Look, Matrix, Path, Stroke, Tag
+from fleetquill.drawing.canvas import Drawing, Look, Matrix, Path, Stamp, Stroke, Tag
 from fleetquill.drawing.gradients import Axial, Round, Shade
 from fleetquill.drawing.paths import rectangle
 from fleetquill.drawing.pictures import Picture
@@ -61,6 +61,16 @@ class RasterCanvas:
 
     def stroke_path(self, path: Path, color: Rgba, stroke: Stroke) -> None:
         self._paint(color, self._render(path, self._state.matrix, stroke))
+
+    def stamps(self, path: Path, places: Sequence[Stamp], stroke: Stroke) -> None:
+        for place in places:
+            self.save()
+            self.transform((place.scale, 0.0, 0.0, place.scale, place.x, place.y))
+            if place.fill is not None:
+                self.fill_path(path, place.fill)
+            if place.line is not None:
+                self.stroke_path(path, place.line, stroke._replace(width=stroke.width / place.scale))
+            self.restore()
 
     def shade(self, gradient: Shade, x: float, y: float, width: float, height: float) -> None:
         self.save()

@@ -8,7 +8,7 @@ from collections.abc import Sequence
 from itertools import pairwise
 from typing import TYPE_CHECKING, Final, NamedTuple
 
-from fleetquill.drawing.canvas import Drawing, Look, Matrix, Path, Stroke, Tag
+from fleetquill.drawing.canvas import Drawing, Look, Matrix, Path, Stamp, Stroke, Tag
 from fleetquill.drawing.color_stops import color_at, is_opaque, opaque, parts_of, shadows_of
 from fleetquill.drawing.gradients import Axial, Round, Shade, Sweep
 from fleetquill.drawing.paths import polygon, rectangle
@@ -159,6 +159,58 @@ class PdfCanvas:
         self._out.append("S")
         if more:
             self._out.append("Q")
+
+    def stamps(self, path: Path, places: Sequence[Stamp], stroke: Stroke) -> None:
+        """A form with the shape, which takes its colours and line from where it is set (§8.10.1)."""
+        self._end_text()
+        before = self._state()
+        self._fill = self._stroke = None
+        same_size = len({place.scale for place in places}) == 1
+        out, num = self._out, self._num
+        out += ["q", *self._stroke_state(stroke)]
+        width = x = y = 0.0
+        if same_size and places:
+            scale = number(places[0].scale, 6)
+            out.append(f"{scale} 0 0 {scale} 0 0 cm")
+        for place in places:
+            if place.line is not None and width != stroke.width / place.scale:
+                width = stroke.width / place.scale
+                out.append(f"{number(width, 4)} w")
+            shapes = self._ink(path, place)
+            if same_size:
+                at_x, at_y = round(place.x / place.scale, 4), round(place.y / place.scale, 4)
+                out.append(f"1 0 0 1 {number(at_x - x, 4)} {number(at_y - y, 4)} cm {shapes}")
+                x, y = at_x, at_y
+            else:
+                scale = number(place.scale, 6)
+                out.append(f"q {scale} 0 0 {scale} {num(place.x)} {num(place.y)} cm {shapes} Q")
+        out.append("Q")
+        self._go_back(before)
+
+    def _ink(self, path: Path, place: Stamp) -> str:
+        """Sets the colours of a shape; gives the operators that draw it."""
+        fill, line = place.fill, place.line
+        places = places_at(self._scale * place.scale)
+        if fill is not None and line is not None and fill.alpha == line.alpha:
+            self._set_fill(fill)
+            self._set_stroke(line)
+            return f"/{self._resources.shape(path, 'B', places, self._shape)} Do"
+        if fill is not None:
+            self._set_fill(fill)
+        shown = [] if fill is None else [f"/{self._resources.shape(path, 'f', places, self._shape)} Do"]
+        if line is not None:
+            if shown and fill is not None and fill.alpha != line.alpha:
+                shown.append(f"/{self._resources.alpha(line.alpha)} gs")
+                self._alpha = line.alpha
+            self._set_stroke(line)
+            shown.append(f"/{self._resources.shape(path, 'S', places, self._shape)} Do")
+        return " ".join(shown)
+
+    def _shape(self, path: Path, verb: str, places: int) -> str:
+        """A shape without its colours: filled, outlined or both."""
+        shape = PdfCanvas(self._resources, 10.0 ** (places - PLACES))
+        shape._path(path)
+        return f"{shape.content()}\n{verb}"
 
     def _stroke_state(self, stroke: Stroke) -> list[str]:
         """What an outline has beyond its width (§8.4.3)."""

@@ -6,7 +6,7 @@ import zlib
 from collections.abc import Callable, Sequence
 from typing import Any
 
-from fleetquill.drawing.canvas import Drawing, Look
+from fleetquill.drawing.canvas import Drawing, Look, Path
 from fleetquill.drawing.gradients import Axial, Round
 from fleetquill.drawing.pictures import Picture
 from fleetquill.graphics.reduction import PictureRules
@@ -46,6 +46,7 @@ class Resources:
         self._shadings: dict[Axial | Round, str] = {}
         self._masks: dict[str, str] = {}
         self._states: dict[str, dict[str, Any]] = {}
+        self._shapes: dict[tuple[int, str, int], tuple[Path, str]] = {}  # with the path, so that its id stays its own
 
     def font(self, face: Face) -> PdfFont:
         font = self._fonts.get(face)
@@ -138,6 +139,14 @@ class Resources:
             name = self._forms[key] = f"X{len(self._forms) + 1}"
             self._form_refs[name] = self._file.add_stream(content.encode("ascii"), entries)
         return name
+
+    def shape(self, path: Path, verb: str, places: int, content_of: Callable[[Path, str, int], str]) -> str:
+        """The form of a shape without colours, by name; `content_of` makes its operators, once for each verb."""
+        key = (id(path), verb, places)
+        found = self._shapes.get(key)
+        if found is None:
+            found = self._shapes[key] = (path, self.form(content_of(path, verb, places), None))
+        return found[1]
 
     def shading(self, gradient: Axial | Round) -> str:
         """The name of a shading whose stops stand from 0 to 1."""

@@ -81,7 +81,8 @@ def test_a_chart_shows_all_its_data_or_says_what_is_missing(kind, rows, title, s
     assert [r.message for r in edition.remarks] == said
     text = edition.pages[0].text
     assert title in text
-    assert kind == "pie" or all(row["d"] in text for row in rows)
+    shown = {"2026-01-01": "Jan", "2026-02-01": "Feb"}
+    assert kind == "pie" or all(shown.get(row["d"], row["d"]) in text for row in rows)
 
 
 def test_points_have_their_places_by_numbers_that_are_text():

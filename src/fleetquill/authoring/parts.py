@@ -278,6 +278,12 @@ class Parts(Place):
         form: str = "",
         stacked: bool = False,
         horizontal: bool = False,
+        shares: bool = False,
+        values: bool = False,
+        y2: str | Sequence[str] = (),
+        by: str = "",
+        target: float | tuple[float, str] | None = None,
+        band: tuple[float, float] | tuple[float, float, str] | None = None,
         legend: bool = True,
         colors: Sequence[str] = (),
         bins: int = 10,
@@ -290,12 +296,16 @@ class Parts(Place):
     ) -> None:
         """A chart of records or a frame: bar, line, area, scatter, pie, histogram or box.
 
-        `x` names the value along the bottom (for a pie, of its parts), `y` one or more numbers.
-        `form` is how numbers are written: a CLDR pattern, 'money:EUR' or 'percent'. Raises
-        OptionError for an unknown kind and DataError where the data lacks what is named.
+        `x` names the value along the bottom (for a pie, of its parts), `y` one or more numbers; dates, and text
+        such as '2026-05' or '2026-05-31', are a scale of time. `y2` names numbers that are measured at the right,
+        as lines. `by` names a column: each of its values has a small chart of its own, all on the same scales.
+        `shares` stacks to a hundred per cent, `values` writes the numbers at the bars, `target` is a line at a
+        number and `band` a ground from one to another, each with a label where one is given.
+        `form` is how numbers are written: a CLDR pattern, 'money:EUR' or 'percent'; `colors` are CSS colours.
+        Raises OptionError for an unknown kind and DataError where the data lacks what is named.
         """
         from fleetquill.graphics.chart_elements import chart_json
-        from fleetquill.graphics.charts import KINDS
+        from fleetquill.graphics.charts.chart import KINDS
         from fleetquill.tree.rows import as_records
 
         if kind not in KINDS:
@@ -303,10 +313,12 @@ class Parts(Place):
             hint = f"Did you mean '{meant}'?" if meant else f"It may be {', '.join(KINDS)}."
             raise OptionError(f"'{kind}' is no kind of chart.", remedy=hint)
         names = [y] if isinstance(y, str) else list(y)
-        records = as_records(data, [*([x] if x else []), *names])
+        right = [y2] if isinstance(y2, str) and y2 else list(y2)
+        records = as_records(data, [*([x] if x else []), *names, *right, *([by] if by else [])])
         facts = {"kind": kind, "x": x, "y": ",".join(names), "title": title, "x-title": x_title, "y-title": y_title,
-                 "form": form, "colors": ";".join(colors), "alt": alt}  # fmt: skip
-        flags = {"stacked": stacked, "horizontal": horizontal}
+                 "form": form, "colors": ";".join(colors), "alt": alt, "y2": ",".join(right), "by": by,
+                 **_mark("target", target), **_mark("band", band)}  # fmt: skip
+        flags = {"stacked": stacked, "horizontal": horizontal, "shares": shares, "values": values}
         attributes = {name: value for name, value in facts.items() if value}
         attributes |= {name: name for name, on in flags.items() if on}
         if not legend:
@@ -495,3 +507,12 @@ def _column_count(count: int) -> int:
     if count < 1:
         raise OptionError(f"There is at least one column, not {count}.")
     return count
+
+
+def _mark(name: str, given: Any) -> dict[str, str]:
+    """A target or band as attributes: its numbers, and its label where it has one."""
+    if given is None:
+        return {}
+    parts = list(given) if isinstance(given, (tuple, list)) else [given]
+    label = str(parts.pop()) if isinstance(parts[-1], str) else ""
+    return {name: " ".join(str(float(part)) for part in parts), **({f"{name}-label": label} if label else {})}

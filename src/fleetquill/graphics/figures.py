@@ -59,8 +59,9 @@ def draw_figure(figure: Any, font: FindFont, family: str) -> Drawing:
 
 
 def new_figure(width: float, height: float) -> Any:
-    """An empty figure of a size in px."""
-    figure = Figure(figsize=(width / PX_PER_INCH, height / PX_PER_INCH), layout="constrained")
+    """An empty figure of a size in px, with no ground of its own."""
+    figure = Figure(figsize=(width / PX_PER_INCH, height / PX_PER_INCH))
+    figure.patch.set_alpha(0.0)  # the ground is the document's
     FigureCanvasBase(figure)
     return figure
 

@@ -14,6 +14,7 @@ KINDS: Final = ("line", "bar", "progress")
 LENGTH: Final = 5.0  # em
 HEIGHT: Final = 0.9  # em
 PALE: Final = 0.22  # opacity of what is not filled
+LEAST: Final = 0.06  # of the height, for a bar of nought
 MOST: Final = 2_000  # values of one chart
 
 
@@ -77,14 +78,17 @@ def _line(drawing: Drawing, numbers: list[float], color: Rgba) -> None:
 
 def _bars(drawing: Drawing, numbers: list[float], color: Rgba) -> None:
     low, high = min(0.0, *numbers), max(0.0, *numbers)
-    spread = high - low or 1.0
+    high = high if high > low else 1.0
+    spread = high - low
     step = drawing.width / len(numbers)
     zero = drawing.height * high / spread
     path: list[Any] = []
     for index, value in enumerate(numbers):
         left, right = index * step + step * 0.1, (index + 1) * step - step * 0.1
-        end = zero - drawing.height * value / spread
-        path += rectangle(left, zero, right - left, end - zero)
+        tall = drawing.height * value / spread
+        if abs(tall) < LEAST * drawing.height:  # nought is seen, too
+            tall = LEAST * drawing.height * (1 if value >= 0 and zero > 0.5 * drawing.height else -1)
+        path += rectangle(left, zero, right - left, -tall)
     drawing.fill_path(path, color)
 
 

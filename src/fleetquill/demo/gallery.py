@@ -56,9 +56,9 @@ def gallery(folder: Path) -> fq.Manuscript:
             x="cargo",
             y="freight",
             horizontal=True,
-            title="Bars across",
+            title="Bars across, with their values",
             form="#,##0",
-            y_title="euro",
+            values=True,
             **SIZE,
         )
         m.chart("line", locks, x="month", y=names, title="Lines", y_title="passages", **SIZE)

@@ -5,7 +5,7 @@ Coordinates are px from the page's top-left corner, y down.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from typing import Any, NamedTuple, Protocol
 
 from fleetquill.drawing.gradients import Shade
@@ -30,9 +30,9 @@ class Stroke(NamedTuple):
 
 
 class Outline(NamedTuple):
-    """A line around letters: px; `below` tells whether it lies below what fills them."""
+    """A line around letters; `below` tells whether it lies below what fills them."""
 
-    width: float
+    stroke: Stroke
     color: Rgba
     below: bool
 
@@ -158,7 +158,7 @@ class Drawing:
     It is a canvas itself, which only remembers.
     """
 
-    __slots__ = ("extent", "faults", "fills", "height", "inline", "plain", "steps", "width")
+    __slots__ = ("extent", "faults", "fills", "height", "inline", "plain", "redraw", "steps", "stretches", "width")
 
     def __init__(self, width: float, height: float, *, inline: bool = False) -> None:
         self.width = width
@@ -168,7 +168,15 @@ class Drawing:
         self.faults: list[str] = []  # what could not be drawn, for remarks
         self.inline = inline  # small and seldom twice the same: set where it stands
         self.fills = False  # has a ratio but no size of its own: as wide as what it stands in
+        self.stretches = False  # has no ratio that is to be kept
         self.plain = True  # nothing but opaque shapes: the same in every file
+        self.redraw: Callable[[float, float], Drawing] | None = None  # where its content hangs on its size
+
+    def at_size(self, width: float, height: float) -> Drawing:
+        """The drawing for a place of that size."""
+        if self.redraw is None or (abs(width - self.width) < 0.5 and abs(height - self.height) < 0.5):
+            return self
+        return self.redraw(width, height) if width > 0 and height > 0 else self
 
     def paint(self, canvas: Canvas) -> None:
         """Draws from the canvas's origin on, at the drawing's own size."""

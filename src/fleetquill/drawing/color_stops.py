@@ -115,6 +115,19 @@ def is_opaque(stops: tuple[ColorStop, ...]) -> bool:
     return all(color.alpha >= 1.0 for _, color in stops)
 
 
+def finer(stops: tuple[ColorStop, ...]) -> tuple[ColorStop, ...]:
+    """The same colours with more stops between, for what changes them in ways that are not straight."""
+    found: list[ColorStop] = [stops[0]]
+    for (start, first), (end, second) in pairwise(stops):
+        if first != second and end > start:
+            for step in range(1, CURVED):
+                share = step / CURVED
+                mixed = (a + (b - a) * share for a, b in zip(first, second, strict=True))
+                found.append((start + (end - start) * share, Rgba(*mixed)))
+        found.append((end, second))
+    return tuple(found)
+
+
 def opaque(stops: tuple[ColorStop, ...]) -> tuple[ColorStop, ...]:
     """The same colours, none of which lets through."""
     return tuple((place, color._replace(alpha=1.0)) for place, color in stops)

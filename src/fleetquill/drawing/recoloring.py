@@ -6,6 +6,7 @@ from collections.abc import Callable
 from typing import Any
 
 from fleetquill.drawing.canvas import Drawing, Look, Stamp, Step
+from fleetquill.drawing.color_stops import finer
 from fleetquill.drawing.gradients import Axial, Round, Sweep
 from fleetquill.drawing.pictures import Picture
 from fleetquill.style.values import Rgba
@@ -63,7 +64,7 @@ def _changed(part: Any, color: Recolor, picture: Redraw) -> Any:
     if isinstance(part, Rgba):
         return color(part)
     if isinstance(part, (Axial, Round, Sweep)):
-        return part._replace(stops=tuple((place, color(stop)) for place, stop in part.stops))
+        return part._replace(stops=tuple((place, color(stop)) for place, stop in finer(part.stops)))
     if isinstance(part, Look):
         outline = part.outline and part.outline._replace(color=color(part.outline.color))
         return part._replace(color=color(part.color), outline=outline)

@@ -121,8 +121,8 @@ class RasterCanvas:
             x += space if (index < len(words) - 1 if spaced is None else spaced[index]) else 0.0
         if look.color.alpha > 0:
             self.fill_path(path, look.color)
-        if look.outline is not None and look.outline.width > 0:
-            self.stroke_path(path, look.outline.color, Stroke(look.outline.width))
+        if look.outline is not None and look.outline.stroke.width > 0:
+            self.stroke_path(path, look.outline.color, look.outline.stroke)
 
     # ---- pictures ----
 

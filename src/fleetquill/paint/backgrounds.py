@@ -7,6 +7,7 @@ from typing import Any
 
 from fleetquill.drawing.canvas import Canvas
 from fleetquill.drawing.paths import Corners
+from fleetquill.drawing.pictures import Picture, rendered
 from fleetquill.paint.areas import Areas
 from fleetquill.paint.borders import Frame
 from fleetquill.paint.tiles import Image, Layer, paint_tiles, shown_in, tiles_of
@@ -87,6 +88,8 @@ def _paint_layer(
     tiles = tiles_of(layer, picture)
     if tiles is None:
         return
+    if isinstance(picture, Picture):
+        picture = rendered(picture, style)
     shown = shown_in(image, tiles, style.color) if picture is None else picture
     if clip == "text":
         _within_text(canvas, areas, text, lambda: paint_tiles(canvas, shown, tiles))

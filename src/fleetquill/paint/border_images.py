@@ -8,7 +8,7 @@ from typing import Any, NamedTuple
 from fleetquill.drawing.canvas import Canvas, Drawing
 from fleetquill.drawing.gradients import shade
 from fleetquill.drawing.paths import rectangle
-from fleetquill.drawing.pictures import Picture
+from fleetquill.drawing.pictures import Picture, rendered
 from fleetquill.paint.borders import Frame
 from fleetquill.paint.tiles import Image, places
 from fleetquill.style.background_values import Url
@@ -70,7 +70,7 @@ def _image(style: ComputedStyle, width: float, height: float, pictures: Mapping[
         return picture
     if isinstance(picture, Picture):
         drawing = Drawing(picture.width, picture.height)
-        drawing.picture(picture, 0.0, 0.0, picture.width, picture.height)
+        drawing.picture(rendered(picture, style), 0.0, 0.0, picture.width, picture.height)
         return drawing
     if isinstance(source, Url) or width <= 0 or height <= 0:
         return None

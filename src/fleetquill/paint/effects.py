@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 
 from fleetquill.drawing.canvas import Canvas, Drawing
 from fleetquill.drawing.extents import extent_of, united
@@ -14,8 +14,45 @@ from fleetquill.paint.borders import Frame, corners_of
 from fleetquill.paint.masks import begin_element_clip, begin_mask
 from fleetquill.style.properties import ComputedStyle
 
+Draw = Callable[[Canvas], None]
 
-def begin_effects(
+
+def is_grouped(style: ComputedStyle) -> bool:
+    """Whether a box is drawn as one picture (CSS Compositing 1 §3.2.1)."""
+    return style.opacity < 1.0 or style.mix_blend_mode != "normal" or style.isolation == "isolate"
+
+
+def is_treated(style: ComputedStyle) -> bool:
+    """Whether a box is moved, cut or changed as a whole: as a stacking context (Masking 1 §5, Filter Effects 1 §3)."""
+    return bool(style.transform or style.filter or style.clip_path or style.mask_image)
+
+
+def paint_through(
+    canvas: Canvas,
+    style: ComputedStyle,
+    frame: Frame,
+    pictures: Mapping[str, Picture | Drawing] | None,
+    draw: Draw,
+    *,
+    grouped: bool,
+) -> None:
+    """Draws a box and all in it through its filters, its clip path, its masks and its opacity, in that order."""
+    cut = _begin_cut(canvas, style, frame, pictures)
+    if grouped:
+        canvas.begin_group()
+    if style.filter:
+        drawing = Drawing(*canvas.extent)
+        draw(drawing)
+        _paint_filtered(canvas, drawing, style, (frame.x, frame.y, frame.width, frame.height))
+    else:
+        draw(canvas)
+    if grouped:
+        canvas.end_group(style.opacity, style.mix_blend_mode)
+    if cut:
+        canvas.restore()
+
+
+def _begin_cut(
     canvas: Canvas, style: ComputedStyle, frame: Frame, pictures: Mapping[str, Picture | Drawing] | None
 ) -> bool:
     """Cuts what follows, until `restore`, as the style says; False where it says nothing and nothing is to be restored.
@@ -39,7 +76,7 @@ def begin_effects(
     return True
 
 
-def paint_filtered(canvas: Canvas, drawing: Drawing, style: ComputedStyle, around: Area) -> None:
+def _paint_filtered(canvas: Canvas, drawing: Drawing, style: ComputedStyle, around: Area) -> None:
     """A drawing through the filters of a style; `around` is the box that they are of."""
     for verb, arguments in drawing.steps:
         if verb == "link":

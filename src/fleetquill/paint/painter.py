@@ -10,6 +10,7 @@ from typing import NamedTuple
 
 from fleetquill.drawing.canvas import Canvas, Drawing, Path, Stroke
 from fleetquill.drawing.paths import inset, rectangle, rounded
+from fleetquill.drawing.pictures import rendered
 from fleetquill.drawing.recoloring import letters_of
 from fleetquill.drawing.rows import Rows, draw_rows
 from fleetquill.layout.boxes.boxes import Box, PictureBox
@@ -27,7 +28,8 @@ from fleetquill.layout.table.boxes import LedgerBox, RowsBox, TableBox
 from fleetquill.layout.table.measures import RowsFragment, Stencil, TableFragment
 from fleetquill.paint.borders import Frame, Side, corners_of, decoration_of
 from fleetquill.paint.decorations import paint_decoration
-from fleetquill.paint.effects import begin_effects, paint_filtered
+from fleetquill.paint.effects import is_grouped, is_treated, paint_through
+from fleetquill.paint.inline_effects import LineItem, has_effects, paint_line
 from fleetquill.paint.outlines import paint_outline
 from fleetquill.paint.strokes import stroke_line
 from fleetquill.paint.table_columns import paint_columns
@@ -112,15 +114,24 @@ class _Layers:
             canvas.transform(used_transform(style, x + fragment.x, y + fragment.y, fragment))
         layers: list[_Layer] = []
         self._collect(fragment, x + fragment.x, y + fragment.y, [], layers)
-        grouped = _is_grouped(style) or (_is_context(style) and any(map(_blends, layers)))
-        masked = begin_effects(canvas, style, _frame(fragment, x + fragment.x, y + fragment.y), fragment.box.pictures)
-        if grouped:
-            canvas.begin_group()
-        if style.filter:
-            self.canvas = Drawing(*canvas.extent)
-        if style.overflow == "visible":
-            inner: list[Path] = []
-        else:
+        grouped = is_grouped(style) or (_is_context(style) and any(map(_blends, layers)))
+        frame = _frame(fragment, x + fragment.x, y + fragment.y)
+
+        def draw(on: Canvas) -> None:
+            self.canvas = on
+            self._layered(fragment, x, y, layers)
+            self.canvas = canvas
+
+        paint_through(canvas, style, frame, fragment.box.pictures, draw, grouped=grouped)
+        if moved:
+            canvas.restore()
+        for _ in clips:
+            canvas.restore()
+
+    def _layered(self, fragment: Fragment, x: float, y: float, layers: list[_Layer]) -> None:
+        """The ground, the layers below, the content and its outlines, the layers above."""
+        inner: list[Path] = []
+        if fragment.box.style.overflow != "visible":
             inner = [_padding_path(fragment, x + fragment.x, y + fragment.y)]
         around, self.outlined = self.outlined, []
         self._ground(fragment, x, y)
@@ -132,18 +143,6 @@ class _Layers:
         self.outlined = around
         for layer in sorted((la for la in layers if la.z >= 0), key=lambda la: la.z):
             self._paint(layer._replace(clips=inner + layer.clips))
-        if isinstance(self.canvas, Drawing) and style.filter:
-            drawing, self.canvas = self.canvas, canvas
-            area = (x + fragment.x, y + fragment.y, fragment.width, fragment.height)
-            paint_filtered(canvas, drawing, style, area)
-        if grouped:
-            canvas.end_group(style.opacity, style.mix_blend_mode)
-        if masked:
-            canvas.restore()
-        if moved:
-            canvas.restore()
-        for _ in clips:
-            canvas.restore()
 
     def _paint(self, layer: _Layer) -> None:
         if _is_context(layer.fragment.box.style):
@@ -279,25 +278,20 @@ class _Layers:
     def _line(self, line: LineFragment, x: float, y: float) -> None:
         x += line.x
         y += line.y
-        for item in line.items:
+
+        def paint(canvas: Canvas, item: LineItem) -> None:
+            around, self.canvas = self.canvas, canvas
             if not isinstance(item, Fragment):
-                _paint_inline(self.canvas, item, x, y, line)
+                _paint_inline(canvas, item, x, y, line)
             elif not _is_layer(item.box.style):
                 self._atom(item, x, y)
+            self.canvas = around
+
+        paint_line(self.canvas, line, x, y, paint)
 
 
 def _is_layer(style: ComputedStyle) -> bool:
-    return style.position != "static" or _is_grouped(style) or _is_treated(style)
-
-
-def _is_treated(style: ComputedStyle) -> bool:
-    """Whether a box is moved, cut or changed as a whole: as a stacking context (Masking 1 §5, Filter Effects 1 §3)."""
-    return bool(style.transform or style.filter or style.clip_path or style.mask_image)
-
-
-def _is_grouped(style: ComputedStyle) -> bool:
-    """Whether a box is drawn as one picture (CSS Compositing 1 §3.2.1)."""
-    return style.opacity < 1.0 or style.mix_blend_mode != "normal" or style.isolation == "isolate"
+    return style.position != "static" or is_grouped(style) or is_treated(style)
 
 
 def _blends(layer: _Layer) -> bool:
@@ -308,7 +302,7 @@ def _blends(layer: _Layer) -> bool:
 def _is_context(style: ComputedStyle) -> bool:
     """Whether a layer is a stacking context: the layers in it stay in it (CSS Positioned Layout 3 §2)."""
     positioned = style.position != "static" and (style.z_index != "auto" or style.position == "fixed")
-    return positioned or _is_grouped(style) or _is_treated(style)
+    return positioned or is_grouped(style) or is_treated(style)
 
 
 def _is_plain(box: Box) -> bool:
@@ -388,6 +382,9 @@ def _paint_children(canvas: Canvas, fragment: Fragment, x: float, y: float) -> N
     for child in fragment.children:
         if isinstance(child, LineFragment):
             at_x, at_y = x + child.x, y + child.y
+            if has_effects(child):
+                _paint_line(canvas, child, at_x, at_y)
+                continue
             for item in child.items:
                 if isinstance(item, Fragment):
                     paint_fragment(canvas, item, at_x, at_y)
@@ -397,6 +394,18 @@ def _paint_children(canvas: Canvas, fragment: Fragment, x: float, y: float) -> N
             paint_fragment(canvas, child, x, y)
     if isinstance(fragment, ColumnsFragment):
         _paint_rules(canvas, fragment, x, y)
+
+
+def _paint_line(canvas: Canvas, line: LineFragment, x: float, y: float) -> None:
+    """A line whose corner is at (x, y), in the order of the tree."""
+
+    def paint(on: Canvas, item: LineItem) -> None:
+        if isinstance(item, Fragment):
+            paint_fragment(on, item, x, y)
+        else:
+            _paint_inline(on, item, x, y, line)
+
+    paint_line(canvas, line, x, y, paint)
 
 
 def _paint_inline(canvas: Canvas, item: TextSpan | InlineFragment, x: float, y: float, line: LineFragment) -> None:
@@ -521,9 +530,9 @@ def _paint_picture(canvas: Canvas, fragment: PictureFragment, x: float, y: float
                 rounded(x, y, width, height, inset(round_corners, edges.top, edges.right, edges.bottom, edges.left))
             )
     if isinstance(box.picture, Drawing):
-        canvas.drawing(box.picture, left, top, wide, high)
+        canvas.drawing(box.picture.at_size(wide, high), left, top, wide, high)
     else:
-        canvas.picture(box.picture, left, top, wide, high)
+        canvas.picture(rendered(box.picture, box.style), left, top, wide, high)
     if overflows or not round_corners.square:
         canvas.restore()
 

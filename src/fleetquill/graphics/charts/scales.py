@@ -47,15 +47,19 @@ def scale_of(values: Iterable[float], most: int, form: Form, *, grounded: bool, 
         room = (high - low) * ROOM
         low = low if grounded and low == 0.0 else low - room
         high = high if grounded and high == 0.0 else high + room
-    for bins in range(max(2, most), 0, -1):
-        places = MaxNLocator(nbins=bins, steps=[1, 2, 2.5, 5, 10], integer=whole, min_n_ticks=1).tick_values(low, high)
+    lone: Scale | None = None
+    for bins in (*range(max(2, most), max(2, most) + 3), *range(max(2, most) - 1, 0, -1)):
+        locator = MaxNLocator(nbins=bins, steps=[1, 2, 2.5, 5, 10], integer=whole, min_n_ticks=1)
+        places = locator.tick_values(low, high)
         inside = [float(place) for place in places if low - 1e-12 * abs(low) <= place <= high + 1e-12 * abs(high)]
         labels = _labels(inside, form, own_form=own_form)
-        if len(set(labels)) == len(labels) and (inside or bins == 1):
-            return Scale(low, high, list(zip(inside, labels, strict=True)))
-    return Scale(
-        low, high, [(place, label) for label, place in dict(zip(labels[::-1], inside[::-1], strict=True)).items()]
-    )
+        if len(set(labels)) < len(labels) or len(inside) > most + 1:
+            continue
+        scale = Scale(low, high, list(zip(inside, labels, strict=True)))
+        if len(inside) > 1:
+            return scale
+        lone = lone or (scale if inside else None)
+    return lone or Scale(low, high, [])
 
 
 def _labels(places: list[float], form: Form, *, own_form: bool) -> list[str]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Final, NamedTuple
 
-from fleetquill.drawing.canvas import Segment
+from fleetquill.drawing.canvas import Segment, Stroke
 from fleetquill.graphics.svg.gradients import Box, PlacedGradient, gradient_of
 from fleetquill.graphics.svg.measures import diagonal
 from fleetquill.graphics.svg.painter import SvgPainter
@@ -17,6 +17,8 @@ from fleetquill.style.lengths import resolve
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.style.values import Rgba
 
+CAPS: Final = {"butt": 0, "round": 1, "square": 2}
+JOINS: Final = {"miter": 0, "miter-clip": 0, "arcs": 0, "round": 1, "bevel": 2}
 WHITE: Final = Rgba(1.0, 1.0, 1.0)
 SERVERS: Final = ("lineargradient", "radialgradient", "pattern")
 
@@ -50,6 +52,17 @@ class Ink(NamedTuple):
 
 def stroke_width_of(style: ComputedStyle, size: tuple[float, float]) -> float:
     return resolve(style.stroke_width, diagonal(size))
+
+
+def stroke_of(style: ComputedStyle, size: tuple[float, float], unit: float = 1.0) -> Stroke:
+    """How outlines of a style are drawn; `unit` is the px that one of a path's own units of length is."""
+    basis = diagonal(size)
+    dash = tuple(resolve(part, basis) * unit for part in style.stroke_dasharray)
+    if sum(dash) <= 0 or min(dash) < 0:
+        dash = ()
+    offset = resolve(style.stroke_dashoffset, basis) * unit
+    cap, join = CAPS[style.stroke_linecap], JOINS[style.stroke_linejoin]
+    return Stroke(stroke_width_of(style, size), dash, offset, cap, join, style.stroke_miterlimit)
 
 
 def _settled(painter: SvgPainter, ink: Ink, box: Box) -> Server | PlacedGradient | Rgba | None:

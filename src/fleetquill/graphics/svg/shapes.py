@@ -4,22 +4,18 @@ from __future__ import annotations
 
 from typing import Final
 
-from fleetquill.drawing.canvas import Segment, Stroke
-from fleetquill.graphics.svg.inks import Ink, fill_with, stroke_width_of, through
+from fleetquill.drawing.canvas import Segment
+from fleetquill.graphics.svg.inks import Ink, fill_with, stroke_of, stroke_width_of, through
 from fleetquill.graphics.svg.markers import draw_markers
-from fleetquill.graphics.svg.measures import diagonal
 from fleetquill.graphics.svg.painter import SvgPainter
 from fleetquill.graphics.svg.paths import bounds, path_length
 from fleetquill.graphics.svg.reading import Element
 from fleetquill.graphics.svg.transforms import inverse, moved
 from fleetquill.style.box_values import IDENTITY, Matrix
-from fleetquill.style.lengths import resolve
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.style.values import Rgba
 
 MARKED: Final = ("path", "line", "polyline", "polygon")
-CAPS: Final = {"butt": 0, "round": 1, "square": 2}
-JOINS: Final = {"miter": 0, "miter-clip": 0, "arcs": 0, "round": 1, "bevel": 2}
 
 
 def draw_shape(painter: SvgPainter, element: Element, path: list[Segment], style: ComputedStyle, depth: int) -> None:
@@ -47,10 +43,10 @@ def draw_shape(painter: SvgPainter, element: Element, path: list[Segment], style
 
 def _stroke(painter: SvgPainter, element: Element, path: list[Segment], style: ComputedStyle, depth: int) -> None:
     ink = Ink(style.stroke, style.stroke_opacity, style, depth)
-    width = stroke_width_of(style, painter.size)
-    if width <= 0 or not ink.is_seen(painter):
+    if stroke_width_of(style, painter.size) <= 0 or not ink.is_seen(painter):
         return
-    stroke = _look(element, path, style, painter.size, width)
+    share = path_length(element.get("pathlength", ""), path) if style.stroke_dasharray else 1.0
+    stroke = stroke_of(style, painter.size, share)
     still = style.vector_effect == "non-scaling-stroke"
     matrix: Matrix = getattr(painter.out, "matrix", IDENTITY) if still else IDENTITY
     outline = [moved(segment, matrix) for segment in path] if still else path
@@ -64,18 +60,4 @@ def _stroke(painter: SvgPainter, element: Element, path: list[Segment], style: C
             painter.out.restore()
 
     box = bounds(path)
-    through(painter, ink, box, width * max(1.0, style.stroke_miterlimit) / 2, draw)
-
-
-def _look(
-    element: Element, path: list[Segment], style: ComputedStyle, size: tuple[float, float], width: float
-) -> Stroke:
-    basis = diagonal(size)
-    dash = tuple(resolve(part, basis) for part in style.stroke_dasharray)
-    if sum(dash) <= 0 or min(dash) < 0:
-        dash = ()
-    offset = resolve(style.stroke_dashoffset, basis)
-    share = path_length(element.get("pathlength", ""), path) if dash else 1.0
-    cap, join = CAPS[style.stroke_linecap], JOINS[style.stroke_linejoin]
-    dash = tuple(part * share for part in dash)
-    return Stroke(width, dash, offset * share, cap, join, style.stroke_miterlimit)
+    through(painter, ink, box, stroke.width * max(1.0, style.stroke_miterlimit) / 2, draw)

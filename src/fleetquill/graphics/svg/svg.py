@@ -51,7 +51,10 @@ def draw_svg(root: Element, room: SvgRoom, style: ComputedStyle | None = None) -
 
     `style` is that of an element in a document, whose box shows its opacity and transform; a file has none.
     """
-    return _Painter(root, room, style).drawing()
+    drawing = _Painter(root, room, style).drawing()
+    if style is not None and view_box(root.get("viewbox")) is None:  # its viewport is as large as its box will be
+        drawing.redraw = lambda width, height: _Painter(root, room, style, (width, height)).drawing()
+    return drawing
 
 
 def draw_part(part: Element, room: SvgRoom, style: ComputedStyle) -> Drawing | None:
@@ -106,7 +109,9 @@ class DrawnPart(Drawing):
 
 
 class _Painter:
-    def __init__(self, root: Element, room: SvgRoom, style: ComputedStyle | None) -> None:
+    def __init__(
+        self, root: Element, room: SvgRoom, style: ComputedStyle | None, size: tuple[float, float] | None = None
+    ) -> None:
         self.root = root
         self.room = room
         self.in_document = style is not None
@@ -114,8 +119,9 @@ class _Painter:
         self.busy: list[Element] = []
         self.context: dict[str, object] = {}
         self.count = 0
-        self.out: Drawing = DrawnPart(*natural_size(root))
+        self.out: Drawing = DrawnPart(*(size or natural_size(root)))
         self.out.fills = not {"width", "height"} & set(root.attrib) and view_box(root.get("viewbox")) is not None
+        self.out.stretches = root.get("preserveaspectratio", "").strip().lower() == "none"
         self.size = (self.out.width, self.out.height)
 
     def drawing(self) -> Drawing:

@@ -10,7 +10,7 @@ from typing import Final
 from fleetquill.drawing.canvas import Look, Outline
 from fleetquill.drawing.paths import rectangle
 from fleetquill.drawing.words import measured, set_text
-from fleetquill.graphics.svg.inks import WHITE, Ink, stroke_width_of, through
+from fleetquill.graphics.svg.inks import WHITE, Ink, stroke_of, stroke_width_of, through
 from fleetquill.graphics.svg.painter import SvgPainter
 from fleetquill.graphics.svg.paths import first_number, length_of, numbers_of, place_along
 from fleetquill.graphics.svg.reading import Element
@@ -125,7 +125,10 @@ def _add(text: str | None, style: ComputedStyle, letters: list[Letter], track: T
             if not keep and (not letters or letters[-1].character == " "):
                 continue
             character = " "
-        letters.append(Letter(character, style, track))
+        letter = Letter(character, style, track)
+        if letters and letters[-1].character == " ":
+            letter.dx = style.word_spacing
+        letters.append(letter)
 
 
 def _place(painter: SvgPainter, element: Element, letters: list[Letter]) -> None:
@@ -261,7 +264,7 @@ def _set_piece(painter: SvgPainter, piece: Piece, matrix: Matrix, depth: int) ->
         set_text(out, dx, baseline + dy, look._replace(color=color), piece.text)
 
     def outline(color: Rgba) -> None:
-        lined = Outline(width, color, below=False)
+        lined = Outline(stroke_of(style, painter.size), color, below=False)
         set_text(out, dx, baseline + dy, look._replace(color=TRANSPARENT, outline=lined), piece.text)
 
     def draw_outline() -> None:

@@ -82,6 +82,8 @@ def ratio_of(box: Box) -> float:
         return given
     if not isinstance(box, PictureBox) or isinstance(box, (FrameBox, MarkBox)):
         return 0.0
+    if isinstance(box.picture, Drawing) and box.picture.stretches:
+        return 0.0
     width, height = natural_size(box)
     return width / height if height else 0.0
 
@@ -170,4 +172,6 @@ def picture_content_widths(box: PictureBox, _context: Context) -> tuple[float, f
     if not isinstance(box.style.width, (float, str)) or not isinstance(box.style.max_width, (float, str)):
         natural = natural_size(box)[0]
         return 0.0, natural
+    if fills(box) and not ratio:
+        return 0.0, width - edges.across
     return width - edges.across, width - edges.across

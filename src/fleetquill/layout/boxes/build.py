@@ -269,6 +269,8 @@ class _BoxBuilder:
         if turns(style):
             children = [turned(self.containers, style, children)]
             self.found.layered = True
+            if style.width == "auto" and display == "block":  # as wide as its lines are high (Writing Modes 4 §7.3)
+                style = ComputedStyle(style.parent, {**style.__dict__, "width": "fit-content"})
         if "first-letter" in node.pseudo:
             split_first_letter(self.styles, element, node, children, self.context)
         box = self.containers.container(style, element, children)

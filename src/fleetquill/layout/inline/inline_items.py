@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
-from fleetquill.drawing.canvas import Look, Outline
+from fleetquill.drawing.canvas import Look, Outline, Stroke
 from fleetquill.layout.boxes.boxes import AnchorBox, Box, InlineBox
 from fleetquill.style.lengths import Factor, resolve, resolve_auto
 from fleetquill.style.properties import ComputedStyle
@@ -108,7 +108,7 @@ def look_of(style: ComputedStyle, setting: FontSetting) -> Look:
     outline = None
     if values.get("webkit_text_stroke_width"):
         below = style.paint_order == "stroke"
-        outline = Outline(style.webkit_text_stroke_width, style.webkit_text_stroke_color, below)
+        outline = Outline(Stroke(style.webkit_text_stroke_width), style.webkit_text_stroke_color, below)
     return Look(setting, style.font_size, color, style.letter_spacing, outline)
 
 

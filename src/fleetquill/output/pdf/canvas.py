@@ -32,6 +32,7 @@ SWEEP_STEPS: Final = 360
 MOST_PARTS: Final = 200  # that a gradient is made of
 FAR: Final = 8_000.0  # px: further than any page reaches
 THICKENING: Final = 0.03  # of the size, for strokes made heavier
+USUAL_LINE: Final = {"d": "[] 0 d", "J": "0 J", "j": "0 j", "M": "10 M"}  # by its operator (§8.4.1)
 USUAL_MITER: Final = 10.0  # of a graphics state at its beginning (§8.4.1)
 
 
@@ -325,17 +326,17 @@ class PdfCanvas:
         """Sets glyphs: `strings` is the content of a TJ array (§9.4.3)."""
         setting, size, color, letter_spacing, outline = look
         synthesis: Synthesis | None = setting.synthesis.get(face) if setting.synthesis else None
-        if outline is not None and outline.below and outline.width > 0:  # the letters lie over their outline
+        if outline is not None and outline.below and outline.stroke.width > 0:  # the letters lie over their outline
             self._show(
                 x, baseline, face, look._replace(color=TRANSPARENT, outline=outline._replace(below=False)), strings
             )
             outline = None
         if color.alpha and (color != self._fill or color.alpha != self._alpha):
             self._set_fill(color)
-        if outline is not None and outline.color != color and color.alpha and outline.width > 0:
+        if outline is not None and outline.color != color and color.alpha and outline.stroke.width > 0:
             self._show(x, baseline, face, look._replace(outline=None), strings)
             color = TRANSPARENT
-        if outline is not None and outline.width > 0:
+        if outline is not None and outline.stroke.width > 0:
             self._set_stroke(outline.color)
         elif synthesis is not None and synthesis.bold:
             self._set_stroke(color)
@@ -354,8 +355,11 @@ class PdfCanvas:
             return
         slope = SLOPE if synthesis is not None and synthesis.slope else 0
         shown = f"1 0 {slope} -1 {num(x)} {num(baseline)} Tm[{strings}]TJ"
-        if outline is not None and outline.width > 0:
-            out.append(f"{2 if color.alpha else 1} Tr {num(outline.width)} w {shown} 0 Tr")
+        if outline is not None and outline.stroke.width > 0:
+            state = self._stroke_state(outline.stroke)
+            more, back = " ".join([*state, ""]), " ".join(["", *(USUAL_LINE[part[-1]] for part in state)])
+            how = 2 if color.alpha else 1
+            out.append(f"{more}{how} Tr {num(outline.stroke.width)} w {shown} 0 Tr{back.rstrip()}")
         elif not color.alpha:
             out.append(f"3 Tr {shown} 0 Tr")
         elif synthesis is not None and synthesis.bold:

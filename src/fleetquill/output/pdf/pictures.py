@@ -31,17 +31,21 @@ class PngParts(NamedTuple):
     content: bytes
 
 
-def write_picture(file: PdfFile, picture: Picture, profiles: dict[bytes, Ref]) -> Ref:
-    """Writes the picture as an image XObject; `profiles` are the colour profiles that are there already."""
+def write_picture(file: PdfFile, picture: Picture, profiles: dict[bytes, Ref], *, enlarged: bool) -> Ref:
+    """Writes the picture as an image XObject; `profiles` are the colour profiles that are there already.
+
+    One that is shown larger than its pixels goes over from one to the next (§8.9.5.3), where it may.
+    """
+    smooth: dict[str, Any] = {"Interpolate": True} if enlarged and picture.smooth else {}
     if picture.format == "JPEG":
-        ref = _write_jpeg(file, picture, profiles)
+        ref = _write_jpeg(file, picture, profiles, smooth)
         if ref is not None:
             return ref
     if picture.format == "PNG":
         parts = read_png(picture.content)
         if parts is not None and not parts.interlaced and not parts.transparent and parts.color_type in (0, 2, 3):
-            return _write_png(file, parts)
-    return _write_decoded(file, picture)
+            return _write_png(file, parts, smooth)
+    return _write_decoded(file, picture, smooth)
 
 
 def _profile(file: PdfFile, content: bytes, channels: int, profiles: dict[bytes, Ref]) -> list[Any]:
@@ -52,7 +56,7 @@ def _profile(file: PdfFile, content: bytes, channels: int, profiles: dict[bytes,
     return [Name("ICCBased"), ref]
 
 
-def _write_jpeg(file: PdfFile, picture: Picture, profiles: dict[bytes, Ref]) -> Ref | None:
+def _write_jpeg(file: PdfFile, picture: Picture, profiles: dict[bytes, Ref], smooth: dict[str, Any]) -> Ref | None:
     from PIL import Image
 
     with Image.open(io.BytesIO(picture.content), formats=PICTURE_FORMATS) as image:
@@ -65,6 +69,7 @@ def _write_jpeg(file: PdfFile, picture: Picture, profiles: dict[bytes, Ref]) -> 
     fits = profile is not None and ICC_CHANNELS.get(profile[16:20]) == channels
     colors: Any = _profile(file, profile, channels, profiles) if profile and fits else Name(space)
     entries: dict[str, Any] = {
+        **smooth,
         "Type": Name("XObject"),
         "Subtype": Name("Image"),
         "Width": picture.pixels[0],
@@ -110,13 +115,14 @@ def read_png(content: bytes) -> PngParts | None:
     return PngParts(width, height, depth, color_type, bool(interlace), palette, transparent, b"".join(pieces))
 
 
-def _write_png(file: PdfFile, parts: PngParts) -> Ref:
+def _write_png(file: PdfFile, parts: PngParts, smooth: dict[str, Any]) -> Ref:
     """PNG's own deflated rows, with its predictors (§7.4.4.4)."""
     colors = 3 if parts.color_type == 2 else 1
     space: Any = Name("DeviceRGB" if parts.color_type == 2 else "DeviceGray")
     if parts.color_type == 3:
         space = [Name("Indexed"), Name("DeviceRGB"), len(parts.palette) // 3 - 1, parts.palette]
     entries: dict[str, Any] = {
+        **smooth,
         "Type": Name("XObject"),
         "Subtype": Name("Image"),
         "Width": parts.width,
@@ -133,7 +139,7 @@ def _write_png(file: PdfFile, parts: PngParts) -> Ref:
     return file.add_stream(parts.content, entries, deflated=True)
 
 
-def _write_decoded(file: PdfFile, picture: Picture) -> Ref:
+def _write_decoded(file: PdfFile, picture: Picture, smooth: dict[str, Any]) -> Ref:
     """Pixels decoded, transparency in a soft mask (§11.6.5.2)."""
     from PIL import Image
 
@@ -145,7 +151,9 @@ def _write_decoded(file: PdfFile, picture: Picture) -> Ref:
     if has_alpha:
         alpha = pixels.getchannel("A")
         if alpha.getextrema() != (255, 255):
-            mask = file.add_stream(zlib.compress(alpha.tobytes(), 6), _raw(alpha.size, "DeviceGray"), deflated=True)
+            mask = file.add_stream(
+                zlib.compress(alpha.tobytes(), 6), _raw(alpha.size, "DeviceGray") | smooth, deflated=True
+            )
         pixels = pixels.convert("RGB")
     if pixels.mode == "1":
         entries = _raw(pixels.size, "DeviceGray") | {"BitsPerComponent": 1}
@@ -154,6 +162,7 @@ def _write_decoded(file: PdfFile, picture: Picture) -> Ref:
     else:
         pixels = pixels.convert("RGB")
         entries = _raw(pixels.size, "DeviceRGB")
+    entries |= smooth
     if mask is not None:
         entries["SMask"] = mask
     return file.add_stream(zlib.compress(pixels.tobytes(), 6), entries, deflated=True)

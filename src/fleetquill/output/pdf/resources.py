@@ -117,7 +117,11 @@ class Resources:
             picture = self._rules.apply(picture, width, height)
         found = self._pictures.get(picture.key)
         if found is None:
-            found = (f"P{len(self._pictures) + 1}", write_picture(self._file, picture, self._profiles))
+            enlarged = width > picture.pixels[0] * 1.01
+            found = (
+                f"P{len(self._pictures) + 1}",
+                write_picture(self._file, picture, self._profiles, enlarged=enlarged),
+            )
             self._pictures[picture.key] = found
         return found[0]
 

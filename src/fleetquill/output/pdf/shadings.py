@@ -28,7 +28,7 @@ def within(gradient: Axial | Round) -> Axial | Round:
     Readers that take samples take none at the very end.
     """
     first, last = gradient.stops[0][0], gradient.stops[-1][0]
-    last += (last - first) * TAIL
+    last += (last if isinstance(gradient, Round) else last - first) * TAIL
     length = last - first
     if isinstance(gradient, Round):
         first, length = 0.0, last

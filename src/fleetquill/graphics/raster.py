@@ -30,9 +30,19 @@ JOINS: Final = ("miter", "round", "bevel")
 SLOPE: Final = 0.2126  # tangent of 12 degrees, for a slope that the face does not have
 
 
+class _Patch(NamedTuple):
+    """How much of each pixel something covers, in a part of the picture: its rows and columns."""
+
+    rows: slice
+    columns: slice
+    share: Pixels
+
+
 class _State(NamedTuple):
     matrix: Matrix
     clip: Pixels | None  # how much each pixel lets through
+    rows: slice  # where it lets anything through
+    columns: slice
 
 
 class RasterCanvas:
@@ -44,7 +54,8 @@ class RasterCanvas:
         self.rows = max(1, math.ceil(height * scale))
         self.scale = scale
         self.pixels = self._empty()
-        self._state = _State(multiply((scale, 0.0, 0.0, scale, 0.0, 0.0), translation(-left, -top)), None)
+        whole = (slice(0, self.rows), slice(0, self.columns))
+        self._state = _State(multiply((scale, 0.0, 0.0, scale, 0.0, 0.0), translation(-left, -top)), None, *whole)
         self._saved: list[_State] = []
         self._groups: list[tuple[Pixels, _State]] = []
 
@@ -60,7 +71,7 @@ class RasterCanvas:
         self._paint(color, self._coverage(path, even_odd))
 
     def stroke_path(self, path: Path, color: Rgba, stroke: Stroke) -> None:
-        self._paint(color, self._render(path, self._state.matrix, stroke))
+        self._paint(color, self._render(path, stroke))
 
     def stamps(self, path: Path, places: Sequence[Stamp], stroke: Stroke) -> None:
         for place in places:
@@ -85,15 +96,18 @@ class RasterCanvas:
         parts = [np.interp(places, known, [color.alpha for _, color in gradient.stops])]
         for part in range(3):
             parts.insert(part, np.interp(places, known, [color[part] * color.alpha for _, color in gradient.stops]))
-        self._lay(np.stack(parts, axis=-1).astype(np.float32))
+        self._lay(np.stack(parts, axis=-1).astype(np.float32), self._state.rows, self._state.columns)
 
     def _places(self) -> tuple[Any, Any]:
-        """The place of each pixel's middle in the px of what is drawn."""
+        """The place of each pixel's middle, where anything is let through, in the px of what is drawn."""
         a, b, c, d, e, f = self._state.matrix
+        rows, columns = self._state.rows, self._state.columns
         determinant = a * d - b * c or 1e-9
         across: Any
         down: Any
-        across, down = np.meshgrid(np.arange(self.columns) + 0.5 - e, np.arange(self.rows) + 0.5 - f)
+        across, down = np.meshgrid(
+            np.arange(columns.start, columns.stop) + 0.5 - e, np.arange(rows.start, rows.stop) + 0.5 - f
+        )
         return (d * across - c * down) / determinant, (a * down - b * across) / determinant
 
     # ---- text ----
@@ -144,8 +158,11 @@ class RasterCanvas:
             inverse = tuple(value / shrinks for value in inverse)  # type: ignore[assignment]
         smooth = Image.Resampling.BILINEAR if picture.smooth else Image.Resampling.NEAREST
         laid = image.transform((self.columns, self.rows), Image.Transform.AFFINE, inverse, smooth)
-        edge = self._coverage(rectangle(x, y, width, height), False)[..., None]
-        self._lay(np.asarray(laid, np.float32) / 255 * edge)
+        edge = self._coverage(rectangle(x, y, width, height), False)
+        shown = np.asarray(
+            laid.crop((edge.columns.start, edge.rows.start, edge.columns.stop, edge.rows.stop)), np.float32
+        )
+        self._lay(shown / 255 * edge.share[..., None], edge.rows, edge.columns)
 
     def tiles(
         self, picture: Picture, columns: Sequence[float], rows: Sequence[float], width: float, height: float
@@ -169,11 +186,15 @@ class RasterCanvas:
         self._state = self._saved.pop()
 
     def clip(self, path: Path, even_odd: bool = False) -> None:
-        self._let_through(self._coverage(path, even_odd))
+        patch = self._coverage(path, even_odd)
+        whole: Pixels = np.zeros((self.rows, self.columns), np.float32)
+        whole[patch.rows, patch.columns] = patch.share
+        self._let_through(whole, patch.rows, patch.columns)
 
-    def _let_through(self, share: Pixels) -> None:
-        clip = self._state.clip
-        self._state = self._state._replace(clip=share if clip is None else clip * share)
+    def _let_through(self, share: Pixels, rows: slice, columns: slice) -> None:
+        state = self._state
+        clip = share if state.clip is None else state.clip * share
+        self._state = state._replace(clip=clip, rows=_common(state.rows, rows), columns=_common(state.columns, columns))
 
     def transform(self, matrix: Matrix) -> None:
         self._state = self._state._replace(matrix=multiply(self._state.matrix, matrix))
@@ -181,17 +202,19 @@ class RasterCanvas:
     def begin_group(self) -> None:
         self._groups.append((self.pixels, self._state))
         self.pixels = self._empty()
-        self._state = self._state._replace(clip=None)
+        self._state = self._state._replace(clip=None, rows=slice(0, self.rows), columns=slice(0, self.columns))
 
     def end_group(self, alpha: float, blend: str = "normal") -> None:
         group = self.pixels
         self.pixels, self._state = self._groups.pop()
-        self._lay(_blended(group, self.pixels, blend) * alpha)
+        rows, columns = self._state.rows, self._state.columns
+        self._lay(_blended(group, self.pixels, blend)[rows, columns] * alpha, rows, columns)
 
     def end_mask(self) -> None:
         group = self.pixels
         self.pixels, self._state = self._groups.pop()
-        self._let_through(group[..., :3] @ np.array((0.3, 0.59, 0.11), np.float32))
+        light = group[..., :3] @ np.array((0.3, 0.59, 0.11), np.float32)
+        self._let_through(light, slice(0, self.rows), slice(0, self.columns))
 
     # ---- meaning: pixels have none ----
 
@@ -206,45 +229,50 @@ class RasterCanvas:
 
     # ---- pixels ----
 
-    def _paint(self, color: Rgba, share: Pixels) -> None:
+    def _paint(self, color: Rgba, patch: _Patch) -> None:
         alpha = color.alpha
         flat = np.array([color.red * alpha, color.green * alpha, color.blue * alpha, alpha], np.float32)
-        self._lay(share[..., None] * flat)
+        self._lay(patch.share[..., None] * flat, patch.rows, patch.columns)
 
-    def _lay(self, source: Pixels) -> None:
+    def _lay(self, source: Pixels, rows: slice, columns: slice) -> None:
         """Over what is there (Compositing 1 §5.1), as far as the clip lets through."""
         if self._state.clip is not None:
-            source = source * self._state.clip[..., None]
-        self.pixels = source + self.pixels * (1 - source[..., 3:])
+            source = source * self._state.clip[rows, columns, None]
+        self.pixels[rows, columns] = source + self.pixels[rows, columns] * (1 - source[..., 3:])
 
-    def _coverage(self, path: Path, even_odd: bool) -> Pixels:
-        if not even_odd:
-            return self._render(path, self._state.matrix, None)
+    def _coverage(self, path: Path, even_odd: bool) -> _Patch:
+        patch = self._render(path, None)
+        if not even_odd or not patch.share.size:
+            return patch
         found: Pixels = np.zeros((self.rows, self.columns), np.float32)
         for part in _parts(path):
-            share = self._render(part, self._state.matrix, None)
-            found = found + share - 2 * found * share
-        return found
+            one = self._render(part, None)
+            there = found[one.rows, one.columns]
+            found[one.rows, one.columns] = there + one.share - 2 * there * one.share
+        return patch._replace(share=found[patch.rows, patch.columns])
 
-    def _render(self, path: Path, matrix: Matrix, stroke: Stroke | None) -> Pixels:
+    def _render(self, path: Path, stroke: Stroke | None) -> _Patch:
         """How much of each pixel a path or its outline covers."""
         from matplotlib.backends.backend_agg import RendererAgg
         from matplotlib.transforms import Affine2D
 
-        shape = _agg_path(path, matrix)
-        if shape is None:
-            return np.zeros((self.rows, self.columns), np.float32)
-        renderer = RendererAgg(self.columns, self.rows, 72)
+        a, b, c, d, _, _ = self._state.matrix
+        size = math.sqrt(abs(a * d - b * c))
+        reach = 1.0 if stroke is None else 2.0 + stroke.width * size * max(1.0, stroke.miter) / 2
+        shape = _agg_path(path, self._state.matrix)
+        rows, columns = self._bounds(shape, reach)
+        wide, high = columns.stop - columns.start, rows.stop - rows.start
+        if shape is None or wide <= 0 or high <= 0:
+            return _Patch(slice(0, 0), slice(0, 0), np.zeros((0, 0), np.float32))
+        renderer = RendererAgg(wide, high, 72)
         context = renderer.new_gc()
         context.set_antialiased(True)
         context.set_snap(False)
-        flip = Affine2D().scale(1.0, -1.0).translate(0.0, float(self.rows))
+        flip = Affine2D().translate(-columns.start, -rows.start).scale(1.0, -1.0).translate(0.0, float(high))
         if stroke is None:
             context.set_linewidth(0.0)
             renderer.draw_path(context, shape, flip, (1.0, 1.0, 1.0, 1.0))
         else:
-            a, b, c, d, _, _ = matrix
-            size = math.sqrt(abs(a * d - b * c))
             context.set_foreground((1.0, 1.0, 1.0, 1.0), isRGBA=True)
             context.set_linewidth(stroke.width * size)
             context.set_capstyle(CAPS[stroke.cap])
@@ -253,7 +281,22 @@ class RasterCanvas:
                 dash = stroke.dash * (1 + len(stroke.dash) % 2)
                 context.set_dashes(stroke.offset * size, [max(part * size, 0.01) for part in dash])
             renderer.draw_path(context, shape, flip, None)
-        return np.asarray(renderer.buffer_rgba())[..., 3].astype(np.float32) / 255
+        share = np.asarray(renderer.buffer_rgba())[..., 3].astype(np.float32) / 255
+        return _Patch(rows, columns, share)
+
+    def _bounds(self, shape: Any, reach: float) -> tuple[slice, slice]:
+        """The rows and columns that a shape can touch and that anything is let through in."""
+        if shape is None:
+            return slice(0, 0), slice(0, 0)
+        (left, top), (right, bottom) = shape.vertices.min(axis=0) - reach, shape.vertices.max(axis=0) + reach
+        rows = slice(max(0, math.floor(top)), min(self.rows, math.ceil(bottom)))
+        columns = slice(max(0, math.floor(left)), min(self.columns, math.ceil(right)))
+        return _common(self._state.rows, rows), _common(self._state.columns, columns)
+
+
+def _common(first: slice, second: slice) -> slice:
+    start = max(first.start, second.start)
+    return slice(start, max(start, min(first.stop, second.stop)))
 
 
 def _moved(segment: tuple[Any, ...], matrix: Matrix) -> tuple[Any, ...]:

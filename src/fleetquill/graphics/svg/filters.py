@@ -22,6 +22,8 @@ from fleetquill.style.values import Rgba
 
 Box = tuple[float, float, float, float]
 FINE: Final = 2.0  # pixels for a px
+MOST_WEIGHTS: Final = 81  # of a convolution
+MOST_STEPS: Final = 60  # of a filter
 
 
 def draw_filtered(painter: SvgPainter, style: ComputedStyle, box: Box, drawing: Drawing) -> None:
@@ -70,9 +72,11 @@ class _Graph:
         source = RasterCanvas(width, height, self.scale, x, y)
         self.drawing.paint(source)
         self.results["SourceGraphic"] = source.pixels
-        for step in self.server:
-            if isinstance(step.tag, str) and step.tag.startswith("fe"):
-                self._take(step)
+        steps = [step for step in self.server if isinstance(step.tag, str) and step.tag.startswith("fe")]
+        if len(steps) > MOST_STEPS:
+            self.painter.out.note(f"An SVG filter has {len(steps)} steps; the first {MOST_STEPS} are taken.")
+        for step in steps[:MOST_STEPS]:
+            self._take(step)
         pixels = source.pixels if self.last is None else self.last
         picture = picture_of(pixels, self.scale)
         found.save()
@@ -334,7 +338,7 @@ def _convolve(graph: _Graph, step: Element) -> Pixels:
     order = [round(n) for n in numbers_of(step.get("order", "3"))] or [3]
     wide, high = order[0], order[-1]
     source = graph.input(step)
-    if wide * high != len(numbers) or not 1 <= wide * high <= 400:
+    if wide * high != len(numbers) or not 1 <= wide * high <= MOST_WEIGHTS:
         return source
     divisor = first_number(step.get("divisor", ""), sum(numbers)) or 1.0
     target = (

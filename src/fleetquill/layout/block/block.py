@@ -71,7 +71,7 @@ def layout_block(box: BlockBox, space: Space, resume: Resume | None) -> Laid:
         space.context,
         inner,
         None if height is None else max(0.0, height - edges.down),
-        space.room - top - below,
+        UNBOUNDED if space.cuts_off(style, height, resume) else space.room - top - below,
         space.page - edges.down,
         space.at_top,
         floats=None if space.floats is None or is_root_of_context(box) else space.floats.moved(edges.left, top),

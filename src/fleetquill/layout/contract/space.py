@@ -9,6 +9,7 @@ from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.float_space import FloatSpace
 from fleetquill.layout.contract.fragments import Fragment
 from fleetquill.layout.contract.resume import Resume
+from fleetquill.style.properties import ComputedStyle
 
 UNBOUNDED = math.inf
 SLACK = 0.01  # px that rounding may cost before a box counts as too tall
@@ -67,6 +68,12 @@ class Space(NamedTuple):
     def hears_breaks(self) -> bool:
         """Whether forced breaks between pages end this room."""
         return self.pages and self.room != UNBOUNDED
+
+    def cuts_off(self, style: ComputedStyle, height: float | None, resume: Resume | None) -> bool:
+        """Whether a box of a height cuts off here what is in it: none of that goes on (CSS Fragmentation 3 §4.1)."""
+        if style.overflow == "visible" or height is None or resume is not None:
+            return False
+        return height <= self.room + SLACK
 
 
 class Laid(NamedTuple):

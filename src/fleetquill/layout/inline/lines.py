@@ -20,7 +20,7 @@ from fleetquill.layout.contract.sizing import (
     own_height,
     own_width,
 )
-from fleetquill.layout.contract.space import SLACK, Laid, LineGrid, Space
+from fleetquill.layout.contract.space import SLACK, UNBOUNDED, Laid, LineGrid, Space
 from fleetquill.layout.inline.boxes import LinesBox
 from fleetquill.layout.inline.first_line import first_line_children, on_first_line
 from fleetquill.layout.inline.inline_items import (
@@ -120,7 +120,8 @@ def _lay_out_lines(box: LinesBox, space: Space, resume: Resume | None) -> Laid:
     clone = style.box_decoration_break == "clone"
     top = edges.top if resume is None or clone else 0.0
     below = edges.bottom if clone else 0.0
-    room = space.room - top - below + SLACK
+    whole = own_height(style, space.height, edges.down) if space.fixed_height is None else space.fixed_height
+    room = (UNBOUNDED if space.cuts_off(style, whole, resume) else space.room - top - below) + SLACK
     around = None
     if space.floats is not None and not is_root_of_context(box):
         around = space.floats.moved(edges.left, top)

@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+import io
+
+import numpy
 import pypdfium2 as pdfium
 import pytest
 
 import fleetquill as fq
+from fleetquill.layout.contract.fragments import walk
 
 plt = pytest.importorskip("matplotlib.figure")
 
@@ -97,3 +101,79 @@ def test_points_have_their_places_by_names_too():
     m.chart("scatter", ROWS, x="d", y="v", colors=["#ff0000"])
     red = [c for c in pixels(fq.compose(m)).getdata() if c[0] > 200 and c[1] < 120 and c[2] < 120]
     assert len(red) > 20
+
+
+# ---- what is drawn once, and what is drawn as pixels ----
+
+
+def steps_of(draw, size=(4, 3)):
+    figure = plt.Figure(figsize=size)
+    draw(figure.add_subplot())
+    m = fq.Manuscript()
+    m.figure(figure)
+    placed = [p for page in fq.compose(m)._fragments for part in page.parts for p in walk(part)]
+    return next(p.box.picture.steps for p in placed if p.box.element is not None and p.box.element.tag == "fq-figure")
+
+
+def test_points_stand_in_one_step_each_with_its_place_and_ink():
+    rng = numpy.random.default_rng(1)
+    steps = steps_of(lambda axes: axes.scatter(rng.random(50), rng.random(50), c=rng.random(50), s=rng.random(50) * 90))
+    places = [a[1] for verb, a in steps if verb == "stamps" and len(a[1]) == 50]
+    assert len(places) == 1 and len({place.fill for place in places[0]}) > 40 and len({p.scale for p in places[0]}) > 40
+
+
+def test_markers_of_a_line_are_one_shape():
+    steps = steps_of(lambda axes: axes.plot(range(30), "o"))
+    assert [len(a[1]) for verb, a in steps if verb == "stamps" and len(a[1]) == 30] == [30]
+    steps = steps_of(lambda axes: axes.plot([1, float("nan"), 3], marker="x", color="r"))
+    crosses = [a for verb, a in steps if verb == "stamps" and a[1][0].fill is None and a[1][0].line.red == 1.0]
+    assert [len(a[1]) for a in crosses] == [2]  # what has no place is not drawn
+
+
+def test_a_file_of_many_points_is_smaller_than_matplotlibs_own():
+    rng = numpy.random.default_rng(1)
+    figure = plt.Figure(figsize=(5, 4))
+    figure.add_subplot().scatter(rng.random(3000), rng.random(3000), c=rng.random(3000))
+    theirs = io.BytesIO()
+    figure.savefig(theirs, format="pdf")
+    m = fq.Manuscript()
+    m.figure(figure)
+    assert len(fq.compose(m).to_bytes()) < 1.5 * len(theirs.getvalue())
+
+
+def test_a_hatch_is_an_inch_wide_and_filled():
+    steps = steps_of(lambda axes: axes.bar(1, 3, hatch="*", facecolor="w", edgecolor="k"))
+    tiles = [a[0] for verb, a in steps if verb == "drawing"]
+    assert tiles and all((tile.width, tile.height) == (96.0, 96.0) for tile in tiles)
+    assert {"fill_path", "stroke_path"} <= {step.verb for step in tiles[0].steps}
+
+
+def test_what_is_to_be_rasterized_is_a_picture():
+    verbs = [verb for verb, _ in steps_of(lambda axes: axes.plot([1, 3, 2], rasterized=True))]
+    assert verbs.count("picture") == 1
+    assert "picture" not in [verb for verb, _ in steps_of(lambda axes: axes.plot([1, 3, 2]))]
+
+
+def test_a_figure_asks_for_families_of_its_own():
+    steps = steps_of(lambda axes: (axes.set_title("title", family="serif"), axes.set_xlabel("below", family="Source Serif Pro"),
+                                   axes.set_ylabel("usual")))  # fmt: skip
+    faces = {a[3][0].text: a[2].setting.face for verb, a in steps if verb == "text"}
+    assert faces["title"] is faces["below"] is not faces["usual"]
+
+
+def test_a_transparent_figure_has_no_ground():
+    def grounds(**more):
+        figure = plt.Figure(figsize=(1, 1), **more)
+        m = fq.Manuscript(page=(50, 50), margin=0, style="body{background:#00ff00}")
+        m.figure(figure)
+        return pixels(fq.compose(m)).convert("RGB").getpixel((20, 20))
+
+    assert grounds(facecolor="none") == (0, 255, 0) and grounds() == (255, 255, 255)
+
+
+def test_sketched_lines_are_not_straight():
+    def line(axes):
+        axes.plot([0, 1], [0, 1], color="r")[0].set_sketch_params(3, 50, 10)
+
+    paths = [a[0] for verb, a in steps_of(line) if verb == "stroke_path" and a[1].red == 1.0]
+    assert len(paths[0]) > 50

@@ -177,7 +177,7 @@ def _across(chart: Chart, inner: Rect, look: Look, places: Places) -> _Plan:
     """Bars that lie: names at the left, values below."""
     height = inner.height - look.line - PAD - 3
     names = labels_beside(chart, look, height)
-    left = names.room + PAD + 3
+    left = names.room + PAD + 4
     values, _ = _scales(chart, look, inner.width - left, 0.0, None)
     right = max(look.size * 0.5, look.wide(values.labels[-1]) / 2 if values.ticks else 0.0)
     plot = Rect(inner.x + left, inner.y, inner.width - left - right, height)
@@ -240,7 +240,7 @@ def _frame(axes: Any, chart: Chart, plan: _Plan, look: Look, shared: Shared | No
         axes.spines[side].set_linewidth(0.6)
     axes.spines["bottom" if chart.horizontal else "left"].set_visible(not grounded)
     axes.tick_params(
-        labelsize=points(look.size), labelcolor=ink, color=(*ink, 0.4), width=0.6, length=3, pad=points(PAD)
+        labelsize=points(look.size), labelcolor=ink, color=(*ink, 0.4), width=0.6, length=points(3.0), pad=points(PAD)
     )
     axes.tick_params(axis="x" if chart.horizontal else "y", length=0)
     names = plan.names

@@ -11,7 +11,6 @@ from fleetquill.drawing.paths import rectangle
 from fleetquill.drawing.pictures import Picture
 from fleetquill.graphics.clip_shapes import shape_path_in
 from fleetquill.graphics.svg.clips import clip_to, draw_clip, is_boxed, mask_name, mask_with
-from fleetquill.graphics.svg.filters import draw_filtered
 from fleetquill.graphics.svg.measures import attribute, shape_of
 from fleetquill.graphics.svg.painter import Draw
 from fleetquill.graphics.svg.paths import bounds, length_of
@@ -226,6 +225,8 @@ class _Painter:
         if grouped:
             out.begin_group()
         if filtered:
+            from fleetquill.graphics.svg.filters import draw_filtered  # pixels, that few drawings need
+
             draw_filtered(self, style, box, self.recorded(draw))
         else:
             draw()

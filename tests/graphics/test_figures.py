@@ -126,8 +126,8 @@ def test_markers_of_a_line_are_one_shape():
     steps = steps_of(lambda axes: axes.plot(range(30), "o"))
     assert [len(a[1]) for verb, a in steps if verb == "stamps" and len(a[1]) == 30] == [30]
     steps = steps_of(lambda axes: axes.plot([1, float("nan"), 3], marker="x", color="r"))
-    crosses = [a for verb, a in steps if verb == "stamps" and a[1][0].fill is None and a[1][0].line.red == 1.0]
-    assert [len(a[1]) for a in crosses] == [2]  # what has no place is not drawn
+    crosses = [a[1] for verb, a in steps if verb == "stamps" and a[1][0].line is not None and a[1][0].line.red == 1.0]
+    assert [len(places) for places in crosses] == [2]  # what has no place is not drawn
 
 
 def test_a_file_of_many_points_is_smaller_than_matplotlibs_own():

@@ -142,3 +142,17 @@ def test_a_base_counts_for_files_and_strings(tmp_path):
         assert edition.locate("p")[0].width == 50 and not edition.remarks
     (tmp_path / "a.html").write_text("<base href='../'><p>x", encoding="utf-8")
     assert "lies outside the document's folder" in fq.compose(tmp_path / "a.html").remarks[0].message
+
+
+@pytest.mark.parametrize(
+    "html",
+    [
+        '<p>a<svg xmlns="http://www.w3.org/2000/svg" width="20" height="10"><rect width="9" height="9"/></svg>',
+        '<html xmlns="http://www.w3.org/1999/xhtml"><head><title>t</title></head><body><p>a'
+        '<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink" width="20" height="10">'
+        '<use xlink:href="#r"/></svg></p></body></html>',
+    ],
+)
+def test_names_of_namespaces_change_nothing(html):
+    edition = fq.compose(fq.Manuscript.from_html(html))
+    assert edition.pages[0].text == "a" and edition.locate("svg")[0].width == 15.0

@@ -67,6 +67,10 @@ def _read_as_xml(mended: str) -> Element | None:
         root: Element = etree.fromstring(text, parser)
     except (etree.XMLSyntaxError, ValueError):
         return None
+    if " xmlns" in text:  # HTML has no namespaces that are written (HTML §13.1.2.3)
+        for element in root.iter("{*}*"):
+            if element.tag.startswith("{"):
+                element.tag = etree.QName(element).localname
     return root
 
 

@@ -80,6 +80,8 @@ def _settled(painter: SvgPainter, ink: Ink, box: Box) -> Server | PlacedGradient
 def fill_with(painter: SvgPainter, ink: Ink, path: list[Segment], even_odd: bool) -> None:
     """Fills a path."""
     out, box = painter.out, bounds(path)
+    if box[2] <= 0 or box[3] <= 0:
+        return  # a line has no inside, but some readers would show one
     found = _settled(painter, ink, box)
     if isinstance(found, Rgba):
         out.fill_path(path, found, even_odd)

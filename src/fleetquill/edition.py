@@ -130,7 +130,9 @@ class Edition:
         """
         import tinycss2
 
-        tokens: list[Token] = tinycss2.parse_component_value_list(selector)
+        from fleetquill.style.tokens import tamed
+
+        tokens: list[Token] = tinycss2.parse_component_value_list(tamed(selector))
         try:
             selectors = parse_selectors(tokens)
         except SelectorError as error:

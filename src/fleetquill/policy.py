@@ -5,6 +5,7 @@ from __future__ import annotations
 import base64
 import binascii
 import re
+import stat
 from collections.abc import Sequence
 from pathlib import Path
 from typing import Final, NamedTuple
@@ -63,7 +64,10 @@ class Policy(NamedTuple):
     def read_file(self, path: Path) -> Resource:
         """A file that may be read; raises an error of the family where it cannot be."""
         try:
-            if path.stat().st_size > self.file_size:
+            facts = path.stat()
+            if not stat.S_ISREG(facts.st_mode) and not stat.S_ISDIR(facts.st_mode):
+                raise SourceError("This is no file: a pipe or a device.", where=Where(str(path)))
+            if facts.st_size > self.file_size:
                 raise LimitError("The file is larger than the policy allows.", where=Where(str(path)))
             return Resource(str(path), path.read_bytes())
         except FileNotFoundError as error:

@@ -11,7 +11,7 @@ from typing import Any, BinaryIO, Final, NamedTuple
 
 from fleetquill.authoring.manuscript import Manuscript
 from fleetquill.edition import Edition, write_whole
-from fleetquill.errors import OptionError, StrictError, without_secrets
+from fleetquill.errors import OptionError, SourceError, StrictError, without_secrets
 from fleetquill.formats import check_locale
 from fleetquill.graphics.reduction import PictureRules
 from fleetquill.intake.doors import WEB, door_of
@@ -48,7 +48,23 @@ class Summary(NamedTuple):
     files: tuple[Path, ...] = ()  # that it was made from
 
 
+LONGEST_NAME: Final = 255  # bytes of one part of a path
 LOG: Final = logging.getLogger("fleetquill")
+
+
+def _check_source(source: object) -> None:
+    """Raises OptionError or SourceError where it cannot be the name of a file, nor an address."""
+    if not isinstance(source, (str, os.PathLike)):
+        raise OptionError(
+            f"A source is a path, an address or a Manuscript, not of the type '{type(source).__name__}'.",
+            remedy="Use Manuscript.from_html(content.decode())." if isinstance(source, bytes) else "",
+        )
+    if isinstance(source, str) and ("<" in source or "\n" in source):
+        raise OptionError("The source is text, not a path.", remedy="Use Manuscript.from_html, or from_markdown.")
+    if "\0" in os.fspath(source):
+        raise SourceError("The source's name has a NUL in it.", remedy="Give the name of a file.")
+    if any(len(os.fsencode(part)) > LONGEST_NAME for part in Path(source).parts):
+        raise SourceError("The source's name is longer than any file's.", remedy="Give the name of a file.")
 
 
 class _Clock:
@@ -269,9 +285,8 @@ class Press:
     def _read(
         self, sources: tuple[str | os.PathLike[str], ...], data: Data | None, page: str = "", margin: Length = 0
     ) -> Document:
-        first = sources[0]
-        if isinstance(first, str) and ("<" in first or "\n" in first):
-            raise OptionError("The source is text, not a path.", remedy="Use Manuscript.from_html, or from_markdown.")
+        for source in sources:
+            _check_source(source)
         door = door_of(sources, filled_in=data is not None)
         if data is not None and door is WEB:
             raise OptionError("A page of the web takes no data.", remedy="Save it as a file to use it as a template.")

@@ -16,6 +16,8 @@ from contextlib import contextmanager
 from threading import Lock
 from typing import Final
 
+from fleetquill.errors import LimitError
+
 RESTING: Final = (100_000, 50, 100)  # objects made before the collector looks at young ones, and so on
 USUAL_CALLS: Final = 1000
 CALLS_FOR_A_LEVEL: Final = 14  # nested calls that one level of nested elements takes at the most
@@ -33,6 +35,8 @@ def making(levels: int = 0) -> Iterator[None]:
         _begin(levels * CALLS_FOR_A_LEVEL + USUAL_CALLS)
     try:
         yield
+    except RecursionError as error:
+        raise LimitError("The document is nested too deep.") from error
     finally:
         with _lock:
             _end()

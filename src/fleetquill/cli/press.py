@@ -256,7 +256,7 @@ def _value(text: str) -> Any:
 
     try:
         return json.loads(text, parse_float=Decimal)
-    except json.JSONDecodeError:
+    except (ValueError, RecursionError):
         return text
 
 

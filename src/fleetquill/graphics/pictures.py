@@ -65,9 +65,13 @@ def read_picture(content: bytes, policy: Policy) -> Picture | str:
             wide, high = image.size
             kind = str(image.format)
             orientation = _orientation(image)
+            if kind not in ("JPEG", "PNG") and 0 < wide * high <= policy.picture_pixels:
+                image.load()  # what is damaged says so now; JPEG and PNG are looked at otherwise
     except Image.DecompressionBombError:
         return "The picture has more pixels than can be opened safely."
-    except (UnidentifiedImageError, OSError, ValueError, SyntaxError, KeyError):
+    except (UnidentifiedImageError, OSError, ValueError, SyntaxError, KeyError, EOFError, IndexError) as error:
+        if isinstance(error, OSError) and "truncated" in str(error):
+            return "The picture ends too early; the file is damaged."
         return "The file is not a picture that can be read."
     if kind == "JPEG" and JPEG_END not in content[-JPEG_TAIL:]:
         return "The JPEG ends too early; the file is damaged."

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any, Final, NamedTuple
 
 from fleetquill.style.colors import HUES, SPACES
-from fleetquill.style.lengths import Relative, length, length_percentage
+from fleetquill.style.lengths import Relative, finite, length, length_percentage
 from fleetquill.style.tokens import Parser, Token, Tokens, ident, split_commas, split_slash
 from fleetquill.style.values import Rgba, color_value, string_or_url
 
@@ -75,7 +75,7 @@ class BoxShadow(NamedTuple):
 def angle(token: Token) -> float | None:
     """Degrees."""
     if token.type == "dimension" and token.lower_unit in DEGREES:
-        return float(token.value * DEGREES[token.lower_unit])
+        return finite(token.value) * DEGREES[token.lower_unit]
     return 0.0 if token.type == "number" and token.value == 0 else None
 
 

@@ -12,6 +12,7 @@ from fleetquill.style.lengths import (
     LengthBasis,
     Relative,
     compute_length,
+    finite,
     integer,
     length,
     length_percentage,
@@ -136,7 +137,7 @@ def _transform(token: Token) -> Matrix | Move | None:
     if name == "translate3d":
         lengths = [length_percentage(a) for a in arguments]
         return Move(lengths[0], lengths[1]) if len(lengths) == 3 and None not in lengths else None
-    numbers = [float(a.value) / (100 if a.type == "percentage" else 1) for a in arguments
+    numbers = [finite(float(a.value)) / (100 if a.type == "percentage" else 1) for a in arguments
                if a.type in ("number", "percentage")]  # fmt: skip
     if len(numbers) != len(arguments) or not numbers:
         return None
@@ -178,7 +179,7 @@ def scale(tokens: Tokens) -> tuple[float, float] | None:
         return (1.0, 1.0)
     if not 1 <= len(tokens) <= 3 or any(token.type not in ("number", "percentage") for token in tokens):
         return None
-    factors = [float(t.value) / (100 if t.type == "percentage" else 1) for t in tokens]
+    factors = [finite(float(t.value)) / (100 if t.type == "percentage" else 1) for t in tokens]
     return factors[0], factors[1] if len(factors) > 1 else factors[0]
 
 

@@ -20,6 +20,8 @@ LARGEST: Final = 1e6  # px, some 260 m; lengths end there (CSS Values 4 §5.1 le
 
 def finite(value: float, largest: float = LARGEST) -> float:
     """A value within what layout can reckon with; one that is no number counts as 0 (CSS Values 4 §10.9)."""
+    if isinstance(value, int):  # which may be larger than any float
+        return float(min(int(largest), max(-int(largest), value)))
     if math.isnan(value):
         return 0.0
     return min(largest, max(-largest, value))

@@ -27,6 +27,7 @@ from fleetquill.style.lengths import (
     LengthBasis,
     Relative,
     compute_length,
+    finite,
     integer,
     length,
     length_percentage,
@@ -134,7 +135,7 @@ def compute_line_height(value: Any, basis: StyleBasis) -> Any:
 
 def _line_height(tokens: Tokens) -> Any:
     if len(tokens) == 1 and tokens[0].type == "number":
-        return Factor(tokens[0].value) if tokens[0].value >= 0 else None
+        return Factor(finite(tokens[0].value, 10_000.0)) if tokens[0].value >= 0 else None
     return one(length_percentage, "normal", least=0.0)(tokens)
 
 

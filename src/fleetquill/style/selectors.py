@@ -114,14 +114,25 @@ class Selector(NamedTuple):
         return self.subject.matches(element, siblings) and _left(self.steps, 0, element, siblings)
 
 
-def _left(steps: tuple[Step, ...], index: int, element: Element, siblings: Siblings) -> bool:
-    """Whether the steps from `index` on can be satisfied leftwards of `element`."""
+def _left(
+    steps: tuple[Step, ...],
+    index: int,
+    element: Element,
+    siblings: Siblings,
+    failed: set[tuple[int, Element]] | None = None,
+) -> bool:
+    """Whether the steps from `index` on can be satisfied leftwards of `element`; `failed` are tries in vain so far."""
     if index == len(steps):
         return True
+    if failed is None:
+        failed = set()
+    elif (index, element) in failed:
+        return False
     combinator, compound = steps[index]
     for candidate in _candidates(combinator, element):
-        if compound.matches(candidate, siblings) and _left(steps, index + 1, candidate, siblings):
+        if compound.matches(candidate, siblings) and _left(steps, index + 1, candidate, siblings, failed):
             return True
+    failed.add((index, element))
     return False
 
 
@@ -143,6 +154,13 @@ def _candidates(combinator: str, element: Element) -> Iterable[Element]:
 
 def parse_selectors(tokens: Tokens) -> list[Selector]:
     """A comma-separated selector list; raises SelectorError where one is not understood."""
+    try:
+        return _selectors(tokens)
+    except RecursionError as error:
+        raise SelectorError("its parts are nested too deep") from error
+
+
+def _selectors(tokens: Tokens) -> list[Selector]:
     tokens = [t for t in tokens if t.type != "comment"]
     parts: list[list[Token]] = [[]]
     for token in tokens:

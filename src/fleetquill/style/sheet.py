@@ -17,7 +17,7 @@ from fleetquill.style.page_selectors import MARGIN_BOXES, PageSelector, parse_pa
 from fleetquill.style.properties import PROPERTIES
 from fleetquill.style.selectors import Selector, SelectorError, parse_selectors
 from fleetquill.style.shorthands import SHORTHANDS, expand, fields_of
-from fleetquill.style.tokens import Token, Tokens, holds_variable, ident, split_commas, without_space
+from fleetquill.style.tokens import Token, Tokens, holds_variable, ident, split_commas, tamed, without_space
 from fleetquill.style.values import string_or_url
 
 PAGE_AREAS: Final = (*MARGIN_BOXES, "footnote")
@@ -202,7 +202,7 @@ def parse_sheet(css: str, source: str = "", folder: str = "") -> Sheet:
     `folder` is what addresses in it are relative to, where that is not the document's own folder.
     """
     sheet = Sheet(source)
-    nodes = tinycss2.parse_stylesheet(css, skip_comments=True, skip_whitespace=True)
+    nodes = tinycss2.parse_stylesheet(tamed(css), skip_comments=True, skip_whitespace=True)
     if folder:
         _rebase(nodes, folder.rstrip("/"))
     _read_rules(nodes, sheet, Scope())
@@ -237,7 +237,7 @@ ABSOLUTE: Final = re.compile(r"[/#]|[A-Za-z][A-Za-z0-9+.-]*:")
 
 def parse_style_attribute(css: str, faults: list[Fault]) -> Declarations:
     """The declarations of a style="" attribute."""
-    nodes = tinycss2.parse_blocks_contents(css, skip_comments=True, skip_whitespace=True)
+    nodes = tinycss2.parse_blocks_contents(tamed(css), skip_comments=True, skip_whitespace=True)
     return read_declarations([n for n in nodes if n.type in ("declaration", "error")], faults)
 
 
@@ -532,7 +532,10 @@ def declared(node: Token) -> dict[str, Any] | None:
         return dict.fromkeys(fields, Wide(ident(tokens[0])))
     if holds_variable(node.value):
         return dict.fromkeys(fields, Pending(name, tuple(node.value)))
-    return expand(name, tokens)
+    try:
+        return expand(name, tokens)
+    except RecursionError:  # functions in functions without end
+        return None
 
 
 def _strip_space(tokens: Tokens) -> list[Token]:

@@ -2,12 +2,21 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable, Sequence
 from typing import Any
 
 Token = Any  # a tinycss2 component value; the library carries no types
 Tokens = Sequence[Token]
 Parser = Callable[[Tokens], Any]  # the specified value, or None where the tokens are not valid
+
+
+LONG_NUMBER = re.compile(r"\d{400,}")
+
+
+def tamed(css: str) -> str:
+    """Style text whose numbers are no longer than can be read: what is so large is endless all the same."""
+    return LONG_NUMBER.sub(lambda match: match[0][:400], css)
 
 
 def without_space(tokens: Tokens) -> list[Token]:

@@ -13,6 +13,10 @@ from typing import Any, Final
 from fleetquill.errors import DataError, Where
 from fleetquill.tree.files import read_text
 
+MOST_VALUES: Final = 5_000_000  # of a YAML file, aliases and all
+DEEPEST: Final = 500  # brackets within brackets of YAML
+LONGEST_FIELD: Final = 50_000_000  # characters of one field of CSV
+
 
 def read_data(path: Path) -> dict[str, Any]:
     """The mapping in a data file. Raises DataError with line and column where it does not parse."""
@@ -62,19 +66,33 @@ def check_data(data: Any) -> Mapping[str, Any]:
     return data
 
 
-def parse_json(text: str, source: str) -> Any:
+def parse_json(text: str, source: str, line: int = 1) -> Any:
+    """The value that JSON says, which starts in this line of its source. Raises DataError."""
     try:
         return json.loads(text, parse_float=Decimal)
     except json.JSONDecodeError as error:
-        where = Where(source, error.lineno, error.colno)
+        where = Where(source, line + error.lineno - 1, error.colno)
         raise DataError(f"The JSON does not parse: {error.msg}.", where=where, remedy="Mend it there.") from error
+    except RecursionError as error:
+        raise _too_deep("JSON", source) from error
+    except ValueError as error:  # from thousands of digits
+        raise DataError("A number of the JSON is longer than any that can be read.", where=Where(source)) from error
+
+
+def _too_deep(kind: str, source: str) -> DataError:
+    return DataError(f"The {kind} is nested too deep.", where=Where(source))
 
 
 def read_yaml(text: str, source: str) -> Any:
     import yaml
 
     try:
-        return yaml.load(text, Loader=_yaml_loader())
+        found = yaml.load(text, Loader=_yaml_loader())
+        if _count(found, {}) > MOST_VALUES:
+            raise DataError("The YAML repeats its parts too often by aliases.", where=Where(source))
+        return found
+    except RecursionError as error:
+        raise _too_deep("YAML", source) from error
     except yaml.MarkedYAMLError as error:
         mark = error.problem_mark
         where = Where(source, mark.line + 1, mark.column + 1) if mark else Where(source)
@@ -83,12 +101,27 @@ def read_yaml(text: str, source: str) -> Any:
         raise DataError(f"The YAML does not parse: {error}.", where=Where(source)) from error
 
 
+def _count(value: Any, known: dict[int, int]) -> int:
+    """How many values there are, those that aliases repeat counted each time; a part within itself is without end."""
+    if not isinstance(value, (dict, list)):
+        return 1
+    if id(value) in known:
+        return known[id(value)]
+    known[id(value)] = MOST_VALUES + 1
+    inner = [*value.values()] if isinstance(value, dict) else value
+    known[id(value)] = 1 + sum(_count(part, known) for part in inner)
+    return known[id(value)]
+
+
 def _yaml_loader() -> Any:
-    """The safe loader, with decimal fractions as Decimal."""
+    """The safe loader, with decimal fractions as Decimal; raises RecursionError where brackets are nested too deep."""
     import yaml
 
     class Loader(yaml.SafeLoader):
-        pass
+        def fetch_flow_collection_start(self, kind: Any) -> None:
+            if self.flow_level > DEEPEST:  # its work grows with the square of the depth
+                raise RecursionError
+            super().fetch_flow_collection_start(kind)
 
     def decimal(loader: Any, node: Any) -> Any:
         text = loader.construct_scalar(node)
@@ -108,6 +141,8 @@ def _read_toml(text: str, source: str) -> Any:
         return tomllib.loads(text, parse_float=Decimal)
     except tomllib.TOMLDecodeError as error:
         raise DataError(f"The TOML does not parse: {error}.", where=Where(source), remedy="Mend it there.") from error
+    except RecursionError as error:
+        raise _too_deep("TOML", source) from error
 
 
 def _read_csv(text: str, source: str) -> Any:
@@ -116,10 +151,14 @@ def _read_csv(text: str, source: str) -> Any:
 
     reader = csv.DictReader(io.StringIO(text, newline=""), restkey="", delimiter=delimiter_of(text.partition("\n")[0]))
     rows = []
-    for row in reader:
-        if "" in row or None in row.values():
-            raise DataError("This row has not as many values as the head.", where=Where(source, reader.line_num))
-        rows.append(row)
+    csv.field_size_limit(max(csv.field_size_limit(), LONGEST_FIELD))
+    try:
+        for row in reader:
+            if "" in row or None in row.values():
+                raise DataError("This row has not as many values as the head.", where=Where(source, reader.line_num))
+            rows.append(row)
+    except csv.Error as error:
+        raise DataError(f"The CSV does not parse: {error}.", where=Where(source, reader.line_num)) from error
     return rows
 
 
@@ -131,15 +170,7 @@ def delimiter_of(head: str) -> str:
 
 def _read_json_lines(text: str, source: str) -> Any:
     """A value for each line."""
-    rows = []
-    for number, line in enumerate(text.splitlines(), 1):
-        if line.strip():
-            try:
-                rows.append(json.loads(line, parse_float=Decimal))
-            except json.JSONDecodeError as error:
-                what, where = f"The JSON does not parse: {error.msg}.", Where(source, number, error.colno)
-                raise DataError(what, where=where, remedy="Mend it there.") from error
-    return rows
+    return [parse_json(line, source, number) for number, line in enumerate(text.splitlines(), 1) if line.strip()]
 
 
 READERS: Final[dict[str, Callable[[str, str], Any]]] = {

@@ -10,6 +10,7 @@ MARKS: Final = ((codecs.BOM_UTF8, "utf-8-sig"), (codecs.BOM_UTF16_LE, "utf-16"),
 LOOKED_AT: Final = 1024  # bytes at the start of a file
 COMMENT: Final = re.compile(rb"<!--.*?(?:-->|\Z)", re.DOTALL)
 META: Final = re.compile(rb"<meta[\s/][^>]*?charset\s*=\s*[\"']?\s*([\w.:-]+)", re.IGNORECASE)
+NO_PAGES: Final = ("idna", "punycode", "unicode_escape", "raw_unicode_escape", "utf_7", "undefined")
 LABELS: Final = {  # Encoding Standard §4.2: labels that mean more than Python's codecs of that name
     "iso-8859-1": "cp1252", "iso8859-1": "cp1252", "latin1": "cp1252", "ascii": "cp1252", "us-ascii": "cp1252",
     "gb2312": "gb18030", "gbk": "gb18030", "x-sjis": "cp932", "shift_jis": "cp932", "ks_c_5601-1987": "cp949",
@@ -34,6 +35,8 @@ def _said(content: bytes) -> str:
 def _codec(label: str) -> str:
     name = LABELS.get(label.strip().lower(), label.strip())
     try:
-        return codecs.lookup(name).name if name else ""
-    except LookupError:
+        found = codecs.lookup(name).name if name else ""
+        "".encode(found or "ascii")  # codecs that are none of text refuse
+    except (LookupError, UnicodeError):
         return ""
+    return "" if found.replace("-", "_") in NO_PAGES else found

@@ -15,6 +15,7 @@ from fleetquill.drawing.paths import length_of as measured_length
 from fleetquill.drawing.paths import points_of as curve_points
 from fleetquill.units import PX_PER_UNIT
 
+LARGEST: Final = 1e9  # of any number
 FINE: Final = 32  # straight pieces that a curve is made of, for what stands along it
 COMMAND: Final = re.compile(r"([MmZzLlHhVvCcSsQqTtAa])")
 NUMBER: Final = re.compile(r"[-+]?(?:\d++\.?+\d*+|\.\d++)(?:[eE][-+]?\d++)?+")  # takes all or none: no trying again
@@ -72,7 +73,7 @@ def _straight(d: str) -> list[Segment]:
     """Points and lines alone, as plots have them: the short way."""
     path: list[Segment] = []
     for letter, x, y in _pair_pattern().findall(d):
-        path.append(("m" if letter == "M" or not path else "l", float(x), float(y)))
+        path.append(("m" if letter == "M" or not path else "l", as_number(x), as_number(y)))
     return path
 
 
@@ -81,7 +82,7 @@ def _numbers(text: str, *, arc: bool) -> tuple[list[float], bool]:
     if arc:
         return _arc_numbers(text)
     found = NUMBER.findall(text)
-    return [float(number) for number in found], bool(NUMBER.sub("", text).strip(" \t\r\n\f,"))
+    return [as_number(number) for number in found], bool(NUMBER.sub("", text).strip(" \t\r\n\f,"))
 
 
 def _arc_numbers(text: str) -> tuple[list[float], bool]:
@@ -94,13 +95,13 @@ def _arc_numbers(text: str) -> tuple[list[float], bool]:
         elif len(numbers) % 7 in (3, 4):
             if text[place] not in "01":
                 return numbers, True
-            numbers.append(float(text[place]))
+            numbers.append(as_number(text[place]))
             place += 1
         else:
             match = NUMBER.match(text, place)
             if match is None:
                 return numbers, True
-            numbers.append(float(match[0]))
+            numbers.append(as_number(match[0]))
             place = match.end()
     return numbers, False
 
@@ -234,7 +235,12 @@ def ellipse(cx: float, cy: float, rx: float, ry: float) -> list[Segment]:
 
 def numbers_of(text: str) -> list[float]:
     """The numbers of a list such as `points`."""
-    return [float(number) for number in NUMBER.findall(text)]
+    return [as_number(number) for number in NUMBER.findall(text)]
+
+
+def as_number(text: str) -> float:
+    """A number within what can be drawn."""
+    return min(LARGEST, max(-LARGEST, float(text)))
 
 
 def first_number(text: str, default: float) -> float:
@@ -249,7 +255,7 @@ def length_of(text: str, basis: float | None, em: float = 16.0) -> float | None:
     match = NUMBER.match(text)
     if match is None:
         return None
-    value = float(match[0])
+    value = as_number(match[0])
     unit = text[match.end() :].strip()
     if unit == "%":
         return None if basis is None else value * basis / 100

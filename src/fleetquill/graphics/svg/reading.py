@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from typing import Final
+
 from lxml import etree
 
 from fleetquill.graphics.svg.paths import length_of, numbers_of
 from fleetquill.tree.html import plain_names
 
 Element = etree._Element
+LARGEST: Final = 100_000.0  # px of a drawing: a hundred pages
 ViewBox = tuple[float, float, float, float]  # x, y, width, height
 
 
@@ -37,7 +40,7 @@ def natural_size(root: Element) -> tuple[float, float]:
         width = wide if height is None else height * wide / high
     if height is None:
         height = width * high / wide
-    return max(width, 0.01), max(height, 0.01)
+    return min(max(width, 0.01), LARGEST), min(max(height, 0.01), LARGEST)
 
 
 def view_box(text: str | None) -> ViewBox | None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Final, NamedTuple
 
 from fleetquill.layout.boxes.boxes import AnchorBox, BlockBox, Box, CellBox, FieldsetBox
@@ -100,8 +101,30 @@ def _is_through(box: Box, basis: float) -> bool:
     return box.marker is None and all(is_in_flow(child) and is_through(child, inner) for child in box.children)
 
 
+def _kept(box: Box, side: str, basis: float, floated: bool, find: Callable[[Box, float, bool], Margins]) -> Margins:
+    """Margins of a box, worked out once where they reach through it: each asks for both of those within."""
+    if not box.children or not is_through(box, basis):
+        return find(box, basis, floated)
+    if box.adjoining is None:
+        box.adjoining = {}
+    key = (side, basis, floated)
+    found = box.adjoining.get(key)
+    if found is None:
+        found = box.adjoining[key] = find(box, basis, floated)
+    return Margins(*found)
+
+
 def top_margins(box: Box, basis: float, floated: bool = False) -> Margins:
     """All margins that adjoin the box's top margin from within; `floated` says that floats stand before it."""
+    return _kept(box, "top", basis, floated, _top_margins)
+
+
+def bottom_margins(box: Box, basis: float) -> Margins:
+    """All margins that adjoin the box's bottom margin from within."""
+    return _kept(box, "bottom", basis, False, _bottom_margins)
+
+
+def _top_margins(box: Box, basis: float, floated: bool) -> Margins:
     margins = _one(box.style.margin_top, basis)
     if joins_top(box, basis):
         inner = _inner_width(box, basis)
@@ -118,8 +141,7 @@ def top_margins(box: Box, basis: float, floated: bool = False) -> Margins:
     return margins
 
 
-def bottom_margins(box: Box, basis: float) -> Margins:
-    """All margins that adjoin the box's bottom margin from within."""
+def _bottom_margins(box: Box, basis: float, _floated: bool) -> Margins:
     margins = _one(box.style.margin_bottom, basis)
     if joins_bottom(box, basis):
         inner = _inner_width(box, basis)

@@ -65,6 +65,7 @@ class Box:
     leads = False  # whether a break before its first part is one before itself (CSS Fragmentation 3 §3.1)
 
     __slots__ = (
+        "adjoining",
         "children",
         "element",
         "forces",
@@ -93,6 +94,7 @@ class Box:
         self.pictures: dict[str, Picture | Drawing] | None = None  # of its backgrounds, by address
         self.widths: tuple[float, float] | None = None  # min-content and max-content, once they are measured
         self.through: bool | None = None  # whether its margins adjoin, once that is asked
+        self.adjoining: dict[tuple[str, float, bool], tuple[float, float]] | None = None  # those margins, where they do
         self.forces: bool | None = None  # whether a forced break stands in it, once that is asked
 
     @property
@@ -109,6 +111,7 @@ class Box:
         """Drops what it keeps of its measures: what it holds, or its style, is another from now on."""
         self.widths = None
         self.through = None
+        self.adjoining = None
 
 
 class BlockBox(Box):

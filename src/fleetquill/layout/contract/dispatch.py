@@ -19,6 +19,7 @@ ContentWidths = Callable[[Any, Context], tuple[float, float]]
 
 FILES: Final = {  # the file of each box's formatting model, and the word in the names of its two functions
     "AnchorBox": ("block.anchor", "anchor"),
+    "PlaceBox": ("block.anchor", "anchor"),
     "BlockBox": ("block.block", "block"),
     "ColumnsBox": ("block.columns", "columns"),
     "ControlBox": ("block.controls", "control"),

@@ -169,7 +169,10 @@ class Paragraph:
         return wraps and (style.overflow_wrap != "normal" or style.word_break == "break-word")
 
     def _split_to_fit(self, start: int, end: int, limit: float) -> bool:
-        """Splits a word that is wider than a line after the last cluster that fits (overflow-wrap)."""
+        """Splits a word that is wider than a line after the last cluster that fits (overflow-wrap).
+
+        What is left of it is split at once, for lines that are as wide: one by one would take for ever.
+        """
         index = min(end, len(self.items) - 1)
         word = self.items[index]
         if not isinstance(word, Word):
@@ -178,16 +181,22 @@ class Paragraph:
         pieces = clusters(word.text)
         if len(pieces) < 2:
             return False
+        room, line = limit - self.starts[index], limit - self.starts[start]
         width, point = 0.0, 0
-        for piece in pieces[:-1]:
-            width += run.width(run.setting.segment(piece))
-            if self.starts[index] + width > limit and (point or index > start):
-                break
+        points: list[int] = []
+        for piece in pieces:
+            more = run.width(run.setting.segment(piece))
+            width += more
+            if width > room and (point > (points[-1] if points else 0) or (not points and index > start)):
+                if not point:
+                    self.breaks[index - 1] = True
+                    return True
+                points.append(point)
+                width, room = more, line
             point += len(piece)
-        if not point:
-            self.breaks[index - 1] = True
-            return True
-        self.split(index, [point], hyphen=False)
+        if not points:
+            points = [len(word.text) - len(pieces[-1])]
+        self.split(index, points, hyphen=False)
         return True
 
     def split(self, index: int, points: list[int], *, hyphen: bool) -> None:

@@ -26,7 +26,7 @@ def num(value: float) -> str:
 
 def places_at(scale: float) -> int:
     """The decimal places of coordinates that are made larger, for a hundredth of a px on the page."""
-    if scale <= MAGNIFIED:
+    if not scale > MAGNIFIED:
         return PLACES
     return PLACES + math.ceil(math.log10(min(scale, LARGEST)))
 

@@ -165,6 +165,14 @@ def test_odd_things_come_out(press, source):
     assert comes_out(press, html(source)) is not None
 
 
+def test_what_stands_on_every_page_goes_on_on_none(press):
+    fixed = '<div style="position:fixed"><p style="height:150px"><p style="position:absolute;height:40px">note</div>'
+    edition = comes_out(
+        press, html(f"<style>@page{{size:300px 200px;margin:10px}}</style>{fixed}<p style='break-after:page'>a<p>b")
+    )
+    assert [page.text.count("note") for page in edition.pages] == [1, 1]
+
+
 # ---- pictures, files and data ----
 
 

@@ -75,13 +75,16 @@ class _Placer:
         self.page_rect = page
         self.area = area
         self.going_on: list[GoingOn] = []
+        self.repeated = False  # what is placed stands on every page
 
     def page(self, root: Fragment, fixed: list[Box], carried: list[GoingOn]) -> list[GoingOn]:
         area = self.area
         around = Containing(root, (root.x, root.y), area)
         self._walk(root, 0.0, 0.0, around, area.width, area.height)
+        self.repeated = True
         for box in fixed:
             self._place(box, around, area.x, area.y)
+        self.repeated = False
         for part in carried:
             self._go_on(part, around)
         return self.going_on
@@ -212,7 +215,7 @@ class _Placer:
     def _breaks(self, box: Box, bottom: float) -> bool:
         """Whether a box that reaches so far down is broken: it leaves the paper, and not on purpose."""
         style = box.style
-        if style.position != "absolute" or style.transform or style.fq_reference == "page":
+        if self.repeated or style.position != "absolute" or style.transform or style.fq_reference == "page":
             return False
         hangs = style.top == "auto" and style.bottom != "auto"
         return bottom > self.page_rect.height + 1 and not hangs and self.area.height < LONGEST_AREA

@@ -7,6 +7,7 @@ import io
 import numpy
 import pypdfium2 as pdfium
 import pytest
+from PIL import Image
 
 import fleetquill as fq
 from fleetquill.layout.contract.fragments import walk
@@ -177,3 +178,38 @@ def test_sketched_lines_are_not_straight():
 
     paths = [a[0] for verb, a in steps_of(line) if verb == "stroke_path" and a[1].red == 1.0]
     assert len(paths[0]) > 50
+
+
+KINDS = {
+    "errorbar": lambda ax: ax.errorbar(range(4), range(4), yerr=0.5),
+    "violin": lambda ax: ax.violinplot([[1, 2, 2, 3], [2, 3, 4]]),
+    "fill": lambda ax: ax.fill_between(range(4), [1, 2, 1, 2]),
+    "quiver": lambda ax: ax.quiver([0, 1], [0, 1], [1, 2], [2, 1], scale=4, width=0.02),
+    "stem": lambda ax: ax.stem(range(4), [1, 3, 2, 4]),
+    "contours": lambda ax: ax.contour(numpy.add.outer(numpy.arange(6) ** 2, numpy.arange(6) ** 2)),
+    "filled contours": lambda ax: ax.contourf(numpy.add.outer(numpy.arange(6) ** 2, numpy.arange(6) ** 2)),
+    "stream": lambda ax: ax.streamplot(numpy.arange(4), numpy.arange(4), numpy.ones((4, 4)), numpy.eye(4)),
+    "stack": lambda ax: ax.stackplot(range(4), [[1, 2, 1, 2], [2, 1, 2, 1]]),
+    "mesh": lambda ax: ax.pcolormesh(numpy.arange(12).reshape(3, 4)),
+    "triangles": lambda ax: ax.tripcolor([0, 1, 0, 1], [0, 0, 1, 1.1], [1, 2, 3, 4]),
+    "many points": lambda ax: ax.scatter(range(40), range(40), s=range(10, 50), c=range(40)),
+    "of two sizes": lambda ax: ax.scatter([1, 2, 3], [1, 2, 3], linewidths=[1, 2, 3], edgecolors="k"),
+}
+
+
+@pytest.mark.parametrize("draw", KINDS.values(), ids=KINDS)
+def test_collections_of_every_kind_look_as_the_figure_does(draw):
+    figure = plt.Figure(figsize=(4, 3), dpi=100)
+    axes = figure.add_subplot()
+    draw(axes)
+    axes.set_axis_off()
+    whole = io.BytesIO()
+    figure.savefig(whole, format="png")
+    theirs = numpy.asarray(Image.open(whole).convert("L"), int)
+    manuscript = fq.Manuscript()
+    manuscript.add_style("@page{size:4in 3in;margin:0}body,figure,fq-figure{margin:0;display:block;line-height:0}")
+    manuscript.figure(figure)
+    page = pdfium.PdfDocument(fq.compose(manuscript).to_bytes())[0].render(scale=100 / 72).to_pil()
+    ours = numpy.asarray(page.convert("L").resize(theirs.shape[::-1]), int)
+    assert (numpy.abs(ours - theirs) > 60).mean() < 0.02
+    assert (theirs < 250).mean() > 0.002

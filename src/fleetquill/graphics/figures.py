@@ -160,17 +160,9 @@ class _Renderer(RendererBase):  # type: ignore[misc, unused-ignore]
         scales = _scales(all_transforms) if plain else None
         if scales is None:
             super().draw_path_collection(
-                gc,
-                master_transform,
-                paths,
-                all_transforms,
-                offsets,
-                offset_trans,
-                facecolors,
-                edgecolors,
-                *more,
-                **named,
-            )
+                gc, master_transform, paths, all_transforms, offsets, offset_trans,
+                facecolors, edgecolors, linewidths, linestyles, *more, **named,
+            )  # fmt: skip
             return
         shape = self._segments(paths[0], Affine2D(master_transform.get_matrix()) + TURNED, simplify=False, placed=False)
         width = float(linewidths[0]) if len(linewidths) else 0.0

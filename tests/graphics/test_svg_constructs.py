@@ -11,9 +11,10 @@ from hypothesis import strategies as st
 
 import fleetquill as fq
 from fleetquill.drawing.canvas import Drawing
+from fleetquill.drawing.matrices import inverse_bounds, moved
 from fleetquill.graphics.svg.reading import natural_size, parse_svg, view_box
 from fleetquill.graphics.svg.svg import SvgRoom, draw_svg
-from fleetquill.graphics.svg.transforms import fit_view, inverse_bounds, moved, transform_of
+from fleetquill.graphics.svg.transforms import fit_view, transform_of
 from fleetquill.job import Drawer
 from fleetquill.style.box_values import IDENTITY, multiply
 from fleetquill.style.cascade import Cascade

@@ -16,6 +16,8 @@ from fleetquill.text.shaping import FontSetting, Word
 Segment = tuple[str, *tuple[float, ...]]
 Path = Sequence[Segment]  # ('m', x, y), ('l', x, y), ('c', x1, y1, x2, y2, x, y), ('h',)
 Matrix = tuple[float, float, float, float, float, float]  # a b c d e f
+Point = tuple[float, float]
+Area = tuple[float, float, float, float]  # x, y, width, height
 
 
 class Stroke(NamedTuple):

@@ -4,16 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 
-from fleetquill.drawing.canvas import Drawing, Look, Matrix, Path
+from fleetquill.drawing.canvas import Area, Drawing, Look, Matrix, Path, Point
+from fleetquill.drawing.matrices import moved_corners, moved_point
 from fleetquill.drawing.words import advance_of
 from fleetquill.style.box_values import IDENTITY, multiply
 from fleetquill.text.shaping import Word
 
-Box = tuple[float, float, float, float]  # x, y, width, height
-Point = tuple[float, float]
 
-
-def extent_of(drawing: Drawing) -> Box | None:
+def extent_of(drawing: Drawing) -> Area | None:
     """The box in the drawing's px; None where it draws nothing."""
     points = list(_points(drawing, IDENTITY))
     if not points:
@@ -22,7 +20,7 @@ def extent_of(drawing: Drawing) -> Box | None:
     return left, top, max(x for x, _ in points) - left, max(y for _, y in points) - top
 
 
-def united(first: Box, second: Box | None) -> Box:
+def united(first: Area, second: Area | None) -> Area:
     """The box around both."""
     if second is None:
         return first
@@ -49,13 +47,13 @@ def _points(drawing: Drawing, matrix: Matrix) -> Iterator[Point]:
             yield from _of_path(matrix, arguments[0])
         elif verb in ("fill_rect", "shade", "picture"):
             x, y, width, height = arguments[:4] if verb == "fill_rect" else arguments[1:5]
-            yield from _corners(matrix, x, y, width, height)
+            yield from moved_corners(matrix, (x, y, width, height))
         elif verb == "stamps":
             for stamp in arguments[1]:
                 placed = (stamp.scale, 0.0, 0.0, stamp.scale, stamp.x, stamp.y)
                 yield from _of_path(multiply(matrix, placed), arguments[0])
         elif verb == "text":
-            yield from _corners(matrix, *_text_box(*arguments))
+            yield from moved_corners(matrix, _text_box(*arguments))
         elif verb == "drawing":
             inner, x, y, width, height = arguments
             fitted = (width / inner.width, 0.0, 0.0, height / inner.height, x, y)
@@ -65,21 +63,12 @@ def _points(drawing: Drawing, matrix: Matrix) -> Iterator[Point]:
 def _of_path(matrix: Matrix, path: Path) -> Iterator[Point]:
     for segment in path:
         numbers: tuple[float, ...] = segment[1:]
-        yield from (_moved(matrix, x, y) for x, y in zip(numbers[::2], numbers[1::2], strict=True))
+        yield from (moved_point(matrix, x, y) for x, y in zip(numbers[::2], numbers[1::2], strict=True))
 
 
 def _text_box(
     x: float, baseline: float, look: Look, words: Sequence[Word], space: float, spaced: Sequence[bool] | None
-) -> Box:
+) -> Area:
     face = look.setting.face
     width = advance_of(look, words, space, spaced)
     return x, baseline - face.ascent * look.size, width, (face.ascent + face.descent) * look.size
-
-
-def _corners(matrix: Matrix, x: float, y: float, width: float, height: float) -> list[Point]:
-    return [_moved(matrix, *point) for point in ((x, y), (x + width, y), (x, y + height), (x + width, y + height))]
-
-
-def _moved(matrix: Matrix, x: float, y: float) -> Point:
-    a, b, c, d, e, f = matrix
-    return a * x + c * y + e, b * x + d * y + f

@@ -1,4 +1,4 @@
-"""Paths that boxes are drawn with: rectangles, rounded rectangles, polygons."""
+"""Paths that boxes are drawn with: rectangles, rounded rectangles, ellipses, polygons."""
 
 from __future__ import annotations
 
@@ -53,6 +53,28 @@ def rounded(x: float, y: float, width: float, height: float, corners: Corners) -
         ("c", x, y + tly * k, x + tlx * k, y, x + tlx, y),
         ("h",),
     ]
+
+
+def ellipse(cx: float, cy: float, rx: float, ry: float) -> list[Segment]:
+    """An ellipse by its middle and its radii."""
+    kx, ky = rx * KAPPA, ry * KAPPA
+    return [
+        ("m", cx + rx, cy),
+        ("c", cx + rx, cy + ky, cx + kx, cy + ry, cx, cy + ry),
+        ("c", cx - kx, cy + ry, cx - rx, cy + ky, cx - rx, cy),
+        ("c", cx - rx, cy - ky, cx - kx, cy - ry, cx, cy - ry),
+        ("c", cx + kx, cy - ry, cx + rx, cy - ky, cx + rx, cy),
+        ("h",),
+    ]
+
+
+def fitting(corners: Corners, width: float, height: float) -> Corners:
+    """The corners, all scaled down until they fit a box of that size (CSS Backgrounds 3 §4.5)."""
+    (tlx, tly), (trx, try_), (brx, bry), (blx, bly) = corners
+    wide, high = max(0.0, width), max(0.0, height)
+    sums = ((tlx + trx, wide), (blx + brx, wide), (tly + bly, high), (try_ + bry, high))
+    scale = min([1.0, *(size / total for total, size in sums if total > size)])
+    return Corners(*((across * scale, down * scale) for across, down in corners))
 
 
 def inset(corners: Corners, top: float, right: float, bottom: float, left: float) -> Corners:

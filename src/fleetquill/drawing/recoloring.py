@@ -9,7 +9,7 @@ from fleetquill.drawing.canvas import Drawing, Look, Stamp, Step
 from fleetquill.drawing.color_stops import finer
 from fleetquill.drawing.gradients import Axial, Round, Sweep
 from fleetquill.drawing.pictures import Picture
-from fleetquill.style.values import Rgba
+from fleetquill.style.values import WHITE, Rgba
 
 Recolor = Callable[[Rgba], Rgba]
 Redraw = Callable[[Picture], Picture]
@@ -38,7 +38,7 @@ def letters_of(drawing: Drawing) -> Drawing:
     for verb, arguments in drawing.steps:
         if verb == "text":
             x, baseline, look, *rest = arguments
-            found.text(x, baseline, look._replace(color=Rgba(1.0, 1.0, 1.0), outline=None), *rest)
+            found.text(x, baseline, look._replace(color=WHITE, outline=None), *rest)
         elif verb in STATE:
             found.steps.append(Step(verb, arguments))
         elif verb == "drawing":

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from itertools import groupby
 
 from fleetquill.drawing.canvas import Canvas, Look
 from fleetquill.text import bidi
-from fleetquill.text.shaping import FontSetting, Word
+from fleetquill.text.shaping import FontSetting, GlyphRun, Word
 
 
 def measured(setting: FontSetting, size: float, text: str) -> float:
@@ -17,8 +17,25 @@ def measured(setting: FontSetting, size: float, text: str) -> float:
 
 def advance_of(look: Look, words: Sequence[Word], space: float, spaced: Sequence[bool] | None) -> float:
     """The width of words that stand in a line, as a canvas sets them."""
-    gaps = len(words) - 1 if spaced is None else sum(spaced)
+    gaps = sum(gaps_after(words, spaced))
     return sum(word.advance * look.size + word.count * look.letter_spacing for word in words) + gaps * space
+
+
+def gaps_after(words: Sequence[Word], spaced: Sequence[bool] | None) -> Sequence[bool]:
+    """For each word whether a space follows it: after each but the last where nothing is said."""
+    return [True] * (len(words) - 1) + [False] * bool(words) if spaced is None else spaced
+
+
+def runs_along(
+    look: Look, words: Sequence[Word], space: float, spaced: Sequence[bool] | None
+) -> Iterator[tuple[float, GlyphRun]]:
+    """The runs of glyphs of words that stand in a line, each with the px from its start."""
+    x = 0.0
+    for word, has_space in zip(words, gaps_after(words, spaced), strict=True):
+        for run in word.runs:
+            yield x, run
+            x += run.advance * look.size + len(run.glyphs) * look.letter_spacing
+        x += space if has_space else 0.0
 
 
 def set_text(canvas: Canvas, x: float, baseline: float, look: Look, text: str) -> None:

@@ -2,18 +2,17 @@
 
 from __future__ import annotations
 
-import io
 import math
 from functools import lru_cache
 from typing import TYPE_CHECKING, Final
 
-from fleetquill.drawing.pictures import Picture
+from fleetquill.drawing.canvas import Area
+from fleetquill.drawing.pictures import Picture, png_picture
 from fleetquill.style.values import Rgba
 
 if TYPE_CHECKING:
     from fleetquill.graphics.raster import Pixels
 
-Area = tuple[float, float, float, float]  # x, y, width, height
 
 SCALE: Final = 1.5  # picture pixels for a px: 144 dpi is enough for something soft
 MOST_PIXELS: Final = 4_000_000
@@ -46,10 +45,7 @@ def shadow_picture(
     flat = tuple(round(part * 255) for part in color[:3])
     image = Image.new("RGB", pixels, flat)
     image.putalpha(mask)
-    out = io.BytesIO()
-    image.save(out, "PNG", compress_level=1)
-    key = f"shadow:{width}:{height}:{box}:{radius}:{blur}:{color}:{inside}"
-    return Picture(key, "PNG", out.getvalue(), pixels[0] / scale, pixels[1] / scale, pixels)
+    return png_picture(image, pixels[0] / scale, pixels[1] / scale)
 
 
 def blurred(pixels: Pixels, deviation: float, down: float | None = None) -> Pixels:

@@ -4,15 +4,13 @@ from __future__ import annotations
 
 from typing import Any
 
-from fleetquill.drawing.canvas import Path
-from fleetquill.drawing.paths import Corners, polygon, rectangle, rounded
-from fleetquill.graphics.svg.paths import ellipse, path_data
-from fleetquill.graphics.svg.transforms import moved
+from fleetquill.drawing.canvas import Area, Path
+from fleetquill.drawing.matrices import moved
+from fleetquill.drawing.paths import Corners, ellipse, fitting, polygon, rectangle, rounded
+from fleetquill.graphics.svg.paths import path_data
 from fleetquill.style.box_values import translation
 from fleetquill.style.lengths import resolve
 from fleetquill.style.shape_values import Clip, Inset, Outline, Oval, Placed, Polygon, Rect
-
-Area = tuple[float, float, float, float]  # x, y, width, height
 
 
 def shape_path_in(clip: Clip, area: Area) -> tuple[Path, bool]:
@@ -59,13 +57,7 @@ def _rectangle(shape: Inset | Rect | Placed, area: Area) -> Path:
 def _corners(radii: tuple[Any, ...], area: Area, wide: float, high: float) -> Corners:
     across = [resolve(radius, area[2]) for radius in radii[:4]]
     down = [resolve(radius, area[3]) for radius in radii[4:]]
-    fits = [1.0]
-    for first, second in ((0, 1), (3, 2)):
-        fits.append(wide / ((across[first] + across[second]) or wide or 1.0))
-    for first, second in ((0, 3), (1, 2)):
-        fits.append(high / ((down[first] + down[second]) or high or 1.0))
-    scale = min(fits)
-    return Corners(*((a * scale, d * scale) for a, d in zip(across, down, strict=True)))
+    return fitting(Corners(*zip(across, down, strict=True)), wide, high)
 
 
 def _oval(shape: Oval, area: Area) -> Path:

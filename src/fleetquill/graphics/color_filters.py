@@ -6,7 +6,9 @@ import io
 import math
 from typing import Final, NamedTuple
 
-from fleetquill.drawing.pictures import Picture
+from fleetquill.drawing.canvas import Drawing
+from fleetquill.drawing.pictures import Picture, png_picture
+from fleetquill.drawing.recoloring import recolored
 from fleetquill.policy import PICTURE_FORMATS
 from fleetquill.style.filter_values import Recolor
 from fleetquill.style.values import Rgba
@@ -37,9 +39,12 @@ class ColorMatrix(NamedTuple):
         flat = [value for row, more in zip(self.rows, self.offset, strict=True) for value in (*row, more * 255)]
         changed = image.convert("RGB").convert("RGB", flat)
         changed.putalpha(image.getchannel("A").point([round(value * self.alpha) for value in range(256)]))
-        out = io.BytesIO()
-        changed.save(out, "PNG", compress_level=1)
-        return picture._replace(key=f"{picture.key}|{self}", format="PNG", content=out.getvalue())
+        made = png_picture(changed, picture.width, picture.height)
+        return made._replace(orientation=picture.orientation, smooth=picture.smooth)
+
+    def drawing(self, drawing: Drawing) -> Drawing:
+        """The drawing with all its colours and pictures changed."""
+        return recolored(drawing, self.color, self.picture)
 
 
 def scaled(factor: float, offset: float = 0.0, alpha: float = 1.0) -> ColorMatrix:

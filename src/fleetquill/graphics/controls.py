@@ -9,12 +9,11 @@ from tinycss2 import parse_one_component_value
 from fleetquill.drawing.canvas import Drawing, Stroke
 from fleetquill.drawing.paths import Corners, rounded
 from fleetquill.style.colors import srgb_of
-from fleetquill.style.values import BLACK, Rgba
+from fleetquill.style.values import BLACK, WHITE, Rgba
 
 EDGE: Final = Rgba(0.46, 0.46, 0.46)
 FILLED: Final = Rgba(0.06, 0.29, 0.29)
 TROUGH: Final = Rgba(0.90, 0.92, 0.92)
-WHITE: Final = Rgba(1, 1, 1)
 BOX: Final = 13.0  # px of a box to tick
 SLIDER: Final = (129.0, 16.0)
 SWATCH: Final = (50.0, 27.0)

@@ -5,7 +5,6 @@ Matplotlib is imported here and nowhere else, and only where a document has a ch
 
 from __future__ import annotations
 
-import io
 import math
 import warnings
 from threading import RLock
@@ -22,7 +21,7 @@ from matplotlib.transforms import Affine2D
 
 from fleetquill.drawing.canvas import Drawing, Look, Stamp, Stroke
 from fleetquill.drawing.paths import polygon, rectangle
-from fleetquill.drawing.pictures import Picture
+from fleetquill.drawing.pictures import png_picture
 from fleetquill.drawing.words import measured, set_text
 from fleetquill.style.values import Rgba
 from fleetquill.text.shaping import FindFont, FontSetting
@@ -75,7 +74,6 @@ class _Renderer(RendererBase):  # type: ignore[misc, unused-ignore]
         self.font = font
         self.family = family
         self.flip = Affine2D().scale(1.0, -1.0).translate(0.0, drawing.height)
-        self.pictures = 0
         self.dpi = 72.0 * PX_PER_POINT  # that the figure's pixels are drawn at
 
     def get_canvas_width_height(self) -> tuple[float, float]:
@@ -270,11 +268,7 @@ class _Renderer(RendererBase):  # type: ignore[misc, unused-ignore]
         height, width = im.shape[:2]
         if not width or not height:
             return
-        out = io.BytesIO()
-        Image.fromarray(numpy.ascontiguousarray(im[::-1])).save(out, "PNG", compress_level=3)
-        self.pictures += 1
-        content = out.getvalue()
-        picture = Picture(f"figure:{hash(content)}", "PNG", content, float(width), float(height), (width, height))
+        picture = png_picture(Image.fromarray(numpy.ascontiguousarray(im[::-1])), float(width), float(height), 3)
         clipped = self._clip(gc)
         top = self.drawing.height - y
         if transform is None:

@@ -5,15 +5,12 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Final
 
-from fleetquill.drawing.canvas import Drawing
-from fleetquill.drawing.recoloring import recolored
+from fleetquill.drawing.canvas import Area, Drawing
 from fleetquill.graphics.color_filters import dyed, matrix_of
 from fleetquill.style.filter_values import Blur, DropShadow, Filter, Recolor
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.style.values import Rgba
 
-Area = tuple[float, float, float, float]  # x, y, width, height
-FINE: Final = 2.0  # pixels for a px
 REACH: Final = 3.0  # deviations that a blur reaches
 
 
@@ -36,8 +33,7 @@ def filtered(drawing: Drawing, filters: Sequence[Filter], style: ComputedStyle, 
     """What a drawing is after those functions; `area` is what its ink does not leave."""
     for step in filters:
         if isinstance(step, Recolor):
-            matrix = matrix_of(step)
-            drawing = recolored(drawing, matrix.color, matrix.picture)
+            drawing = matrix_of(step).drawing(drawing)
         elif isinstance(step, Blur):
             drawing = _blurred(drawing, step.deviation, area)
         elif isinstance(step, DropShadow):
@@ -47,12 +43,12 @@ def filtered(drawing: Drawing, filters: Sequence[Filter], style: ComputedStyle, 
 
 def _blurred(drawing: Drawing, deviation: float, area: Area) -> Drawing:
     from fleetquill.graphics.blur import blurred
-    from fleetquill.graphics.raster import RasterCanvas, fitting_scale, picture_of
+    from fleetquill.graphics.raster import RasterCanvas, picture_of, soft_scale
 
     if deviation <= 0:
         return drawing
     x, y, width, height = area
-    scale = fitting_scale(width, height, min(FINE, max(0.5, 6 / deviation)))
+    scale = soft_scale(width, height, deviation)
     pixels = RasterCanvas(width, height, scale, x, y)
     drawing.paint(pixels)
     picture = picture_of(blurred(pixels.pixels, deviation * scale), scale)
@@ -63,8 +59,7 @@ def _blurred(drawing: Drawing, deviation: float, area: Area) -> Drawing:
 
 def _with_shadow(drawing: Drawing, shadow: DropShadow, color: Rgba, area: Area) -> Drawing:
     """What is drawn, with its own outline in a colour blurred below it."""
-    dye = dyed(color)
-    below = _blurred(recolored(drawing, dye.color, dye.picture), shadow.deviation, area)
+    below = _blurred(dyed(color).drawing(drawing), shadow.deviation, area)
     found = Drawing(*drawing.extent)
     found.save()
     found.transform((1.0, 0.0, 0.0, 1.0, shadow.x, shadow.y))

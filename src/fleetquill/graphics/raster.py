@@ -8,15 +8,16 @@ from __future__ import annotations
 import io
 import math
 from collections.abc import Callable, Sequence
-from hashlib import blake2b
 from typing import Any, Final, NamedTuple
 
 import numpy as np
 
 from fleetquill.drawing.canvas import Drawing, Look, Matrix, Path, Stamp, Stroke, Tag
 from fleetquill.drawing.gradients import Axial, Round, Shade
+from fleetquill.drawing.matrices import inverse, moved
 from fleetquill.drawing.paths import rectangle
-from fleetquill.drawing.pictures import Picture
+from fleetquill.drawing.pictures import Picture, png_picture
+from fleetquill.drawing.words import runs_along
 from fleetquill.policy import PICTURE_FORMATS
 from fleetquill.style.box_values import multiply, translation
 from fleetquill.style.values import Rgba
@@ -25,6 +26,7 @@ from fleetquill.text.shaping import Word
 
 Pixels = Any  # a numpy array of float32; its own types differ too much between releases
 MOST_PIXELS: Final = 6_000_000
+FINE: Final = 2.0  # pixels for a px
 CAPS: Final = ("butt", "round", "projecting")
 JOINS: Final = ("miter", "round", "bevel")
 SLOPE: Final = 0.2126  # tangent of 12 degrees, for a slope that the face does not have
@@ -100,15 +102,12 @@ class RasterCanvas:
 
     def _places(self) -> tuple[Any, Any]:
         """The place of each pixel's middle, where anything is let through, in the px of what is drawn."""
-        a, b, c, d, e, f = self._state.matrix
+        a, b, c, d, e, f = inverse(self._state.matrix)
         rows, columns = self._state.rows, self._state.columns
-        determinant = a * d - b * c or 1e-9
         across: Any
         down: Any
-        across, down = np.meshgrid(
-            np.arange(columns.start, columns.stop) + 0.5 - e, np.arange(rows.start, rows.stop) + 0.5 - f
-        )
-        return (d * across - c * down) / determinant, (a * down - b * across) / determinant
+        across, down = np.meshgrid(np.arange(columns.start, columns.stop) + 0.5, np.arange(rows.start, rows.stop) + 0.5)
+        return a * across + c * down + e, b * across + d * down + f
 
     # ---- text ----
 
@@ -123,16 +122,13 @@ class RasterCanvas:
     ) -> None:
         path: list[Any] = []
         size = look.size
-        for index, word in enumerate(words):
-            for run in word.runs:
-                synthesis = look.setting.synthesis.get(run.face)
-                slope = SLOPE if synthesis is not None and synthesis.slope else 0.0
-                for number, (glyph, across, rise) in enumerate(run.places()):
-                    at_x, at_y = x + across * size + number * look.letter_spacing, baseline - rise * size
-                    matrix = (size, 0.0, slope * size, -size, at_x, at_y)
-                    path += [_moved(segment, matrix) for segment in outline_of(run.face, glyph)]
-                x += run.advance * size + len(run.glyphs) * look.letter_spacing
-            x += space if (index < len(words) - 1 if spaced is None else spaced[index]) else 0.0
+        for start, run in runs_along(look, words, space, spaced):
+            synthesis = look.setting.synthesis.get(run.face)
+            slope = SLOPE if synthesis is not None and synthesis.slope else 0.0
+            for number, (glyph, across, rise) in enumerate(run.places()):
+                at_x, at_y = x + start + across * size + number * look.letter_spacing, baseline - rise * size
+                matrix = (size, 0.0, slope * size, -size, at_x, at_y)
+                path += [moved(segment, matrix) for segment in outline_of(run.face, glyph)]
         if look.color.alpha > 0:
             self.fill_path(path, look.color)
         if look.outline is not None and look.outline.stroke.width > 0:
@@ -146,18 +142,13 @@ class RasterCanvas:
         with Image.open(io.BytesIO(picture.content), formats=PICTURE_FORMATS) as opened:
             image = ImageOps.exif_transpose(opened).convert("RGBa")
         wide, high = image.size
-        a, b, c, d, e, f = multiply(self._state.matrix, (width / wide, 0.0, 0.0, height / high, x, y))
-        determinant = a * d - b * c
-        if not determinant:
-            return
-        inverse = (d / determinant, -c / determinant, (c * f - d * e) / determinant,
-                   -b / determinant, a / determinant, (b * e - a * f) / determinant)  # fmt: skip
-        shrinks = max(1, round(min(math.hypot(inverse[0], inverse[3]), math.hypot(inverse[1], inverse[4]))))
+        a, b, c, d, e, f = inverse(multiply(self._state.matrix, (width / wide, 0.0, 0.0, height / high, x, y)))
+        shrinks = max(1, round(min(math.hypot(a, b), math.hypot(c, d))))
         if shrinks > 1:
             image = image.reduce(shrinks)
-            inverse = tuple(value / shrinks for value in inverse)  # type: ignore[assignment]
         smooth = Image.Resampling.BILINEAR if picture.smooth else Image.Resampling.NEAREST
-        laid = image.transform((self.columns, self.rows), Image.Transform.AFFINE, inverse, smooth)
+        back = tuple(value / shrinks for value in (a, c, e, b, d, f))
+        laid = image.transform((self.columns, self.rows), Image.Transform.AFFINE, back, smooth)
         edge = self._coverage(rectangle(x, y, width, height), False)
         shown = np.asarray(
             laid.crop((edge.columns.start, edge.rows.start, edge.columns.stop, edge.rows.stop)), np.float32
@@ -208,7 +199,7 @@ class RasterCanvas:
         group = self.pixels
         self.pixels, self._state = self._groups.pop()
         rows, columns = self._state.rows, self._state.columns
-        self._lay(_blended(group, self.pixels, blend)[rows, columns] * alpha, rows, columns)
+        self._lay(blended(group, self.pixels, blend)[rows, columns] * alpha, rows, columns)
 
     def end_mask(self) -> None:
         group = self.pixels
@@ -299,15 +290,6 @@ def _common(first: slice, second: slice) -> slice:
     return slice(start, max(start, min(first.stop, second.stop)))
 
 
-def _moved(segment: tuple[Any, ...], matrix: Matrix) -> tuple[Any, ...]:
-    a, b, c, d, e, f = matrix
-    numbers = segment[1:]
-    points: list[float] = []
-    for x, y in zip(numbers[::2], numbers[1::2], strict=True):
-        points += [a * x + c * y + e, b * x + d * y + f]
-    return (segment[0], *points)
-
-
 def _parts(path: Path) -> list[list[Any]]:
     """The subpaths of a path."""
     parts: list[list[Any]] = []
@@ -324,7 +306,7 @@ def _agg_path(path: Path, matrix: Matrix) -> Any:
     points: list[tuple[float, float]] = []
     codes: list[Any] = []
     for segment in path:
-        verb, *numbers = _moved(segment, matrix)
+        verb, *numbers = moved(segment, matrix)
         if verb == "h":
             if points:
                 points.append(points[-1])
@@ -382,14 +364,14 @@ def plain(pixels: Pixels) -> Any:
     return pixels[..., :3] / np.maximum(pixels[..., 3:], 1e-6)
 
 
-def _blended(above: Pixels, below: Pixels, mode: str) -> Pixels:
+def blended(above: Pixels, below: Pixels, mode: str) -> Pixels:
     """What is laid over `below`, its colours mixed with those there (Compositing 1 §5)."""
     mix = BLENDS.get(mode)
     if mix is None:
         return above
     share = below[..., 3:]
     colors = (1 - share) * plain(above) + share * mix(plain(below), plain(above))
-    return np.concatenate([colors * above[..., 3:], above[..., 3:]], axis=-1).astype(np.float32)
+    return np.concatenate([np.clip(colors, 0, 1) * above[..., 3:], above[..., 3:]], axis=-1).astype(np.float32)
 
 
 def picture_of(pixels: Pixels, scale: float) -> Picture:
@@ -399,10 +381,12 @@ def picture_of(pixels: Pixels, scale: float) -> Picture:
     rows, columns = pixels.shape[:2]
     whole = np.concatenate([plain(pixels), pixels[..., 3:]], axis=-1)
     image = Image.fromarray(np.uint8(np.clip(whole, 0, 1) * 255 + 0.5), "RGBA")
-    out = io.BytesIO()
-    image.save(out, "PNG", compress_level=1)
-    key = blake2b(out.getvalue(), digest_size=16).hexdigest()
-    return Picture(key, "PNG", out.getvalue(), columns / scale, rows / scale, (columns, rows))
+    return png_picture(image, columns / scale, rows / scale)
+
+
+def soft_scale(width: float, height: float, deviation: float) -> float:
+    """Pixels for a px in a picture of that size in px that is blurred: the softer, the fewer."""
+    return fitting_scale(width, height, min(FINE, max(0.5, 6 / deviation)))
 
 
 def fitting_scale(width: float, height: float, wanted: float) -> float:

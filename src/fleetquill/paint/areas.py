@@ -2,13 +2,11 @@
 
 from __future__ import annotations
 
-from fleetquill.drawing.canvas import Path
+from fleetquill.drawing.canvas import Area, Path
 from fleetquill.drawing.paths import Corners, inset, rounded
 from fleetquill.paint.borders import Frame
 from fleetquill.style.lengths import resolve
 from fleetquill.style.properties import ComputedStyle
-
-Area = tuple[float, float, float, float]  # x, y, width, height
 
 
 class Areas:

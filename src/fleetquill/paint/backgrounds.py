@@ -10,7 +10,7 @@ from fleetquill.drawing.paths import Corners
 from fleetquill.drawing.pictures import Picture, rendered
 from fleetquill.paint.areas import Areas
 from fleetquill.paint.borders import Frame
-from fleetquill.paint.tiles import Image, Layer, paint_tiles, shown_in, tiles_of
+from fleetquill.paint.tiles import Image, Layer, of_layer, paint_tiles, shown_in, tiles_of
 from fleetquill.style.background_values import Url
 from fleetquill.style.properties import ComputedStyle
 
@@ -39,7 +39,7 @@ def paint_background(
         canvas.begin_group()
     color = style.background_color
     if color.alpha > 0:
-        clip = _of_layer(style.background_clip, len(style.background_image) - 1 if style.background_image else 0)
+        clip = of_layer(style.background_clip, len(style.background_image) - 1 if style.background_image else 0)
         if clip == "text":
             _within_text(canvas, areas, text, lambda: canvas.fill_path(areas.path("border-box"), color))
         else:
@@ -49,7 +49,7 @@ def paint_background(
         picture = pictures.get(image.url) if isinstance(image, Url) else None
         if image == "none" or (isinstance(image, Url) and picture is None):
             continue
-        blend = _of_layer(blends, index)
+        blend = of_layer(blends, index)
         if blend != "normal":
             canvas.begin_group()
         _paint_layer(canvas, style, index, image, picture, areas, root, text)
@@ -57,11 +57,6 @@ def paint_background(
             canvas.end_group(1.0, blend)
     if grouped:
         canvas.end_group(1.0)
-
-
-def _of_layer(values: tuple[Any, ...], index: int) -> Any:
-    """A list that is too short begins anew (Backgrounds 3 §3.1)."""
-    return values[index % len(values)]
 
 
 def _paint_layer(
@@ -74,16 +69,16 @@ def _paint_layer(
     root: Areas | None,
     text: PaintText | None,
 ) -> None:
-    clip = _of_layer(style.background_clip, index)
-    area = (root or areas).boxes[_of_layer(style.background_origin, index)]
-    if _of_layer(style.background_attachment, index) == "fixed":
+    clip = of_layer(style.background_clip, index)
+    area = (root or areas).boxes[of_layer(style.background_origin, index)]
+    if of_layer(style.background_attachment, index) == "fixed":
         area = (0.0, 0.0, *canvas.extent)
     layer = Layer(
         area,
         areas.boxes["border-box" if clip == "text" else clip],
-        _of_layer(style.background_position, index),
-        _of_layer(style.background_size, index),
-        _of_layer(style.background_repeat, index),
+        of_layer(style.background_position, index),
+        of_layer(style.background_size, index),
+        of_layer(style.background_repeat, index),
     )
     tiles = tiles_of(layer, picture)
     if tiles is None:

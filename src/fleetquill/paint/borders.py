@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
-from fleetquill.drawing.paths import Corners
+from fleetquill.drawing.paths import Corners, fitting
 from fleetquill.style.lengths import resolve
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.style.values import BLACK, Rgba
@@ -103,15 +103,7 @@ def corners_of(style: ComputedStyle, frame: Frame) -> Corners:
         pairs[0] = pairs[1] = (0.0, 0.0)
     if not frame.last:
         pairs[2] = pairs[3] = (0.0, 0.0)
-    (tlx, tly), (trx, try_), (brx, bry), (blx, bly) = pairs
-    sums = (
-        (tlx + trx, frame.width),
-        (blx + brx, frame.width),
-        (tly + bly, frame.height),
-        (try_ + bry, frame.height),
-    )
-    scale = min([1.0, *(max(0.0, size) / total for total, size in sums if total > max(0.0, size))])
-    return Corners(*((across * scale, down * scale) for across, down in pairs))
+    return fitting(Corners(*pairs), frame.width, frame.height)
 
 
 def shades(index: int, side: Side) -> list[tuple[float, float, Rgba]]:

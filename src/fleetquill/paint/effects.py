@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 
-from fleetquill.drawing.canvas import Canvas, Drawing
+from fleetquill.drawing.canvas import Area, Canvas, Drawing
 from fleetquill.drawing.extents import extent_of, united
 from fleetquill.drawing.pictures import Picture
 from fleetquill.graphics.clip_shapes import shape_path_in
 from fleetquill.graphics.filters import filtered, grown, room_of
-from fleetquill.paint.areas import Area, Areas
+from fleetquill.paint.areas import Areas
 from fleetquill.paint.borders import Frame, corners_of
 from fleetquill.paint.masks import begin_element_clip, begin_mask
 from fleetquill.style.properties import ComputedStyle

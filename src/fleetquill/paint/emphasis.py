@@ -6,6 +6,7 @@ import unicodedata
 from typing import Final
 
 from fleetquill.drawing.canvas import Canvas, Tag
+from fleetquill.drawing.words import runs_along
 from fleetquill.layout.contract.fragments import TextSpan
 
 SHARE: Final = 0.5  # of the letters' size (§3.3)
@@ -35,17 +36,12 @@ def _middles(span: TextSpan) -> list[float]:
     """Where the letters have their middle, from the span's start."""
     run = span.run
     found: list[float] = []
-    x = 0.0
-    spaced = span.spaced or [True] * len(span.words)
-    for word, has_space in zip(span.words, spaced, strict=True):
-        for glyphs in word.runs:
-            meant = dict(glyphs.meanings)
-            for index, (glyph, across, _) in enumerate(glyphs.places()):
-                advance = glyphs.face.advance(glyph) / glyphs.face.upem
-                if advance > 0 and _bears(meant.get(glyph, "x")):
-                    found.append(x + (across + advance / 2) * run.size + index * run.letter_spacing)
-            x += glyphs.advance * run.size + len(glyphs.glyphs) * run.letter_spacing
-        x += span.space if has_space else 0.0
+    for x, glyphs in runs_along(run.look, span.words, span.space, span.spaced):
+        meant = dict(glyphs.meanings)
+        for index, (glyph, across, _) in enumerate(glyphs.places()):
+            advance = glyphs.face.advance(glyph) / glyphs.face.upem
+            if advance > 0 and _bears(meant.get(glyph, "x")):
+                found.append(x + (across + advance / 2) * run.size + index * run.letter_spacing)
     return found
 
 

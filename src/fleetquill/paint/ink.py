@@ -7,6 +7,7 @@ from functools import lru_cache
 
 from fleetquill.drawing.canvas import Path
 from fleetquill.drawing.paths import points_of
+from fleetquill.drawing.words import runs_along
 from fleetquill.layout.contract.fragments import TextSpan
 from fleetquill.text.face import Face
 from fleetquill.text.outlines import outline_of
@@ -25,18 +26,13 @@ def clear_of_ink(span: TextSpan, y: float, thickness: float) -> list[Interval]:
     """
     run = span.run
     crossed: list[Interval] = []
-    x = 0.0
     margin = thickness * CLEARANCE
-    spaced = span.spaced or [True] * len(span.words)
-    for word, has_space in zip(span.words, spaced, strict=True):
-        for glyphs in word.runs:
-            low = round((-y - thickness / 2 - margin / 2) / run.size, 4)
-            high = round((-y + thickness / 2 + margin / 2) / run.size, 4)
-            for index, a, b in _crossings_of(glyphs, low, high):
-                at = x + index * run.letter_spacing
-                crossed.append((at + a * run.size - margin, at + b * run.size + margin))
-            x += glyphs.advance * run.size + len(glyphs.glyphs) * run.letter_spacing
-        x += span.space if has_space else 0.0
+    low = round((-y - thickness / 2 - margin / 2) / run.size, 4)
+    high = round((-y + thickness / 2 + margin / 2) / run.size, 4)
+    for x, glyphs in runs_along(run.look, span.words, span.space, span.spaced):
+        for index, a, b in _crossings_of(glyphs, low, high):
+            at = x + index * run.letter_spacing
+            crossed.append((at + a * run.size - margin, at + b * run.size + margin))
     return _gaps(sorted(crossed), span.width)
 
 

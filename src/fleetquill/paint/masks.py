@@ -3,20 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from typing import Any
 
 from fleetquill.drawing.canvas import Canvas, Drawing
 from fleetquill.drawing.paths import rectangle
 from fleetquill.drawing.pictures import Picture
-from fleetquill.drawing.recoloring import recolored
 from fleetquill.graphics.color_filters import dyed
 from fleetquill.paint.areas import Areas
-from fleetquill.paint.tiles import Image, Layer, Shown, paint_tiles, shown_in, tiles_of
+from fleetquill.paint.tiles import Image, Layer, Shown, of_layer, paint_tiles, shown_in, tiles_of
 from fleetquill.style.background_values import Url
 from fleetquill.style.properties import ComputedStyle
-from fleetquill.style.values import BLACK, Rgba
+from fleetquill.style.values import BLACK, WHITE
 
-WHITE = Rgba(1.0, 1.0, 1.0)
 Draw = Callable[[], None]
 
 
@@ -72,15 +69,15 @@ def _layer(
     picture = pictures.get(image.url) if isinstance(image, Url) else None
     if image == "none" or (isinstance(image, Url) and picture is None):
         return None  # as if it were not there: what cannot be loaded hides nothing (§7.1)
-    clip, origin = _of(style.mask_clip, index), _of(style.mask_origin, index)
+    clip, origin = of_layer(style.mask_clip, index), of_layer(style.mask_origin, index)
     reach = areas.boxes["border-box" if clip == "no-clip" else clip]
     place = Layer(
-        areas.boxes[origin], reach, _of(style.mask_position, index), _of(style.mask_size, index),
-        _of(style.mask_repeat, index),
+        areas.boxes[origin], reach, of_layer(style.mask_position, index), of_layer(style.mask_size, index),
+        of_layer(style.mask_repeat, index),
     )  # fmt: skip
-    by_light = _of(style.mask_mode, index) == "luminance" or (isinstance(image, Url) and image.url.startswith("#"))
+    by_light = of_layer(style.mask_mode, index) == "luminance" or (isinstance(image, Url) and image.url.startswith("#"))
     if isinstance(picture, Drawing) and image.url.startswith("#"):
-        return _of(style.mask_composite, index), lambda: _element(canvas, picture, areas)
+        return of_layer(style.mask_composite, index), lambda: _element(canvas, picture, areas)
     tiles = tiles_of(place, picture)
     if tiles is None:
         return None
@@ -93,7 +90,7 @@ def _layer(
         paint_tiles(canvas, seen, tiles)
         canvas.restore()
 
-    return _of(style.mask_composite, index), paint
+    return of_layer(style.mask_composite, index), paint
 
 
 def _element(canvas: Canvas, drawing: Drawing, areas: Areas) -> None:
@@ -109,15 +106,11 @@ def begin_element_clip(canvas: Canvas, drawing: Drawing, areas: Areas) -> None:
     canvas.end_mask()
 
 
-def _of(values: tuple[Any, ...], index: int) -> Any:
-    return values[index % len(values)]
-
-
 def in_white(shown: Shown) -> Shown:
     """The same in white, as opaque as it is: its opacity as lightness."""
     dye = dyed(WHITE)
     if isinstance(shown, Picture):
         return dye.picture(shown)
     if isinstance(shown, Drawing):
-        return recolored(shown, dye.color, dye.picture)
+        return dye.drawing(shown)
     return shown._replace(stops=tuple((place, dye.color(color)) for place, color in shown.stops))

@@ -11,7 +11,6 @@ from fleetquill.layout.contract.fragments import TextSpan
 from fleetquill.style.values import Rgba
 from fleetquill.text.shaping import Word
 
-FINE: Final = 2.0  # pixels for a px
 REACH: Final = 1.5  # of a blur, which is two deviations
 
 
@@ -35,11 +34,11 @@ def _shadow(
     look: Look, words: tuple[Word, ...], space: float, spaced: tuple[bool, ...] | None, width: float, blur: float
 ) -> Picture:
     from fleetquill.graphics.blur import blurred
-    from fleetquill.graphics.raster import RasterCanvas, fitting_scale, picture_of
+    from fleetquill.graphics.raster import RasterCanvas, picture_of, soft_scale
 
     margin, rise = _room(look, blur)
     wide, high = width + 2 * margin, rise + look.setting.face.descent * look.size + margin
-    scale = fitting_scale(wide, high, min(FINE, max(0.5, 12 / blur)))
+    scale = soft_scale(wide, high, blur / 2)
     canvas = RasterCanvas(wide, high, scale)
     canvas.text(margin, rise, look, words, space, spaced)
     return picture_of(blurred(canvas.pixels, blur / 2 * scale), scale)

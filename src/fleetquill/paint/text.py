@@ -24,9 +24,9 @@ def paint_span(canvas: Canvas, span: TextSpan, x: float, y: float) -> None:
     x += span.x
     baseline = y + span.baseline
     decorations = run.decorations
-    for shadow in reversed(style.text_shadow) if style.text_shadow and span.words else ():
+    for shadow in reversed(style.text_shadow) if style.text_shadow else ():
         color = style.used_color(shadow.color)
-        if shadow.blur > 0:
+        if shadow.blur > 0 and span.words:
             paint_soft(canvas, span, x + shadow.x, baseline + shadow.y, shadow.blur, color)
             continue
         shown = look._replace(color=color, outline=None)

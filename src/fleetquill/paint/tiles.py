@@ -5,10 +5,9 @@ from __future__ import annotations
 import math
 from typing import Any, Final, NamedTuple
 
-from fleetquill.drawing.canvas import Canvas, Drawing
+from fleetquill.drawing.canvas import Area, Canvas, Drawing
 from fleetquill.drawing.gradients import Shade, shade
 from fleetquill.drawing.pictures import Picture
-from fleetquill.paint.areas import Area
 from fleetquill.style.lengths import resolve, resolve_auto
 from fleetquill.style.values import Rgba
 
@@ -34,6 +33,11 @@ class Tiles(NamedTuple):
     rows: list[float]
     width: float
     height: float
+
+
+def of_layer(values: tuple[Any, ...], index: int) -> Any:
+    """What a list says of a layer: one that is too short begins anew (Backgrounds 3 §3.1)."""
+    return values[index % len(values)]
 
 
 def tiles_of(layer: Layer, picture: Image | None) -> Tiles | None:

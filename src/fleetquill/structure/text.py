@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from typing import Final
 
 from fleetquill.drawing.canvas import Drawing
+from fleetquill.drawing.words import gaps_after
 from fleetquill.layout.boxes.boxes import Box, PictureBox
 from fleetquill.layout.contract.fragments import Fragment, LineFragment, PictureFragment, TextSpan
 from fleetquill.layout.table.measures import RowsFragment
@@ -40,7 +41,7 @@ def _drawn(box: Box) -> Iterator[str]:
     for verb, arguments in drawing.steps if isinstance(drawing, Drawing) else ():
         if verb == "text":
             _, _, _, words, _, spaced = arguments
-            gaps = [True] * len(words) if spaced is None else spaced
+            gaps = gaps_after(words, spaced)
             text = "".join(word.text + " " * gap for word, gap in zip(words, gaps, strict=True)).strip()
             if text:
                 yield text

@@ -20,6 +20,7 @@ class Rgba(NamedTuple):
 
 
 BLACK: Final = Rgba(0, 0, 0)
+WHITE: Final = Rgba(1, 1, 1)
 TRANSPARENT: Final = Rgba(0, 0, 0, 0)
 CURRENT: Final = None  # 'currentcolor': a style says what it is
 

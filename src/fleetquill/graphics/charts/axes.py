@@ -9,11 +9,10 @@ from fleetquill.graphics.charts.chart import Chart
 from fleetquill.graphics.charts.legend import Entry, draw_legend, legend_rows, series_color
 from fleetquill.graphics.charts.look import Look, Rect, Sheet, literal, points
 from fleetquill.graphics.charts.marks import bars_of, draw_marks, plot_line, values_shown
-from fleetquill.graphics.charts.names import TURN as TURN
-from fleetquill.graphics.charts.names import Labels, Places, labels_below, labels_beside, places_of
+from fleetquill.graphics.charts.names import TURN, Labels, Places, labels_below, labels_beside, places_of
 from fleetquill.graphics.charts.palette import Color, lightness
 from fleetquill.graphics.charts.scales import Scale, scale_of
-from fleetquill.graphics.charts.texts import apart, shortened, wrapped
+from fleetquill.graphics.charts.texts import apart, shortened
 
 LEAST: Final = (0.4, 0.3)  # of the chart's width and height, for the marks themselves
 PAD: Final = 4.0  # px between an axis and its labels
@@ -86,12 +85,8 @@ def _left_out(chart: Chart, plan: _Plan) -> str:
 
 def _plan(chart: Chart, rect: Rect, look: Look, level: int, shared: Shared | None) -> _Plan:
     """Divides the room; each level leaves out more."""
-    bold = look.size * 1.15
-    title: list[str] = []
-    if chart.title and level < 4:
-        most = 3 if level < 2 else 1
-        title = wrapped(chart.title, rect.width, lambda text: look.measure(text, bold, True), most)
-    top = rect.y + len(title) * bold * 1.25 + (look.size * 0.35 if title else 0.0)
+    title = look.title(chart.title, rect.width, 3 if level < 2 else 1) if level < 4 else []
+    top = rect.y + look.under(title)
     named = chart.legend and len(chart.series) > 1 and chart.kind != "box" and shared is None
     titled = level < 1
     ends = _ends(chart, rect, look) if named and level < 3 else []
@@ -315,12 +310,9 @@ def _second_axis(sheet: Sheet, chart: Chart, plan: _Plan, look: Look) -> None:
 
 def _write(sheet: Sheet, chart: Chart, plan: _Plan, rect: Rect, look: Look) -> None:
     """Title, legend, names at the ends of lines, titles of the axes."""
-    bold = look.size * 1.15
-    for number, line in enumerate(plan.title):
-        sheet.text(rect.x, rect.y + bold * (0.95 + 1.25 * number), line, bold, weight="bold")
+    sheet.title(plan.title, rect.x, rect.y)
     if plan.legend:
-        top = rect.y + len(plan.title) * bold * 1.25 + (look.size * 0.35 if plan.title else 0.0)
-        draw_legend(sheet, chart, plan.legend, rect.x, top)
+        draw_legend(sheet, chart, plan.legend, rect.x, rect.y + look.under(plan.title))
     for index, name, y in plan.ends:
         color = readable(series_color(chart, index), look)
         sheet.text(plan.plot.right + look.size * 0.45, y + look.size * 0.34, name, color=color)

@@ -12,7 +12,6 @@ from fleetquill.graphics.charts.look import Look, Rect, Sheet
 from fleetquill.graphics.charts.marks import values_shown
 from fleetquill.graphics.charts.pie import draw_pie, is_whole
 from fleetquill.graphics.charts.scales import scale_of
-from fleetquill.graphics.charts.texts import wrapped
 
 LEAST_TYPE: Final = 4.5  # px; smaller type is none
 PANEL_SHAPE: Final = 1.45  # width for a height
@@ -44,11 +43,9 @@ def panels_figure(panels: list[Panel], title: str, look: Look) -> tuple[Any, lis
     look = fitted(look)._replace(size=min(look.size, max(LEAST_TYPE, look.width / columns / 14)))
     figure = new_figure(look.width, look.height)
     sheet = Sheet(figure, look)
-    bold = look.size * 1.15
-    lines = wrapped(title, look.width, lambda text: look.measure(text, bold, True), 2) if title else []
-    for number, line in enumerate(lines):
-        sheet.text(0.0, bold * (0.95 + 1.25 * number), line, bold, weight="bold")
-    top = len(lines) * bold * 1.25 + (look.size * 0.35 if lines else 0.0)
+    lines = look.title(title, look.width, 2)
+    sheet.title(lines)
+    top = look.under(lines)
     first = panels[0].chart
     if first.legend and len(first.series) > 1 and first.kind not in ("pie", "box"):
         entries = legend_rows(first, look, look.width, 2)
@@ -88,14 +85,9 @@ def _draw(sheet: Sheet, chart: Chart, rect: Rect, look: Look, shared: Shared | N
         _say_nothing(sheet, chart, rect, look)
         return ""
     if chart.kind == "pie":
-        bold = look.size * 1.15
-        most = 3 if rect.height > 8 * bold else 1
-        lines = (
-            wrapped(chart.title, rect.width, lambda text: look.measure(text, bold, True), most) if chart.title else []
-        )
-        for number, line in enumerate(lines):
-            sheet.text(rect.x, rect.y + bold * (0.95 + 1.25 * number), line, bold, weight="bold")
-        top = len(lines) * bold * 1.25 + (look.size * 0.35 if lines else 0.0)
+        lines = look.title(chart.title, rect.width, 3 if rect.height > 8 * look.bold else 1)
+        sheet.title(lines, rect.x, rect.y)
+        top = look.under(lines)
         draw_pie(sheet, chart, Rect(rect.x, rect.y + top, rect.width, rect.height - top), look)
         return ""
     if (chart.shares and not chart.stacked) or (chart.shares and shared is None):
@@ -105,11 +97,7 @@ def _draw(sheet: Sheet, chart: Chart, rect: Rect, look: Look, shared: Shared | N
 
 def _say_nothing(sheet: Sheet, chart: Chart, rect: Rect, look: Look) -> None:
     """A frame that says that there is nothing to show."""
-    bold = look.size * 1.15
-    if chart.title:
-        sheet.text(rect.x, rect.y + bold * 0.95, wrapped(
-            chart.title, rect.width, lambda text: look.measure(text, bold, True), 1
-        )[0], bold, weight="bold")  # fmt: skip
+    sheet.title(look.title(chart.title, rect.width, 1), rect.x, rect.y)
     middle = rect.y + rect.height / 2
     sheet.text(rect.x + rect.width / 2, middle + look.size * 0.34, look.no_data, ha="center", style="italic")
     quiet = {"color": (*look.ink, 0.35), "linewidth": 0.6}

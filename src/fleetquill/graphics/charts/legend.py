@@ -6,7 +6,7 @@ from typing import NamedTuple
 
 from fleetquill.graphics.charts.chart import Chart
 from fleetquill.graphics.charts.look import Look, Rect, Sheet
-from fleetquill.graphics.charts.palette import dash_of, mark_of
+from fleetquill.graphics.charts.palette import color_of, dash_of, mark_of
 from fleetquill.graphics.charts.texts import shortened
 
 SWATCH = 1.1  # em
@@ -80,7 +80,5 @@ def _swatch(sheet: Sheet, chart: Chart, index: int, x: float, baseline: float) -
 
 
 def series_color(chart: Chart, index: int) -> str | tuple[float, ...]:
-    from fleetquill.graphics.charts.palette import color_of
-
     text = chart.colors[index % len(chart.colors)]
     return color_of(text) or text

@@ -6,6 +6,7 @@ from collections.abc import Callable
 from typing import Any, NamedTuple
 
 from fleetquill.graphics.charts.scales import Form
+from fleetquill.graphics.charts.texts import wrapped
 from fleetquill.graphics.charts.times import Write
 from fleetquill.style.values import Rgba
 
@@ -30,6 +31,19 @@ class Look(NamedTuple):
     @property
     def ink(self) -> tuple[float, float, float]:
         return self.color[:3]
+
+    @property
+    def bold(self) -> float:
+        """The size of titles."""
+        return self.size * 1.15
+
+    def title(self, text: str, room: float, most: int) -> list[str]:
+        """A title in at most so many lines."""
+        return wrapped(text, room, lambda part: self.measure(part, self.bold, True), most) if text else []
+
+    def under(self, lines: list[str]) -> float:
+        """How far below its top a title of those lines ends, with what parts it from the rest."""
+        return len(lines) * self.bold * 1.25 + (self.size * 0.35 if lines else 0.0)
 
     @property
     def line(self) -> float:
@@ -78,6 +92,12 @@ class Sheet:
         self.figure.text(
             across, down, literal(text), size=points(size or self.look.size), color=color, va="baseline", **more
         )
+
+    def title(self, lines: list[str], x: float = 0.0, y: float = 0.0) -> None:
+        """Lines of a title from a corner on."""
+        bold = self.look.bold
+        for number, line in enumerate(lines):
+            self.text(x, y + bold * (0.95 + 1.25 * number), line, bold, weight="bold")
 
     def line(self, start: tuple[float, float], end: tuple[float, float], **more: Any) -> None:
         from matplotlib.lines import Line2D

@@ -80,7 +80,7 @@ def _histogram(chart: Chart) -> tuple[Any, list[Any]]:
 
 
 def draw_marks(axes: Any, chart: Chart, places: Places, look: Look) -> None:
-    """What the kind of chart shows; series that are measured at the right are drawn by `draw_second`."""
+    """What the kind of chart shows; series that are measured at the right have axes of their own."""
     _DRAW[chart.kind](axes, chart, places, look)
 
 
@@ -94,11 +94,6 @@ def _bars(axes: Any, chart: Chart, places: Places, look: Look) -> None:
             axes.barh(at, lengths, thick, left=starts, color=color, linewidth=0)
         else:
             axes.bar(at, lengths, thick, bottom=starts, color=color, linewidth=0)
-    draw_second(axes, chart, places, look)
-
-
-def draw_second(axes: Any, chart: Chart, places: Places, look: Look) -> None:
-    """Nothing: series at the right have axes of their own."""
 
 
 def _lines(axes: Any, chart: Chart, places: Places, look: Look) -> None:

@@ -2,25 +2,22 @@
 
 from __future__ import annotations
 
-from fleetquill.drawing.canvas import Drawing, Segment
+from fleetquill.drawing.canvas import Area, Drawing, Segment
+from fleetquill.drawing.matrices import moved
 from fleetquill.drawing.paths import rectangle
-from fleetquill.drawing.recoloring import recolored
 from fleetquill.graphics.color_filters import dyed
 from fleetquill.graphics.svg.measures import attribute, shape_of
 from fleetquill.graphics.svg.painter import SvgPainter
 from fleetquill.graphics.svg.paths import length_of
 from fleetquill.graphics.svg.reading import Element
 from fleetquill.graphics.svg.text import draw_text
-from fleetquill.graphics.svg.transforms import moved, transform_of
+from fleetquill.graphics.svg.transforms import transform_of
 from fleetquill.style.box_values import multiply, translation
 from fleetquill.style.properties import ComputedStyle
-from fleetquill.style.values import Rgba
-
-WHITE = Rgba(1.0, 1.0, 1.0)
-Box = tuple[float, float, float, float]
+from fleetquill.style.values import WHITE
 
 
-def clip_to(painter: SvgPainter, name: str, box: Box) -> None:
+def clip_to(painter: SvgPainter, name: str, box: Area) -> None:
     """Clips what follows to a clipPath, for an element with that box; one that is not there clips nothing."""
     server = painter.styles.ids.get(name)
     if server is None or server.tag != "clippath" or server in painter.busy:
@@ -77,7 +74,7 @@ def _simple_path(painter: SvgPainter, part: Element, around: ComputedStyle) -> t
     return path or [("m", 0.0, 0.0), ("h",)], style.clip_rule == "evenodd"
 
 
-def _silhouette(painter: SvgPainter, part: Element, around: ComputedStyle, box: Box) -> None:
+def _silhouette(painter: SvgPainter, part: Element, around: ComputedStyle, box: Area) -> None:
     """A child of a clipPath, in white."""
     style = painter.styles.below(part, around)
     if style.display == "none" or style.visibility != "visible":
@@ -91,8 +88,7 @@ def _silhouette(painter: SvgPainter, part: Element, around: ComputedStyle, box: 
         whole, painter.out = out, Drawing(*out.extent)
         draw_text(painter, part, style)
         letters, painter.out = painter.out, whole
-        dye = dyed(WHITE)
-        out.add(recolored(letters, dye.color, dye.picture))
+        out.add(dyed(WHITE).drawing(letters))
     elif part.tag == "use":
         target = painter.styles.ids.led_to(part)
         if target is not None and target.tag != "g":
@@ -106,7 +102,7 @@ def _silhouette(painter: SvgPainter, part: Element, around: ComputedStyle, box: 
     out.restore()
 
 
-def mask_with(painter: SvgPainter, name: str, box: Box) -> None:
+def mask_with(painter: SvgPainter, name: str, box: Area) -> None:
     """Masks what follows with what a mask draws, for an element with that box."""
     server = painter.styles.ids.get(name)
     if server is None or server.tag != "mask" or server in painter.busy:
@@ -129,8 +125,7 @@ def mask_with(painter: SvgPainter, name: str, box: Box) -> None:
     for fault in drawn.faults:
         whole.note(fault)
     if by_alpha:
-        dye = dyed(WHITE)
-        drawn = recolored(drawn, dye.color, dye.picture)
+        drawn = dyed(WHITE).drawing(drawn)
     whole.begin_group()
     whole.add(drawn)
     whole.end_mask()
@@ -143,7 +138,7 @@ def mask_name(style: ComputedStyle) -> str:
     return url[1:] if url.startswith("#") else ""
 
 
-def region(server: Element, box: Box, size: tuple[float, float], units: str) -> Box:
+def region(server: Element, box: Area, size: tuple[float, float], units: str) -> Area:
     """The area that a mask or filter takes effect in (§6.2, Filter Effects 1 §8): a tenth more on every side."""
     if (server.get(units) or "").lower() == "userspaceonuse":
         basis = size

@@ -7,11 +7,11 @@ from typing import Any, Final
 
 import numpy as np
 
-from fleetquill.drawing.canvas import Drawing
+from fleetquill.drawing.canvas import Area, Drawing
 from fleetquill.drawing.paths import rectangle
 from fleetquill.graphics.blur import blurred
 from fleetquill.graphics.filters import filtered, grown, room_of
-from fleetquill.graphics.raster import BLENDS, Pixels, RasterCanvas, fitting_scale, picture_of, plain
+from fleetquill.graphics.raster import FINE, Pixels, RasterCanvas, blended, fitting_scale, picture_of, plain
 from fleetquill.graphics.svg.clips import is_boxed, region
 from fleetquill.graphics.svg.painter import SvgPainter
 from fleetquill.graphics.svg.paths import first_number, length_of, numbers_of
@@ -20,13 +20,11 @@ from fleetquill.style.filter_values import Reference
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.style.values import Rgba
 
-Box = tuple[float, float, float, float]
-FINE: Final = 2.0  # pixels for a px
 MOST_WEIGHTS: Final = 81  # of a convolution
 MOST_STEPS: Final = 60  # of a filter
 
 
-def draw_filtered(painter: SvgPainter, style: ComputedStyle, box: Box, drawing: Drawing) -> None:
+def draw_filtered(painter: SvgPainter, style: ComputedStyle, box: Area, drawing: Drawing) -> None:
     """What an element draws, through the filters of its style; `box` is that of its shapes."""
     for step in style.filter:
         if isinstance(step, Reference):
@@ -41,7 +39,7 @@ def draw_filtered(painter: SvgPainter, style: ComputedStyle, box: Box, drawing: 
 class _Graph:
     """The steps of one filter on one element."""
 
-    def __init__(self, painter: SvgPainter, server: Element, box: Box, drawing: Drawing) -> None:
+    def __init__(self, painter: SvgPainter, server: Element, box: Area, drawing: Drawing) -> None:
         self.painter = painter
         self.server = server
         self.box = box
@@ -142,7 +140,7 @@ class _Graph:
             found.append(own if value is None else value)
         return self._pixels((found[0], found[1], found[2], found[3]))
 
-    def _pixels(self, area: Box) -> tuple[int, int, int, int]:
+    def _pixels(self, area: Area) -> tuple[int, int, int, int]:
         """The edges of a part of the plane: left, top, right, bottom."""
         x, y, width, height = area
         edges = (x - self.area[0], y - self.area[1], x + width - self.area[0], y + height - self.area[1])
@@ -242,12 +240,7 @@ def _composite(graph: _Graph, step: Element) -> Pixels:
 
 def _blend(graph: _Graph, step: Element) -> Pixels:
     above, below = graph.input(step), graph.input(step, "in2")
-    mix = BLENDS.get(step.get("mode", "normal"))
-    if mix is None:
-        return _over(above, below)
-    share = below[..., 3:]
-    colors = (1 - share) * plain(above) + share * mix(plain(below), plain(above))
-    return _over(_multiplied(colors, above[..., 3:]), below)
+    return _over(blended(above, below, step.get("mode", "normal")), below)
 
 
 def _color_matrix(graph: _Graph, step: Element) -> Pixels:

@@ -6,18 +6,18 @@ import math
 from collections.abc import Sequence
 from typing import Final, NamedTuple
 
-from fleetquill.drawing.canvas import Drawing, Matrix
+from fleetquill.drawing.canvas import Area, Drawing, Matrix
 from fleetquill.drawing.color_stops import ColorStop
 from fleetquill.drawing.gradients import Axial, Round
+from fleetquill.drawing.matrices import inverse_bounds
 from fleetquill.graphics.svg.measures import diagonal
 from fleetquill.graphics.svg.painter import SvgPainter
 from fleetquill.graphics.svg.paths import length_of
 from fleetquill.graphics.svg.servers import Server
-from fleetquill.graphics.svg.transforms import inverse_bounds, transform_of
+from fleetquill.graphics.svg.transforms import transform_of
 from fleetquill.style.box_values import multiply
 from fleetquill.style.values import Rgba
 
-Box = tuple[float, float, float, float]
 MOST_TURNS: Final = 200  # of a gradient that repeats
 
 
@@ -48,7 +48,7 @@ def stops_of(painter: SvgPainter, server: Server, opacity: float) -> tuple[Color
     return tuple(stops)
 
 
-def gradient_of(painter: SvgPainter, server: Server, box: Box, opacity: float) -> PlacedGradient | Rgba | None:
+def gradient_of(painter: SvgPainter, server: Server, box: Area, opacity: float) -> PlacedGradient | Rgba | None:
     """The gradient for a shape in that box; a colour where it comes to one, None where nothing is painted."""
     stops = stops_of(painter, server, opacity)
     if not stops:
@@ -73,7 +73,7 @@ def gradient_of(painter: SvgPainter, server: Server, box: Box, opacity: float) -
     return PlacedGradient(gradient, matrix)
 
 
-def _widened(box: Box) -> Box:
+def _widened(box: Area) -> Area:
     """With room for an outline."""
     by = max(box[2], box[3]) / 2
     return box[0] - by, box[1] - by, box[2] + 2 * by, box[3] + 2 * by
@@ -107,7 +107,7 @@ def _round(server: Server, stops: tuple[ColorStop, ...], size: tuple[float, floa
     return Round(center, (radius, radius), stops, (focus[0] * pull / radius, focus[1] * pull / radius))
 
 
-def _over_and_over(gradient: Axial | Round, box: Box, mirrored: bool) -> Axial | Round:
+def _over_and_over(gradient: Axial | Round, box: Area, mirrored: bool) -> Axial | Round:
     """spreadMethod (§14.2.2.1): as many turns as the box has room for."""
     corners = [(box[0] + across, box[1] + down) for across in (0.0, box[2]) for down in (0.0, box[3])]
     if isinstance(gradient, Axial):

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Final, NamedTuple
 
-from fleetquill.drawing.canvas import Segment, Stroke
-from fleetquill.graphics.svg.gradients import Box, PlacedGradient, gradient_of
+from fleetquill.drawing.canvas import Area, Segment, Stroke
+from fleetquill.graphics.svg.gradients import PlacedGradient, gradient_of
 from fleetquill.graphics.svg.measures import diagonal
 from fleetquill.graphics.svg.painter import SvgPainter
 from fleetquill.graphics.svg.paths import bounds
@@ -15,11 +15,10 @@ from fleetquill.graphics.svg.servers import Server, plain_color, server_of
 from fleetquill.style.drawn_properties import Paint
 from fleetquill.style.lengths import resolve
 from fleetquill.style.properties import ComputedStyle
-from fleetquill.style.values import Rgba
+from fleetquill.style.values import WHITE, Rgba
 
 CAPS: Final = {"butt": 0, "round": 1, "square": 2}
 JOINS: Final = {"miter": 0, "miter-clip": 0, "arcs": 0, "round": 1, "bevel": 2}
-WHITE: Final = Rgba(1.0, 1.0, 1.0)
 SERVERS: Final = ("lineargradient", "radialgradient", "pattern")
 
 
@@ -65,7 +64,7 @@ def stroke_of(style: ComputedStyle, size: tuple[float, float], unit: float = 1.0
     return Stroke(stroke_width_of(style, size), dash, offset, cap, join, style.stroke_miterlimit)
 
 
-def _settled(painter: SvgPainter, ink: Ink, box: Box) -> Server | PlacedGradient | Rgba | None:
+def _settled(painter: SvgPainter, ink: Ink, box: Area) -> Server | PlacedGradient | Rgba | None:
     """What an ink comes to for a shape in a box; None where it paints nothing."""
     ink = ink.settled(painter)
     server = ink.server(painter)
@@ -92,7 +91,7 @@ def fill_with(painter: SvgPainter, ink: Ink, path: list[Segment], even_odd: bool
         out.restore()
 
 
-def through(painter: SvgPainter, ink: Ink, box: Box, room: float, draw: Callable[[Rgba], None]) -> None:
+def through(painter: SvgPainter, ink: Ink, box: Area, room: float, draw: Callable[[Rgba], None]) -> None:
     """Draws in an ink what can be drawn in a colour: a gradient or pattern is seen through it.
 
     `box` is that of the shape, beyond which it reaches by `room`.
@@ -111,7 +110,7 @@ def through(painter: SvgPainter, ink: Ink, box: Box, room: float, draw: Callable
         out.restore()
 
 
-def _lay(painter: SvgPainter, ink: Ink, found: Server | PlacedGradient, box: Box, area: Box) -> None:
+def _lay(painter: SvgPainter, ink: Ink, found: Server | PlacedGradient, box: Area, area: Area) -> None:
     if isinstance(found, PlacedGradient):
         found.paint(painter.out)
         return

@@ -10,7 +10,7 @@ from itertools import pairwise
 from typing import Any, Final
 
 from fleetquill.drawing.canvas import Segment
-from fleetquill.drawing.paths import KAPPA
+from fleetquill.drawing.paths import Corners, ellipse, rounded
 from fleetquill.drawing.paths import length_of as measured_length
 from fleetquill.drawing.paths import points_of as curve_points
 from fleetquill.units import PX_PER_UNIT
@@ -221,18 +221,6 @@ class _Pen:
         self.control = None
 
 
-def ellipse(cx: float, cy: float, rx: float, ry: float) -> list[Segment]:
-    kx, ky = rx * KAPPA, ry * KAPPA
-    return [
-        ("m", cx + rx, cy),
-        ("c", cx + rx, cy + ky, cx + kx, cy + ry, cx, cy + ry),
-        ("c", cx - kx, cy + ry, cx - rx, cy + ky, cx - rx, cy),
-        ("c", cx - rx, cy - ky, cx - kx, cy - ry, cx, cy - ry),
-        ("c", cx + kx, cy - ry, cx + rx, cy - ky, cx + rx, cy),
-        ("h",),
-    ]
-
-
 def numbers_of(text: str) -> list[float]:
     """The numbers of a list such as `points`."""
     return [as_number(number) for number in NUMBER.findall(text)]
@@ -320,7 +308,8 @@ def shape_path(tag: str, get: Any, attributes: Collection[str], text: Any) -> li
             return []
         rx = get("rx", 0) if "rx" in attributes else get("ry", 1)
         ry = get("ry", 1) if "ry" in attributes else rx
-        return _rectangle(x, y, width, height, min(max(rx, 0.0), width / 2), min(max(ry, 0.0), height / 2))
+        corner = (min(max(rx, 0.0), width / 2), min(max(ry, 0.0), height / 2))
+        return list(rounded(x, y, width, height, Corners(corner, corner, corner, corner)))
     if tag == "circle":
         radius = get("r", 2)
         return ellipse(get("cx", 0), get("cy", 1), radius, radius) if radius > 0 else []
@@ -336,25 +325,6 @@ def shape_path(tag: str, get: Any, attributes: Collection[str], text: Any) -> li
         path: list[Segment] = [("m", *points[0]), *(("l", *point) for point in points[1:])]
         return [*path, ("h",)] if tag == "polygon" else path
     return None
-
-
-def _rectangle(x: float, y: float, width: float, height: float, rx: float, ry: float) -> list[Segment]:
-    right, bottom = x + width, y + height
-    if not rx or not ry:
-        return [("m", x, y), ("l", right, y), ("l", right, bottom), ("l", x, bottom), ("h",)]
-    kx, ky = rx * (1 - KAPPA), ry * (1 - KAPPA)
-    return [
-        ("m", x + rx, y),
-        ("l", right - rx, y),
-        ("c", right - kx, y, right, y + ky, right, y + ry),
-        ("l", right, bottom - ry),
-        ("c", right, bottom - ky, right - kx, bottom, right - rx, bottom),
-        ("l", x + rx, bottom),
-        ("c", x + kx, bottom, x, bottom - ky, x, bottom - ry),
-        ("l", x, y + ry),
-        ("c", x, y + ky, x + kx, y, x + rx, y),
-        ("h",),
-    ]
 
 
 def path_length(said: str, path: list[Segment]) -> float:

@@ -5,16 +5,16 @@ from __future__ import annotations
 import math
 from typing import Final, NamedTuple
 
-from fleetquill.drawing.canvas import Drawing, Matrix
+from fleetquill.drawing.canvas import Area, Drawing, Matrix
+from fleetquill.drawing.matrices import inverse_bounds
 from fleetquill.drawing.paths import rectangle
 from fleetquill.graphics.svg.painter import SvgPainter
 from fleetquill.graphics.svg.paths import length_of
 from fleetquill.graphics.svg.reading import view_box
 from fleetquill.graphics.svg.servers import Server
-from fleetquill.graphics.svg.transforms import fit_view, inverse_bounds, transform_of
+from fleetquill.graphics.svg.transforms import fit_view, transform_of
 from fleetquill.style.box_values import translation
 
-Box = tuple[float, float, float, float]
 MOST_TILES: Final = 2_000
 
 
@@ -27,7 +27,7 @@ class Tile(NamedTuple):
     height: float
 
 
-def paint_pattern(painter: SvgPainter, server: Server, box: Box, area: Box, depth: int) -> None:
+def paint_pattern(painter: SvgPainter, server: Server, box: Area, area: Area, depth: int) -> None:
     """Fills an area with a pattern that is measured in a box."""
     if server.element in painter.busy:
         return
@@ -59,7 +59,7 @@ def paint_pattern(painter: SvgPainter, server: Server, box: Box, area: Box, dept
         out.note(fault)
 
 
-def _tile(server: Server, box: Box, viewport: tuple[float, float]) -> Tile:
+def _tile(server: Server, box: Area, viewport: tuple[float, float]) -> Tile:
     boxed = server.is_boxed("patternunits")
     size = (1.0, 1.0) if boxed else viewport
     x, y, width, height = (
@@ -71,7 +71,7 @@ def _tile(server: Server, box: Box, viewport: tuple[float, float]) -> Tile:
     return Tile(x, y, width, height)
 
 
-def _inner(server: Server, tile: Tile, box: Box) -> Matrix:
+def _inner(server: Server, tile: Tile, box: Area) -> Matrix:
     """From the pattern's content to its tile."""
     view = view_box(server.get("viewbox"))
     if view is not None:

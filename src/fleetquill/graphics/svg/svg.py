@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Final, NamedTuple
 
-from fleetquill.drawing.canvas import Drawing
+from fleetquill.drawing.canvas import Area, Drawing
 from fleetquill.drawing.extents import extent_of
 from fleetquill.drawing.paths import rectangle
 from fleetquill.drawing.pictures import Picture
@@ -32,9 +32,6 @@ SILENT: Final = frozenset(
 FURTHEST: Final = 10_000.0  # px that a clipPath of the document reaches
 MOST_DEPTH: Final = 60  # of groups and uses
 MOST_ELEMENTS: Final = 200_000  # that are drawn, uses counted each time
-
-
-Box = tuple[float, float, float, float]
 
 
 class SvgRoom(NamedTuple):
@@ -200,7 +197,7 @@ class _Painter:
             whole.note(fault)
         return drawn
 
-    def _box(self, element: Element, style: ComputedStyle, draw: Draw) -> Box:
+    def _box(self, element: Element, style: ComputedStyle, draw: Draw) -> Area:
         """The box around an element's shapes without its transform (SVG 2 §8.10)."""
         path = shape_of(element, self.size, style)
         return bounds(path) if path else extent_of(self.recorded(draw)) or (0.0, 0.0, 0.0, 0.0)

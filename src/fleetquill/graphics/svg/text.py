@@ -10,14 +10,14 @@ from typing import Final
 from fleetquill.drawing.canvas import Look, Outline
 from fleetquill.drawing.paths import rectangle
 from fleetquill.drawing.words import measured, set_text
-from fleetquill.graphics.svg.inks import WHITE, Ink, stroke_of, stroke_width_of, through
+from fleetquill.graphics.svg.inks import Ink, stroke_of, stroke_width_of, through
 from fleetquill.graphics.svg.painter import SvgPainter
 from fleetquill.graphics.svg.paths import first_number, length_of, numbers_of, place_along
 from fleetquill.graphics.svg.reading import Element
 from fleetquill.graphics.svg.text_paths import Track, track_of
 from fleetquill.style.box_values import IDENTITY, Matrix, multiply, translation
 from fleetquill.style.properties import ComputedStyle
-from fleetquill.style.values import TRANSPARENT, Rgba
+from fleetquill.style.values import TRANSPARENT, WHITE, Rgba
 from fleetquill.text.face import Face
 
 HANGING: Final = 0.8  # of the ascent, where the font has no baseline table

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
+from fleetquill.drawing.matrices import moved
 from fleetquill.drawing.paths import length_of as measured
 from fleetquill.graphics.svg.measures import shape_of
 from fleetquill.graphics.svg.painter import SvgPainter
 from fleetquill.graphics.svg.paths import Points, length_of, path_data, path_length, straight_points
 from fleetquill.graphics.svg.reading import Element
-from fleetquill.graphics.svg.transforms import moved, transform_of
+from fleetquill.graphics.svg.transforms import transform_of
 
 
 class Track(NamedTuple):

@@ -7,7 +7,7 @@ import re
 from collections.abc import Callable
 from typing import Final
 
-from fleetquill.drawing.canvas import Matrix, Segment
+from fleetquill.drawing.canvas import Matrix
 from fleetquill.graphics.svg.paths import numbers_of
 from fleetquill.graphics.svg.reading import Element, ViewBox
 from fleetquill.style.box_values import IDENTITY, multiply, transform_matrix, translation
@@ -72,37 +72,3 @@ def fit_view(view: ViewBox, area: tuple[float, float, float, float], aspect: str
     left = x + (width - view[2] * scale) * across - view[0] * scale
     top = y + (height - view[3] * scale) * down - view[1] * scale
     return (scale, 0.0, 0.0, scale, left, top)
-
-
-def inverse(matrix: Matrix) -> Matrix:
-    """What undoes a matrix; one that flattens everything is undone by nothing."""
-    a, b, c, d, e, f = matrix
-    determinant = a * d - b * c
-    if abs(determinant) < 1e-12:
-        return IDENTITY
-    return (d / determinant, -b / determinant, -c / determinant, a / determinant,
-            (c * f - d * e) / determinant, (b * e - a * f) / determinant)  # fmt: skip
-
-
-def moved(segment: Segment, matrix: Matrix) -> Segment:
-    """A segment of a path as it is after the matrix."""
-    a, b, c, d, e, f = matrix
-    numbers = segment[1:]
-    points: list[float] = []
-    for x, y in zip(numbers[::2], numbers[1::2], strict=True):
-        points += [a * x + c * y + e, b * x + d * y + f]
-    return (segment[0], *points)
-
-
-def inverse_bounds(matrix: Matrix, box: tuple[float, float, float, float]) -> tuple[float, float, float, float]:
-    """The box as it is before the matrix."""
-    a, b, c, d, e, f = matrix
-    determinant = a * d - b * c
-    if abs(determinant) < 1e-12:
-        return box
-    xs, ys = [], []
-    for px in (box[0], box[0] + box[2]):
-        for py in (box[1], box[1] + box[3]):
-            xs.append((d * (px - e) - c * (py - f)) / determinant)
-            ys.append((a * (py - f) - b * (px - e)) / determinant)
-    return min(xs), min(ys), max(xs) - min(xs), max(ys) - min(ys)

@@ -6,6 +6,7 @@ import math
 from bisect import bisect_right
 from typing import Final, NamedTuple, Protocol
 
+from fleetquill.drawing.words import gaps_after
 from fleetquill.layout.boxes.boxes import Box, InlineBox, MarkBox, PictureBox
 from fleetquill.layout.contract.fragments import (
     AnchorFragment,
@@ -307,9 +308,9 @@ class LineBuilder:
                 line.items.append(hyphen)
                 span.x += hyphen.width
             span.x += trailing
-            spaced = span.spaced or [True] * (len(span.words) - 1) + [False]
-            span.words = span.words[::-1]
-            span.spaced = [*spaced[-2::-1], False]
+            if span.words:
+                span.spaced = [*gaps_after(span.words, span.spaced)[-2::-1], False]
+                span.words = span.words[::-1]
         line.items.append(span)
         x = span.x + span.width
         if run.level % 2:

@@ -14,6 +14,7 @@ from fleetquill.drawing.gradients import Axial, Round, Shade, Sweep
 from fleetquill.drawing.paths import polygon, rectangle
 from fleetquill.drawing.pictures import Picture
 from fleetquill.drawing.rows import Rows
+from fleetquill.drawing.words import gaps_after
 from fleetquill.output.pdf.objects import Name, number, write
 from fleetquill.output.pdf.operators import PLACES, factors, is_gray, places_at, rgb
 from fleetquill.output.pdf.shadings import band_of, round_matrix, within
@@ -274,7 +275,7 @@ class PdfCanvas:
                 resources.use_words((setting.space,))
                 self._show(x, baseline, face, look, joined)
                 return
-        self._word_by_word(x, baseline, look, words, space, spaced or [True] * (len(words) - 1) + [False])
+        self._word_by_word(x, baseline, look, words, space, gaps_after(words, spaced))
 
     def _space(self, look: Look, space: float) -> str:
         """A space as TJ content, with what it is wider than the font's own."""

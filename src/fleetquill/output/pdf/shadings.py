@@ -9,7 +9,7 @@ from typing import Any, Final
 from fleetquill.drawing.canvas import Path
 from fleetquill.drawing.color_stops import ColorStop
 from fleetquill.drawing.gradients import Axial, Round
-from fleetquill.drawing.paths import KAPPA, polygon
+from fleetquill.drawing.paths import ellipse, polygon
 from fleetquill.output.pdf.objects import Name
 from fleetquill.style.values import Rgba
 
@@ -57,16 +57,8 @@ def band_of(gradient: Axial | Round, place: float, far: float) -> Path:
             (x - far_y, y + far_x), (x + far_y, y - far_x), (x + far_x + far_y, y + far_y - far_x),
             (x + far_x - far_y, y + far_y + far_x),
         )  # fmt: skip
-    (cx, cy), (rx, ry) = gradient.center, (gradient.radii[0] * place, gradient.radii[1] * place)
-    kx, ky = rx * KAPPA, ry * KAPPA
-    return [
-        ("m", cx + rx, cy),
-        ("c", cx + rx, cy + ky, cx + kx, cy + ry, cx, cy + ry),
-        ("c", cx - kx, cy + ry, cx - rx, cy + ky, cx - rx, cy),
-        ("c", cx - rx, cy - ky, cx - kx, cy - ry, cx, cy - ry),
-        ("c", cx + kx, cy - ry, cx + rx, cy - ky, cx + rx, cy),
-        ("h",),
-    ]
+    rx, ry = gradient.radii
+    return ellipse(*gradient.center, rx * place, ry * place)
 
 
 def shading(gradient: Axial | Round) -> dict[str, Any]:

@@ -1,6 +1,7 @@
 """Charts as a reader sees them: nothing cut off, scales that are true, and each way of drawing them."""
 
 import datetime
+import json
 import math
 from itertools import combinations
 
@@ -437,3 +438,16 @@ def test_a_small_chart_of_noughts_is_seen():
     )
     _, _, wide, high = extent_of(drawing)
     assert wide > 40 and 0.3 < high < 3
+
+
+@pytest.mark.parametrize(
+    ("size", "said"),
+    [("width:150px;height:60px", "5 of 10 names"), ("width:60px;height:60px", "The chart is too small for the legend"),
+     ("width:500px;height:300px", "")],
+    ids=["some names", "none", "all"],
+)  # fmt: skip
+def test_a_pie_says_which_names_have_no_room(size, said):
+    rows = json.dumps([{"n": f"Harbour {at}", "v": 20 - at} for at in range(10)])
+    edition = fq.compose(fq.Manuscript.from_html(f'<fq-chart kind=pie x=n y=v style="{size}">{rows}</fq-chart>'))
+    messages = " ".join(remark.message for remark in edition.remarks)
+    assert (said in messages) if said else not messages

@@ -88,8 +88,7 @@ def _draw(sheet: Sheet, chart: Chart, rect: Rect, look: Look, shared: Shared | N
         lines = look.title(chart.title, rect.width, 3 if rect.height > 8 * look.bold else 1)
         sheet.title(lines, rect.x, rect.y)
         top = look.under(lines)
-        draw_pie(sheet, chart, Rect(rect.x, rect.y + top, rect.width, rect.height - top), look)
-        return ""
+        return draw_pie(sheet, chart, Rect(rect.x, rect.y + top, rect.width, rect.height - top), look)
     if (chart.shares and not chart.stacked) or (chart.shares and shared is None):
         chart = as_shares(chart)
     return draw_axes(sheet, chart, rect, look, shared if not chart.horizontal else None)

@@ -12,6 +12,7 @@ from fleetquill.graphics.charts.texts import shortened
 
 MOST_PARTS: Final = 12  # the smallest are put together
 SWATCH: Final = 1.2  # em, with what parts it from the name
+CLOSE: Final = 1.6  # width for a height, from which on names stand beside the round in little room
 LEAST_ROUND: Final = 0.35  # of the shorter side, for the round itself
 
 
@@ -25,8 +26,8 @@ def parts_of(chart: Chart) -> list[tuple[str, float]]:
     return pairs
 
 
-def draw_pie(sheet: Sheet, chart: Chart, rect: Rect, look: Look) -> None:
-    """The round and the legend, in a rectangle."""
+def draw_pie(sheet: Sheet, chart: Chart, rect: Rect, look: Look) -> str:
+    """The round and the legend, in a rectangle; gives what had no room, '' for nothing."""
     parts = parts_of(chart)
     total = sum(value for _, value in parts)
     said = [f"{look.form(value, None)} ({value / total:.0%})" for _, value in parts]
@@ -45,20 +46,31 @@ def draw_pie(sheet: Sheet, chart: Chart, rect: Rect, look: Look) -> None:
         left = rect.x + max(0.0, (rect.width - wide) / 2)
         _legend(sheet, chart, parts, said, left, rect.y + below + look.size * 0.6, min(wide, rect.width))
     else:
-        shown = chart.legend and rect.width > rect.height * 1.6
-        side = min(rect.height, rect.width * (0.5 if shown else 1.0))
-        left = rect.x if shown else rect.x + (rect.width - side) / 2
-        _round(sheet, chart, parts, Rect(left, rect.y + (rect.height - side) / 2, side, side))
-        if shown:
-            most = max(1, int(rect.height // look.line))
-            names = [name for name, _ in parts]
-            room = rect.width - side - look.size
-            texts = said if wide <= room else [""] * len(said)
-            height = min(most, len(parts)) * look.line
-            top = rect.y + (rect.height - height) / 2
-            _legend(sheet, chart, parts[:most], texts[:most], left + side + look.size, top, room)
-            if len(names) > most:
-                sheet.figure.legend_left_out = len(names) - most
+        return _draw_close(sheet, chart, rect, parts, said, wide)
+    return ""
+
+
+def _draw_close(
+    sheet: Sheet, chart: Chart, rect: Rect, parts: list[tuple[str, float]], said: list[str], wide: float
+) -> str:
+    """The round where there is little room, with as many names as fit beside it; gives what is left out.
+
+    `wide` is what names with their values would take.
+    """
+    look = sheet.look
+    named = chart.legend and rect.width > rect.height * CLOSE
+    side = min(rect.height, rect.width * (0.5 if named else 1.0))
+    left = rect.x if named else rect.x + (rect.width - side) / 2
+    _round(sheet, chart, parts, Rect(left, rect.y + (rect.height - side) / 2, side, side))
+    if not named:
+        return "The chart is too small for the legend." if chart.legend else ""
+    most = max(1, int(rect.height // look.line))
+    top = rect.y + (rect.height - min(most, len(parts)) * look.line) / 2
+    room = rect.width - side - look.size
+    texts = said if wide <= room else [""] * len(said)
+    _legend(sheet, chart, parts[:most], texts[:most], left + side + look.size, top, room)
+    lost = f"The chart has room for {most} of {len(parts)} names." if len(parts) > most else ""
+    return lost or ("" if texts == said else "The chart is too small for its values.")
 
 
 def _round(sheet: Sheet, chart: Chart, parts: list[tuple[str, float]], rect: Rect) -> None:

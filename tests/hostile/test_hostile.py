@@ -166,6 +166,13 @@ def test_odd_things_come_out(press, source):
     assert comes_out(press, html(source)) is not None
 
 
+@pytest.mark.parametrize("display", ["flex", "inline-flex", "grid", "block"])
+@pytest.mark.parametrize("style", ["", "float:left", "position:absolute", "display:block"])
+def test_a_break_breaks_the_line_wherever_it_stands(press, display, style):
+    edition = comes_out(press, html(f'<div style="display:{display}">No. 47<br style="{style}">2026</div>'))
+    assert edition.pages[0].text == "No. 47\n2026"
+
+
 def test_what_stands_on_every_page_goes_on_on_none(press):
     fixed = '<div style="position:fixed"><p style="height:150px"><p style="position:absolute;height:40px">note</div>'
     edition = comes_out(

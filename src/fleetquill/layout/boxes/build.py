@@ -131,13 +131,11 @@ class _BoxBuilder:
         cascade = self.styles.cascade
         node = cascade.node(parent_node, element)
         style = cascade.style(element, node, parent, self.styles.siblings)
-        if element.tag in ("br", "wbr") and (
-            item or style.outside or style.float != "none" or style.display != "inline"
-        ):
-            if item or style.display == "none":
-                return []
-            plain = {"position": "static", "float": "none", "display": "inline", "outside": ""}  # a break is no box
-            style = ComputedStyle(style.parent, {**style.__dict__, **plain})
+        if element.tag in ("br", "wbr") and style.display != "none":  # a break is no box, nor an item
+            item = False
+            if style.outside or style.float != "none" or style.display != "inline":
+                plain = {"position": "static", "float": "none", "display": "inline", "outside": ""}
+                style = ComputedStyle(style.parent, {**style.__dict__, **plain})
         display = style.display
         if display == "none":
             return []

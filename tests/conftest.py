@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import subprocess
 from collections.abc import Callable
 from pathlib import Path
@@ -9,6 +10,7 @@ from typing import Any
 
 import pypdfium2 as pdfium
 import pytest
+from hypothesis import settings
 
 import fleetquill as fq
 from fleetquill.demo import documents
@@ -18,6 +20,12 @@ DEMO = Path(documents.__file__).parent
 PLAIN = """<style>
 @page { size: 400px 600px; margin: 0 } body, p, h1, h2, h3 { margin: 0 } html { line-height: 20px }
 </style>"""
+
+
+# The same examples on every run, so that a change is what makes a test fail; new ones on request.
+settings.register_profile("same", derandomize=True, database=None)
+settings.register_profile("new", derandomize=False, print_blob=True)
+settings.load_profile(os.environ.get("EXAMPLES", "same"))
 
 
 @pytest.fixture(scope="session")

@@ -3,7 +3,7 @@
 import datetime
 import json
 import math
-from itertools import combinations
+from itertools import combinations, product
 
 import pytest
 from hypothesis import given, settings
@@ -103,6 +103,27 @@ def test_nothing_of_a_chart_is_cut_off(kind, names, across, width, height, title
     )  # fmt: skip
     x, y, wide, high = extent_of(drawing)
     assert x > -3 and y > -3 and x + wide < width + 3 and y + high < height + 3
+
+
+@pytest.mark.parametrize("kind", ["bar", "line", "area", "scatter"])
+@pytest.mark.parametrize("names", [["a" * 15], ["a" * 26], ["a" * 40], ["a" * 26, "b"], ["b", "a" * 26]])
+def test_turned_labels_of_few_values_have_their_room_at_the_left(kind, names):
+    rows = [{"n": name, "a": at, "b": 2} for at, name in enumerate(names)]
+    for width, height in product((100, 110, 120, 150, 200), (68, 100, 161, 300)):
+        style = {"width": f"{width}px", "height": f"{height}px"}
+        x, y, wide, high = extent_of(drawn(kind, rows, x="n", y=["a", "b"], x_title="kind", y_title="tonnes", **style))
+        assert x > -3 and y > -3 and x + wide < width + 3 and y + high < height + 3, (width, height)
+
+
+@pytest.mark.parametrize("scale", [1e-5, 123456.0, 1e12])
+def test_long_numbers_under_bars_that_lie_have_their_room(scale):
+    for width, height in product((100, 110, 120, 150, 200, 300), (68, 100, 300)):
+        drawing = drawn(
+            "bar", [{"n": "a", "a": -2 * scale, "b": 0}], x="n", y=["a", "b"], horizontal=True, width=f"{width}px",
+            height=f"{height}px",
+        )  # fmt: skip
+        x, _, wide, _ = extent_of(drawing)
+        assert x > -3 and x + wide < width + 3, (width, height)
 
 
 def test_a_long_turned_label_has_its_room():

@@ -145,20 +145,21 @@ def _divided(
     bottom = look.line + PAD
     beside = [*(name for _, name in ends), *_mark_labels(chart, rect, look)]
     right = max(map(look.wide, beside), default=0.0) + look.size * (0.6 if beside else 0.3)
-    plot = inner
-    for _ in range(5):  # the room of the labels hangs on their number, and that on the room
+    plot, before = inner, 0.0
+    for _ in range(12):  # the room of the labels hangs on their number, and that on the room
         scales = _scales(chart, look, inner.height - bottom, LINES_A_TICK, shared)
         left = max(map(look.wide, scales[0].labels), default=0.0) + PAD + 3
         if shared is not None:
             left = shared.room
         if scales[1] is not None:
             right = right * bool(beside) + max(map(look.wide, scales[1].labels), default=0.0) + PAD + 3
-        width = max(8.0, inner.width - left - right)
-        names = labels_below(chart, places, look, width)
-        left = max(left, names.before + 2 - aside) if shared is None else left
-        bottom = names.room + PAD + 3
+        left = left if shared is not None else max(left, before)
+        names = labels_below(chart, places, look, max(8.0, inner.width - left - right))
+        before, bottom = names.before + 2 - aside, names.room + PAD + 3
         right = max(right, names.after + 1)
-        plot = Rect(inner.x + left, inner.y, inner.width - left - right, max(8.0, inner.height - bottom))
+        settled, plot = plot, Rect(inner.x + left, inner.y, inner.width - left - right, max(8.0, inner.height - bottom))
+        if before <= left + 1 and settled == plot:
+            break
     return _Plan(plot, scales[0], scales[1], places, names, [], [], [], titled)
 
 
@@ -172,11 +173,23 @@ def _across(chart: Chart, inner: Rect, look: Look, places: Places) -> _Plan:
     """Bars that lie: names at the left, values below."""
     height = inner.height - look.line - PAD - 3
     names = labels_beside(chart, look, height)
-    left = names.room + PAD + 4
-    values, _ = _scales(chart, look, inner.width - left, 0.0, None)
-    right = max(look.size * 0.5, look.wide(values.labels[-1]) / 2 if values.ticks else 0.0)
+    left, right = names.room + PAD + 4, look.size * 0.5
+    for _ in range(8):  # the room of the numbers hangs on the scale, and that on the room
+        width = max(8.0, inner.width - left - right)
+        values, _ = _scales(chart, look, width, 0.0, None)
+        ends = [_reach(tick, label, values, width, look) for tick, label in values.ticks]
+        before, after = max((end[0] for end in ends), default=0.0), max((end[1] for end in ends), default=0.0)
+        if before <= left + 0.5 and after <= right + 0.5:
+            break
+        left, right = max(left, before), max(right, after)
     plot = Rect(inner.x + left, inner.y, inner.width - left - right, height)
     return _Plan(plot, values, None, places, names, [], [], [], False)
+
+
+def _reach(tick: float, label: str, scale: Scale, width: float, look: Look) -> tuple[float, float]:
+    """How far a label below an axis of that width reaches beyond its left and its right end."""
+    place, half = width * (tick - scale.low) / (scale.high - scale.low), look.wide(label) / 2
+    return half - place, half - (width - place)
 
 
 def _name_places(chart: Chart) -> Places:

@@ -15,6 +15,7 @@ from fleetquill.graphics.charts.times import days_of, label_of, moment_of, time_
 TURN: Final = 40.0  # degrees of labels that are too long to lie flat
 MOST_LINES: Final = 3
 TURNED_SHARE: Final = 0.38  # of the chart's height, that turned labels may take
+TURNED_REACH: Final = 0.55  # of its width, that each may reach to the left
 NAMES_SHARE: Final = 0.42  # of the chart's width, that names at the left may take
 
 
@@ -116,7 +117,8 @@ def _below(chart: Chart, places: Places, look: Look, room: float) -> Labels:
 
 def _turned(places: Places, names: list[str], look: Look, slot: float) -> Labels:
     sin, cos = math.sin(math.radians(TURN)), math.cos(math.radians(TURN))
-    longest = max(look.size * 3, (look.height * TURNED_SHARE - look.size * cos) / sin)
+    deepest, furthest = (look.height * TURNED_SHARE - look.size * cos) / sin, look.width * TURNED_REACH / cos
+    longest = max(look.size * 3, min(deepest, furthest))
     texts = [shortened(name, longest, look.wide) for name in names]
     widths = [look.wide(text) for text in texts]
     before = max(width * cos - (at - places.low) * slot for width, at in zip(widths, places.at, strict=True))

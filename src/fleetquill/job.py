@@ -175,6 +175,7 @@ class Job:
         self.remarks = Remarks()
         self.faces: list[FaceEntry] = []
         self.reader = reader
+        reader.homes = [*([document.home] if document.home is not None else ()), *document.files]
         loader = SheetLoader(document, reader, self.remarks, stock.sheet, self._add_face)
         sheets = [(AUTHOR, sheet) for sheet in loader.load(styles)]
         fonts = stock.font_settings(tuple(self.faces))
@@ -207,7 +208,8 @@ class Job:
         """The first source of an @font-face that can be used; what is wrong where none can."""
         from fleetquill.text.document_fonts import load_face
 
-        found = load_face(rule, lambda url: self.reader.read(url, base), self.stock.font_settings().library)
+        library = self.stock.font_settings().library
+        found = load_face(rule, lambda url: self.reader.read(url, base), library, self.policy.file_size)
         if isinstance(found, str):
             return found
         self.faces.append(found)

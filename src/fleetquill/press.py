@@ -11,7 +11,7 @@ from typing import Any, BinaryIO, Final, NamedTuple
 
 from fleetquill.authoring.manuscript import Manuscript
 from fleetquill.edition import Edition, write_whole
-from fleetquill.errors import OptionError, SourceError, StrictError, without_secrets
+from fleetquill.errors import OptionError, PolicyError, SourceError, StrictError, Where, without_secrets
 from fleetquill.formats import check_locale
 from fleetquill.graphics.reduction import PictureRules
 from fleetquill.intake.doors import WEB, door_of
@@ -101,8 +101,9 @@ class Press:
     was found in them, so that they are not read again each time. With `picture_dpi` pictures lose
     the pixels that they have beyond it, with `jpeg_quality` (1 to 95) photographs are compressed
     anew. `template_folders` are folders in which sources are found by name, and that templates may
-    include and inherit from, besides their own. `headers` and `cookies` are sent with every request
-    where the policy lets documents read from the web. A press may be used from several threads at
+    include and inherit from, besides their own. Where the policy lets documents read from the web, `headers`
+    and `cookies` are sent to the origin of the page that is asked for, or of a manuscript's base, and to no
+    other. A press may be used from several threads at
     once.
 
     While a document is made, Python's cyclic garbage collector rests and its limit on nested calls
@@ -244,18 +245,25 @@ class Press:
         """
         return Manuscript.of(self._read(sources, data, as_page(page), margin))
 
-    def fill_in(self, template: str, data: Mapping[str, Any], *, base: str | os.PathLike[str] = ".") -> Manuscript:
-        """The manuscript of a template that is given as text, with this press's locale, filters and values."""
-        return Manuscript.of(self._stock.fill_in_text(template, check_data(data), Path(base)))
+    def fill_in(
+        self, template: str, data: Mapping[str, Any], *, base: str | os.PathLike[str] | None = None
+    ) -> Manuscript:
+        """The manuscript of a template that is given as text, with this press's policy, locale, filters and values."""
+        document = self._stock.fill_in_text(template, check_data(data), Path(base or "."))
+        if base is None:
+            document.home = None
+        return Manuscript.of(document)
 
     # ---- the way there ----
 
     def _job(self, document: Document, styles: Sequence[str | os.PathLike[str]], listener: Listener | None) -> Job:
-        reader = document.reader or self._reader()
+        reader = document.reader or self._reader(document.base if isinstance(document.base, str) else "")
+        for style in styles:
+            self.policy.check(Path(style))
         return Job(document, self._stock, reader, self.policy, [Path(style) for style in styles], listener)
 
-    def _reader(self) -> WebReader:
-        return WebReader(self.policy, self._headers, self._cookies)
+    def _reader(self, page: str = "") -> WebReader:
+        return WebReader(self.policy, self._headers, self._cookies, page)
 
     def _wanted(
         self,
@@ -295,14 +303,20 @@ class Press:
         if door is not WEB:
             sources = tuple(map(self._found, sources))
         files = [Path(name) for name in ([] if door is WEB else sources)]
+        for file in files:
+            self.policy.check(file)
+            if not self.policy.allows(file, [file.parent]):
+                raise PolicyError("The source is a link out of its folder.", where=Where(str(file)))
         if isinstance(data, (str, os.PathLike)):
             from fleetquill.tree.data import read_data
 
             files.append(Path(data))
+            self.policy.check(files[-1])
             data = read_data(Path(data))
         if data is not None:
             data = check_data(data)
-        document = door.read(Order(sources, self._reader(), self._stock.fill_in, data, page, margin))
+        reader = self._reader(str(sources[0]) if door is WEB else "")
+        document = door.read(Order(sources, reader, self._stock.fill_in, data, page, margin))
         document.files = [*files, *document.files]
         return document
 

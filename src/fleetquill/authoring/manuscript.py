@@ -19,7 +19,7 @@ from fleetquill.authoring.parts import Parts, fit_style
 from fleetquill.authoring.place import SectionPages
 from fleetquill.errors import OptionError
 from fleetquill.keywords import told_methods
-from fleetquill.policy import is_web
+from fleetquill.policy import Policy, is_web
 from fleetquill.tree.base import Base
 from fleetquill.tree.column import Column, as_columns
 from fleetquill.tree.document import Document
@@ -39,7 +39,7 @@ class Manuscript(Parts):
     parts look: 'river', 'quay', 'lock' (see `fleetquill.look`), or 'plain' for the base sheet alone;
     `style` is a style sheet that changes it. `page` is a paper or a size ('A4 landscape', '80mm 50mm',
     '80mm auto'), `margin` one to four lengths. Links and pictures are relative to `base`, a folder or
-    an address.
+    an address; without one they are relative to the working folder, and nothing is read there for strangers.
     """
 
     def __init__(
@@ -52,12 +52,13 @@ class Manuscript(Parts):
         style: str = "",
         page: PageSize = "",
         margin: Length = "",
-        base: str | os.PathLike[str] = ".",
+        base: str | os.PathLike[str] | None = None,
         source: str = "",
     ) -> None:
         facts = {"title": title, "author": author, "language": language, "style": style}
         facts["look"] = "" if look == PLAIN else look_sheet(look)
-        self._hold(new_document(_base(base), source, page=as_page(page), margin=margin, **facts))
+        document = new_document(_base(base), source, page=as_page(page), margin=margin, **facts)
+        self._hold(_at_home(document, base))
         self._pages.size = as_page(page)
 
     def _hold(self, document: Document) -> None:
@@ -85,16 +86,16 @@ class Manuscript(Parts):
         return self.document.metadata
 
     @classmethod
-    def from_html(cls, html: str, *, base: str | os.PathLike[str] = ".", source: str = "") -> Manuscript:
+    def from_html(cls, html: str, *, base: str | os.PathLike[str] | None = None, source: str = "") -> Manuscript:
         """A manuscript from the text of an HTML document or fragment; `source` is what remarks call it."""
-        return cls.of(Document.of_html(html, _base(base), source))
+        return cls.of(_at_home(Document.of_html(html, _base(base), source), base))
 
     @classmethod
-    def from_markdown(cls, text: str, *, base: str | os.PathLike[str] = ".", source: str = "") -> Manuscript:
+    def from_markdown(cls, text: str, *, base: str | os.PathLike[str] | None = None, source: str = "") -> Manuscript:
         """A manuscript from Markdown text: CommonMark, tables, footnotes, front matter."""
         from fleetquill.intake.markdown import markdown
 
-        return cls.of(markdown(text, _base(base), source))
+        return cls.of(_at_home(markdown(text, _base(base), source), base))
 
     @classmethod
     def from_template(
@@ -104,17 +105,20 @@ class Manuscript(Parts):
         *,
         base: str | os.PathLike[str] | None = None,
         locale: str = "en",
+        policy: Policy | None = None,
     ) -> Manuscript:
         """A manuscript from a template (its path, or its text) and the data that it names.
 
-        Raises TemplateError where the template does not parse or names a value that the data lacks.
+        The template is filled in here, by `policy`: a template of strangers wants Policy(strangers=True), or
+        Press.fill_in, which knows the press's own. Raises TemplateError where the template does not parse or
+        names a value that the data lacks.
         """
         from fleetquill.intake.template import read_template
         from fleetquill.tree.data import check_data, read_data
 
         if isinstance(data, (str, os.PathLike)):
             data = read_data(Path(data))
-        return cls.of(read_template(template, check_data(data), base=base, locale=locale))
+        return cls.of(read_template(template, check_data(data), base=base, locale=locale, policy=policy))
 
     @classmethod
     def from_pictures(
@@ -198,5 +202,12 @@ class Manuscript(Parts):
         return write_html(root)
 
 
-def _base(base: str | os.PathLike[str]) -> Base:
-    return base if isinstance(base, str) and is_web(base) else Path(base)
+def _base(base: str | os.PathLike[str] | None) -> Base:
+    return base if isinstance(base, str) and is_web(base) else Path(base or ".")
+
+
+def _at_home(document: Document, base: str | os.PathLike[str] | None) -> Document:
+    """The document, which has no folder of its own where none was given."""
+    if base is None:
+        document.home = None
+    return document

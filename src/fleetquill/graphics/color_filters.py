@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-import io
 import math
 from typing import Final, NamedTuple
 
 from fleetquill.drawing.canvas import Drawing
-from fleetquill.drawing.pictures import Picture, png_picture
+from fleetquill.drawing.pictures import Picture, pixels_of, png_picture
 from fleetquill.drawing.recoloring import recolored
-from fleetquill.policy import PICTURE_FORMATS
 from fleetquill.style.filter_values import Recolor
 from fleetquill.style.values import Rgba
 
@@ -32,9 +30,8 @@ class ColorMatrix(NamedTuple):
 
     def picture(self, picture: Picture) -> Picture:
         """The picture with all its pixels changed."""
-        from PIL import Image
 
-        with Image.open(io.BytesIO(picture.content), formats=PICTURE_FORMATS) as opened:
+        with pixels_of(picture) as opened:
             image = opened.convert("RGBA")
         flat = [value for row, more in zip(self.rows, self.offset, strict=True) for value in (*row, more * 255)]
         changed = image.convert("RGB").convert("RGB", flat)

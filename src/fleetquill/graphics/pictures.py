@@ -2,16 +2,14 @@
 
 from __future__ import annotations
 
-import io
-import warnings
 from collections.abc import Callable
 from hashlib import blake2b
 from typing import Any
 
 from fleetquill.drawing.canvas import Drawing
-from fleetquill.drawing.pictures import Picture
+from fleetquill.drawing.pictures import Picture, opened
 from fleetquill.errors import FleetQuillError
-from fleetquill.policy import PICTURE_FORMATS, Policy, Resource
+from fleetquill.policy import Policy, Resource
 
 JPEG_END = b"\xff\xd9"
 JPEG_TAIL = 64_000  # cameras write more after the picture's end
@@ -58,10 +56,7 @@ def read_picture(content: bytes, policy: Policy) -> Picture | str:
     from PIL import Image, UnidentifiedImageError
 
     try:
-        with warnings.catch_warnings():  # the policy says how many pixels are too many
-            warnings.simplefilter("ignore", Image.DecompressionBombWarning)
-            image = Image.open(io.BytesIO(content), formats=PICTURE_FORMATS)
-        with image:
+        with opened(content, policy.formats) as image:
             wide, high = image.size
             kind = str(image.format)
             orientation = _orientation(image)

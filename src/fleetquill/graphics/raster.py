@@ -5,7 +5,6 @@ Colours are kept multiplied by their opacity, as numbers from 0 to 1 in arrays o
 
 from __future__ import annotations
 
-import io
 import math
 from collections.abc import Callable, Sequence
 from typing import Any, Final, NamedTuple
@@ -16,9 +15,8 @@ from fleetquill.drawing.canvas import Drawing, Look, Matrix, Path, Stamp, Stroke
 from fleetquill.drawing.gradients import Axial, Round, Shade
 from fleetquill.drawing.matrices import inverse, moved
 from fleetquill.drawing.paths import rectangle
-from fleetquill.drawing.pictures import Picture, png_picture
+from fleetquill.drawing.pictures import Picture, pixels_of, png_picture
 from fleetquill.drawing.words import runs_along
-from fleetquill.policy import PICTURE_FORMATS
 from fleetquill.style.box_values import multiply, translation
 from fleetquill.style.values import Rgba
 from fleetquill.text.outlines import outline_of
@@ -139,7 +137,7 @@ class RasterCanvas:
     def picture(self, picture: Picture, x: float, y: float, width: float, height: float) -> None:
         from PIL import Image, ImageOps
 
-        with Image.open(io.BytesIO(picture.content), formats=PICTURE_FORMATS) as opened:
+        with pixels_of(picture) as opened:
             image = ImageOps.exif_transpose(opened).convert("RGBa")
         wide, high = image.size
         a, b, c, d, e, f = inverse(multiply(self._state.matrix, (width / wide, 0.0, 0.0, height / high, x, y)))

@@ -6,9 +6,8 @@ import io
 from functools import lru_cache
 from typing import Final
 
-from fleetquill.drawing.pictures import Picture
+from fleetquill.drawing.pictures import Picture, pixels_of
 from fleetquill.errors import OptionError
-from fleetquill.policy import PICTURE_FORMATS
 
 WORTH_IT: Final = 1.2  # times the wanted resolution from which pixels are taken out
 
@@ -47,7 +46,7 @@ class PictureRules:
 def _reduced(picture: Picture, wide: int, high: int, quality: int) -> Picture:
     from PIL import Image
 
-    with Image.open(io.BytesIO(picture.content), formats=PICTURE_FORMATS) as image:
+    with pixels_of(picture) as image:
         profile = image.info.get("icc_profile")
         transparent = "A" in image.getbands() or "transparency" in image.info
         if (wide, high) != image.size:

@@ -69,7 +69,10 @@ def door_of(sources: Sequence[Source], *, filled_in: bool = False) -> Door:
 def _start(source: Source) -> bytes:
     """The first bytes of a file; none where it cannot be read, which its reader will say."""
     try:
-        with Path(source).open("rb") as file:
+        path = Path(source)
+        if not path.is_file():
+            return b""
+        with path.open("rb") as file:
             return file.read(MOST_READ)
     except (OSError, ValueError):
         return b""

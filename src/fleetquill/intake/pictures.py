@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import base64
-import io
 import os
 import re
 from collections.abc import Sequence
@@ -12,6 +11,7 @@ from typing import Any, Final, NamedTuple
 
 from lxml import etree
 
+from fleetquill.drawing.pictures import opened
 from fleetquill.errors import OptionError, SourceError, Where
 from fleetquill.intake.endings import PICTURES
 from fleetquill.intake.order import Order
@@ -47,6 +47,8 @@ def picture_document(
             raise SourceError("There are no pictures to make pages of.")
         raise SourceError("The folder has no pictures.", where=Where(str(sources[0])))
     document = new_document(Path(), found[0].name, title=title or (found[0].alt if len(found) == 1 else ""))
+    document.home = None
+    document.files = [Path(picture.name) for picture in found if picture.content is None]
     top, right, bottom, left = _margins(margin)
     for number, picture in enumerate(found, 1):
         width, height = _size(picture)
@@ -99,7 +101,7 @@ def _pictures(source: PictureSource) -> list[Picture]:
         return [Picture("picture", address, content)]
     path = Path(source)
     if path.is_dir():
-        entries = [entry for entry in path.iterdir() if entry.suffix.lower() in PICTURES]
+        entries = [entry for entry in path.iterdir() if entry.suffix.lower() in PICTURES and entry.is_file()]
         return [Picture(str(entry), str(entry.resolve())) for entry in sorted(entries, key=_natural)]
     if not path.is_file():
         raise SourceError("The picture does not exist.", where=Where(str(path)), remedy="Check the name.")
@@ -125,7 +127,7 @@ def _size(picture: Picture) -> tuple[float, float]:
     from PIL import Image, UnidentifiedImageError
 
     try:
-        with Image.open(io.BytesIO(content), formats=PICTURE_FORMATS) as image:
+        with opened(content, PICTURE_FORMATS) as image:
             wide, high = image.size
             dpi = image.info.get("dpi", (USUAL_DPI, USUAL_DPI))
             turned = image.getexif().get(0x0112, 1) in (5, 6, 7, 8)

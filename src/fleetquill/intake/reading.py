@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from contextlib import suppress
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -16,13 +16,23 @@ if TYPE_CHECKING:
 
 
 class WebReader:
-    """Reads for one document. Each address of the web is fetched once."""
+    """Reads for one document. Each address of the web is fetched once.
+
+    `page` is the address of the document, whose origin gets the headers and cookies; `homes` are what it may
+    always read: its folder, and the files that it was asked to be made from.
+    """
 
     def __init__(
-        self, policy: Policy, headers: Mapping[str, str] | None = None, cookies: Mapping[str, str] | None = None
+        self,
+        policy: Policy,
+        headers: Mapping[str, str] | None = None,
+        cookies: Mapping[str, str] | None = None,
+        page: str = "",
     ) -> None:
         self.policy = policy
         self.files: list[Path] = []
+        self.homes: Sequence[Path] = ()
+        self._page = page
         self._headers = dict(headers or {})
         self._cookies = dict(cookies or {})
         self._web: Web | None = None
@@ -32,13 +42,13 @@ class WebReader:
         if self._web is None:
             from fleetquill.intake.fetching import Web
 
-            self._web = Web(self.policy, self._headers, self._cookies)
+            self._web = Web(self.policy, self._headers, self._cookies, self._page)
         return self._web
 
     def read(self, url: str, base: Base) -> Resource:
         """The resource at an address; raises an error of the family where it may not or cannot be read."""
         if url.startswith("data:"):
-            return self.policy.read(url, Path())
+            return self.policy.data(url)
         address = absolute(url, base)
         if isinstance(address, str):
             return self.web.get(address)
@@ -49,7 +59,8 @@ class WebReader:
         address = absolute(url, base)
         if isinstance(address, str):
             raise PolicyError("Rows are read from files only.", where=Where(address))
-        path = self.policy.path(url, address)
+        path = self.policy.path(url, address, self.homes)
+        self.policy.check(path)
         self.files.append(path)
         return path
 

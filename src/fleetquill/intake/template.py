@@ -15,12 +15,13 @@ from typing import Any, Final, NoReturn
 import jinja2
 from jinja2 import nodes
 from jinja2.exceptions import SecurityError
-from jinja2.sandbox import ImmutableSandboxedEnvironment
+from jinja2.loaders import split_template_path
 
 from fleetquill.caches import Cache
-from fleetquill.errors import FleetQuillError, LimitError, TemplateError, Where, nearest
+from fleetquill.errors import FleetQuillError, LimitError, PolicyError, TemplateError, Where, nearest
 from fleetquill.formats import Formats
 from fleetquill.intake.order import Order
+from fleetquill.intake.template_work import WORK, Sandbox, Work, length_written
 from fleetquill.policy import Policy
 from fleetquill.tree.document import Document
 from fleetquill.tree.files import read_text
@@ -65,23 +66,6 @@ class FilterFault(ValueError):
     """A filter could not use its value."""
 
 
-class _Steps:
-    """Counts the turns of all loops of one rendering."""
-
-    def __init__(self, most: int) -> None:
-        self.most = most
-        self.left = most
-
-    def counted(self, values: Any) -> Iterator[Any]:
-        for value in values:
-            self.left -= 1
-            if self.left < 0:
-                raise LimitError(
-                    f"The template's loops take more than {self.most} turns.", remedy="Look for a loop in a loop."
-                )
-            yield value
-
-
 LOADED: Final[ContextVar[list[Path]]] = ContextVar("LOADED")  # files of templates that another one includes
 
 
@@ -96,31 +80,43 @@ class _Environment(jinja2.Environment):
 
     def _parse(self, source: str, name: str | None, filename: str | None) -> nodes.Template:
         tree = super()._parse(source, name, filename)
-        if self.sandboxed:
-            for loop in tree.find_all(nodes.For):
-                loop.iter = nodes.Filter(loop.iter, COUNTED, [], [], None, None, lineno=loop.lineno)
+        if isinstance(self, Sandbox):
+            self.counting(tree)
         for node in [tree, *tree.find_all(nodes.Node)]:
             for field, value in node.iter_fields():
                 if isinstance(value, list) and any(isinstance(part, nodes.Output) for part in value):
-                    setattr(node, field, [marked for part in value for marked in _with_line(part)])
+                    setattr(node, field, [marked for part in value for marked in self._with_line(part)])
         return tree
 
-
-class _Sandbox(_Environment, ImmutableSandboxedEnvironment):
-    """For templates from strangers: no inner attributes, no changes to the data, no endless loops."""
-
-    def unsafe_undefined(self, obj: Any, attribute: str) -> NoReturn:
-        raise SecurityError(f"'{attribute}' of a {type(obj).__name__}")
-
-
-COUNTED = "fq_counted"
-
-
-def _with_line(node: nodes.Node) -> list[nodes.Node]:
-    """Constant text leaves no line number in the compiled template: an empty statement before it does."""
-    if isinstance(node, nodes.Output):
+    def _with_line(self, node: nodes.Node) -> list[nodes.Node]:
+        """Constant text leaves no line number in the compiled template: an empty statement before it does."""
+        if not isinstance(node, nodes.Output):
+            return [node]
+        if isinstance(self, Sandbox):
+            return [length_written(node), node]
         return [nodes.ExprStmt(nodes.Const(None, lineno=node.lineno), lineno=node.lineno), node]
-    return [node]
+
+
+class _Sandbox(_Environment, Sandbox):
+    """The same for templates from strangers."""
+
+
+class _Files(jinja2.FileSystemLoader):
+    """Templates of folders; none of another folder, by a link, and none too large."""
+
+    def __init__(self, folders: Sequence[Path], policy: Policy) -> None:
+        super().__init__(folders)
+        self._folders = folders
+        self._policy = policy
+
+    def get_source(self, environment: jinja2.Environment, template: str) -> tuple[str, str, Callable[[], bool]]:
+        pieces = split_template_path(template)
+        path = next((path for folder in self._folders if (path := Path(folder, *pieces)).is_file()), None)
+        if path is not None:
+            self._policy.check(path)
+            if not self._policy.allows(path, self._folders):
+                raise PolicyError("The template lies outside the folders that may be read.", where=Where(str(path)))
+        return super().get_source(environment, template)
 
 
 class Templates:
@@ -145,7 +141,7 @@ class Templates:
         if environment is None:
             kind = _Sandbox if self._policy.strangers else _Environment
             environment = kind(
-                loader=jinja2.FileSystemLoader([folder, *self._folders]),
+                loader=_Files([folder, *self._folders], self._policy),
                 undefined=_Undefined,
                 autoescape=True,
                 auto_reload=True,
@@ -153,11 +149,9 @@ class Templates:
             for name, function in {**self._formats.filters(), **self._words.filters}.items():
                 environment.filters[name] = _named(name, function)
             environment.globals.update(self._words.values)
-            if self._policy.strangers:
-                most = self._policy.template_steps
-                environment.filters[COUNTED] = jinja2.pass_context(
-                    lambda context, values: context.parent.setdefault(COUNTED, _Steps(most)).counted(values)
-                )
+            if isinstance(environment, Sandbox):
+                environment.given = [value for value in self._words.values.values() if callable(value)]
+                environment.guard_filters()
             self._environments.put(folder, environment)
         return environment
 
@@ -174,7 +168,7 @@ class Templates:
         except UnicodeDecodeError:
             read_text(path, "document")
             raise
-        return _document(template, data, folder, str(path))
+        return self._document(template, data, folder, str(path))
 
     def from_text(self, text: str, data: Mapping[str, Any], base: Path) -> Document:
         """Fills in a template that is given as text."""
@@ -185,7 +179,16 @@ class Templates:
             except jinja2.TemplateSyntaxError as error:
                 raise _syntax_error(error, TEXT_TEMPLATE) from error
             self._texts.put((base, text), template)
-        return _document(template, data, base, TEXT_TEMPLATE)
+        return self._document(template, data, base, TEXT_TEMPLATE)
+
+    def _document(self, template: jinja2.Template, data: Mapping[str, Any], base: Path, source: str) -> Document:
+        if not self._policy.strangers:
+            return _document(template, data, base, source)
+        work = WORK.set(Work(self._policy.template_steps))
+        try:
+            return _document(template, data, base, source)
+        finally:
+            WORK.reset(work)
 
 
 def read(order: Order) -> Document:
@@ -199,11 +202,15 @@ def read_template(
     *,
     base: str | os.PathLike[str] | None = None,
     locale: str = "en",
+    policy: Policy | None = None,
 ) -> Document:
     """See Manuscript.from_template. Text that holds a line break or a tag is a template, not a path."""
-    templates = Templates(Formats(locale))
+    templates = Templates(Formats(locale), policy=policy)
     if isinstance(template, str) and ("\n" in template or "<" in template or "{" in template):
-        return templates.from_text(template, data, Path(base or "."))
+        document = templates.from_text(template, data, Path(base or "."))
+        if base is None:
+            document.home = None
+        return document
     return templates.from_file(Path(template), data)
 
 
@@ -264,6 +271,9 @@ def _render(template: jinja2.Template, data: Mapping[str, Any], source: str) -> 
             yield text, where
     except FleetQuillError:
         raise
+    except RecursionError as error:
+        where = _place_in_template(template, error.__traceback__, source)
+        raise LimitError("The template calls itself without end.", where=where) from error
     except Exception as error:
         raise _render_error(template, error, data, source) from error
 

@@ -11,10 +11,14 @@ from fleetquill.style.font_face import FontFaceRule
 from fleetquill.text.face import Face
 from fleetquill.text.font_files import describe
 from fleetquill.text.fonts import FaceEntry, FontLibrary
+from fleetquill.text.woff import PACKED, unpacked
 
 
-def load_face(rule: FontFaceRule, read: Callable[[str], Resource], library: FontLibrary) -> FaceEntry | str:
-    """The face that an @font-face means: of its sources the first that there is; else what is wrong."""
+def load_face(rule: FontFaceRule, read: Callable[[str], Resource], library: FontLibrary, most: int) -> FaceEntry | str:
+    """The face that an @font-face means: of its sources the first that there is; else what is wrong.
+
+    Fonts unpack to at most so many bytes.
+    """
     complaint = ""
     for source in rule.sources:
         if source.local:
@@ -26,7 +30,10 @@ def load_face(rule: FontFaceRule, read: Callable[[str], Resource], library: Font
         try:
             resource = read(source.url)
             path = Path(resource.name)
-            entry = describe(Face(path, content=resource.content), path, 0, resource.content)
+            content = resource.content
+            if content.startswith(PACKED):
+                content = unpacked(content, most, path)
+            entry = describe(Face(path, content=content), path, 0, content)
         except FleetQuillError as error:
             complaint = f"'{source.url}': {error.what}"
             continue

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import io
 import struct
 from collections.abc import Collection, Mapping
 from functools import cached_property
@@ -12,11 +11,13 @@ from typing import Any, Final
 
 import uharfbuzz as hb
 
-from fleetquill.errors import SourceError, Where
+from fleetquill.errors import FleetQuillError, SourceError, Where
+from fleetquill.text.woff import PACKED, unpacked
 
 STRETCH_OF_CLASS: Final = (50.0, 62.5, 75.0, 87.5, 100.0, 112.5, 125.0, 150.0, 200.0)  # OS/2 usWidthClass
 ITALIC_BITS: Final = 0x201  # OS/2 fsSelection: italic, oblique
 COLLECTION: Final = b"ttcf"
+LARGEST: Final = 200_000_000  # bytes that a font of this machine may unpack to
 
 
 def read_font(path: Path, content: bytes | None = None) -> Any:
@@ -27,23 +28,15 @@ def read_font(path: Path, content: bytes | None = None) -> Any:
             start = bytes(blob.data[:4]) if len(blob.data) >= 4 else b""
         else:
             blob, start = hb.Blob(content), content[:4]
-        if start in (b"wOFF", b"wOF2"):
-            return hb.Blob(_unpacked(path.read_bytes() if content is None else content))
+        if start in PACKED:
+            return hb.Blob(unpacked(path.read_bytes() if content is None else content, LARGEST))
         return blob
+    except FleetQuillError:
+        raise
     except (OSError, hb.HarfBuzzError) as error:
         raise SourceError(f"The font cannot be read ({error}).", where=Where(str(path))) from error
     except Exception as error:  # whatever a damaged WOFF file brings about
         raise SourceError(f"The font does not unpack ({error}).", where=Where(str(path))) from error
-
-
-def _unpacked(content: bytes) -> bytes:
-    from fontTools.ttLib import TTFont
-
-    font = TTFont(io.BytesIO(content))
-    font.flavor = None
-    out = io.BytesIO()
-    font.save(out, reorderTables=None)
-    return out.getvalue()
 
 
 def faces_in(path: Path) -> int:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from pathlib import Path
 from typing import Protocol
 from urllib.parse import urljoin
@@ -13,9 +14,13 @@ Base = Path | str  # a folder, or an address of the web
 
 
 class Reader(Protocol):
-    """Reads for one document, as far as the policy lets it; `files` are those that it was asked for."""
+    """Reads for one document, as far as the policy lets it; `files` are those that it was asked for.
+
+    `homes` are the document's own folder and the files that it is made from, which it may always read.
+    """
 
     files: list[Path]
+    homes: Sequence[Path]
 
     def read(self, url: str, base: Base) -> Resource:
         """The resource at an address; raises an error of the family where it may not or cannot be read."""

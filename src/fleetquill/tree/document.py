@@ -50,7 +50,8 @@ class GivenRows(NamedTuple):
 class Document:
     """What is to be said.
 
-    `base` is what its addresses are relative to, `source` what remarks call it. `lines` says, for
+    `base` is what its addresses are relative to, `home` the folder that is its own, if it has one,
+    `source` what remarks call it. `lines` says, for
     lines of the text that was parsed, in order, the file and line that they came from; those after
     each came from the lines after it. Empty where they are the same. `reader` is the one that has
     fetched it and knows what it fetched.
@@ -61,6 +62,7 @@ class Document:
     ) -> None:
         self.root = root
         self.base = base
+        self.home = base if isinstance(base, Path) else None
         self.source = source
         self.reader = reader
         self._own_lines: SourceLines | None = None

@@ -2,15 +2,13 @@
 
 from __future__ import annotations
 
-import io
 import struct
 import zlib
 from typing import Any, NamedTuple
 
-from fleetquill.drawing.pictures import Picture
+from fleetquill.drawing.pictures import Picture, pixels_of
 from fleetquill.output.pdf.file import PdfFile
 from fleetquill.output.pdf.objects import Name, Ref
-from fleetquill.policy import PICTURE_FORMATS
 
 PNG_SIGNATURE = b"\x89PNG\r\n\x1a\n"
 
@@ -57,9 +55,8 @@ def _profile(file: PdfFile, content: bytes, channels: int, profiles: dict[bytes,
 
 
 def _write_jpeg(file: PdfFile, picture: Picture, profiles: dict[bytes, Ref], smooth: dict[str, Any]) -> Ref | None:
-    from PIL import Image
 
-    with Image.open(io.BytesIO(picture.content), formats=PICTURE_FORMATS) as image:
+    with pixels_of(picture) as image:
         space = {"L": "DeviceGray", "RGB": "DeviceRGB", "CMYK": "DeviceCMYK"}.get(image.mode)
         adobe = "adobe" in image.info
         profile = image.info.get("icc_profile")
@@ -141,9 +138,8 @@ def _write_png(file: PdfFile, parts: PngParts, smooth: dict[str, Any]) -> Ref:
 
 def _write_decoded(file: PdfFile, picture: Picture, smooth: dict[str, Any]) -> Ref:
     """Pixels decoded, transparency in a soft mask (§11.6.5.2)."""
-    from PIL import Image
 
-    with Image.open(io.BytesIO(picture.content), formats=PICTURE_FORMATS) as image:
+    with pixels_of(picture) as image:
         image.load()
         has_alpha = "A" in image.getbands() or "transparency" in image.info
         pixels = image.convert("RGBA") if has_alpha else image.copy()

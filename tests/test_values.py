@@ -237,7 +237,7 @@ def test_templates_know_the_filters_and_values_of_their_press(tmp_path):
 
 @given(st.one_of(st.integers(), st.decimals(allow_nan=False, allow_infinity=False, places=6), st.floats(-1e12, 1e12)))
 def test_a_number_without_a_form_keeps_its_digits(value):
-    (shown,) = cells("ledger", [[value]], ["v"], head=False)
+    shown = "".join(cells("ledger", [[value]], ["v"], head=False))  # very long ones in several lines
     assert Decimal(shown.replace(",", "")) == pytest.approx(
         Decimal(str(value)), rel=Decimal("1e-14"), abs=Decimal("1e-14")
     )

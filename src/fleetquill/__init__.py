@@ -39,6 +39,7 @@ if TYPE_CHECKING:
     from fleetquill.edition import Page as Page
     from fleetquill.edition import Placement as Placement
     from fleetquill.errors import DataError as DataError
+    from fleetquill.errors import FaultError as FaultError
     from fleetquill.errors import FleetQuillError as FleetQuillError
     from fleetquill.errors import LimitError as LimitError
     from fleetquill.errors import OptionError as OptionError
@@ -66,6 +67,7 @@ _HOMES = {
     "Page": "edition",
     "Placement": "edition",
     "DataError": "errors",
+    "FaultError": "errors",
     "FleetQuillError": "errors",
     "LimitError": "errors",
     "OptionError": "errors",

@@ -23,6 +23,11 @@ def heed() -> None:
         ask()
 
 
+def asked() -> Callable[[], None] | None:
+    """What `heed` asks here, for threads that help."""
+    return _heard.ask
+
+
 @contextmanager
 def until(ask: Callable[[], None] | None) -> Iterator[None]:
     """While this lasts, `heed` asks; work within other work keeps to the time of the outer, where it has none."""

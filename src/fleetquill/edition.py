@@ -10,7 +10,7 @@ from pathlib import Path
 from typing import Any, BinaryIO, NamedTuple
 
 from fleetquill.drawing.paged import Bookmark
-from fleetquill.errors import OptionError, OutputError, Where
+from fleetquill.errors import OptionError
 from fleetquill.layout.contract.fragments import walk_transformed
 from fleetquill.layout.pages.page import PageFragment
 from fleetquill.output.kinds import kind_of
@@ -20,6 +20,7 @@ from fleetquill.structure.text import text_of
 from fleetquill.style.selectors import SelectorError, Siblings, parse_selectors
 from fleetquill.style.tokens import Token
 from fleetquill.units import POINTS_PER_PX
+from fleetquill.whole_files import write_whole
 
 
 class Placement(NamedTuple):
@@ -189,53 +190,3 @@ class Edition:
         """
         kind_of(path)
         return write_whole(Path(path), self._write)
-
-
-def write_whole(path: Path, write: Callable[[BinaryIO], None]) -> Path:
-    """Writes beside the asked name and renames: nothing half-written is left under it.
-
-    A link stays one, and what is no ordinary file (a device, a pipe) is written to.
-    """
-    if path.is_dir():
-        inside = path / "page.pdf"
-        raise OutputError("The output is a folder.", where=Where(str(path)), remedy=f"Give a file in it: '{inside}'.")
-    if not path.parent.is_dir():
-        raise OutputError(
-            f"The folder '{path.parent}' does not exist.",
-            where=Where(str(path)),
-            remedy="Make it, or choose another.",
-        )
-    beside = None
-    try:
-        if path.exists() and not path.is_file():
-            with path.open("wb") as device:
-                write(device)
-            return path
-        target = Path(os.path.realpath(path))
-        beside, stream = _open_beside(target)
-        with stream:
-            write(stream)
-        beside.replace(target)
-        beside = None
-    except OSError as error:
-        reason = error.strerror or str(error)
-        raise OutputError(
-            f"The file cannot be written ({reason}).",
-            where=Where(str(path)),
-            remedy="Check that the folder may be written to and has room.",
-        ) from error
-    finally:
-        if beside is not None:
-            beside.unlink(missing_ok=True)
-    return path
-
-
-def _open_beside(path: Path) -> tuple[Path, BinaryIO]:
-    """A new file in the same folder, open for writing."""
-    number = 0
-    while True:
-        beside = path.with_name(f".fleetquill-{os.getpid()}-{number}.part")
-        try:
-            return beside, beside.open("xb")
-        except FileExistsError:  # another thread's, or a broken run's
-            number += 1

@@ -26,6 +26,14 @@ class Where(NamedTuple):
 PASSWORD: Final = re.compile(r"(://[^/\s:@]*):[^/\s@]+@")
 
 
+IN_MEMORY: Final = re.compile(r" at 0x[0-9A-Fa-f]{4,16}(?=>|&gt;)")  # what Python says of a value without a text
+
+
+def without_places_in_memory(text: str) -> str:
+    """A text in which values have no places in memory, which are others each time."""
+    return IN_MEMORY.sub("", text) if " at 0x" in text else text
+
+
 def without_secrets(text: str) -> str:
     """A text with the passwords of addresses in it left out."""
     return PASSWORD.sub(r"\1:…@", text) if "://" in text else text
@@ -38,7 +46,7 @@ class FleetQuillError(Exception):
     """
 
     def __init__(self, what: str, *, where: Where | None = None, remedy: str = "") -> None:
-        self.what = without_secrets(what)
+        self.what = without_places_in_memory(without_secrets(what))
         super().__init__(self.what)
         self.where = where._replace(source=without_secrets(where.source)) if where is not None else None
         self.remedy = remedy
@@ -74,6 +82,10 @@ class PolicyError(FleetQuillError):
 
 class LimitError(FleetQuillError):
     """A document that crosses one of the policy's limits."""
+
+
+class FaultError(FleetQuillError):
+    """A fault of the engine itself, and where in the document it was met."""
 
 
 class StrictError(FleetQuillError):

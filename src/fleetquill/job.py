@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, BinaryIO, Final, NamedTuple
 
@@ -50,9 +50,16 @@ LARGEST_KEPT: Final = 2_000_000  # bytes of an SVG file whose drawing is kept
 class Drawer:
     """Draws SVG, with the document's fonts. It holds no pictures: those that a drawing shows are handed in."""
 
-    def __init__(self, stock: Stock, fonts: FontSettings, sheets: Sequence[tuple[int, Sheet]]) -> None:
-        """`sheets` are the document's own, which hold for the drawings that stand in it."""
+    def __init__(
+        self,
+        stock: Stock,
+        fonts: FontSettings,
+        sheets: Sequence[tuple[int, Sheet]],
+        check: Callable[[str, Where], str],
+    ) -> None:
+        """`sheets` are the document's own, which hold for the drawings that stand in it; `check` their size."""
         self._stock = stock
+        self._check = check
         self._kept = stock.drawings
         self.fonts = fonts
         self._sheets = sheets
@@ -90,10 +97,12 @@ class Drawer:
         from fleetquill.graphics.svg.styles import BASE
         from fleetquill.graphics.svg.svg import SvgRoom
 
-        stock = self._stock
+        stock, check = self._stock, self._check
         base = (USER_AGENT, stock.sheet(BASE, ""))
         return SvgRoom(
-            lambda own: stock.cascade([base, *sheets, *((AUTHOR, stock.sheet(css, "")) for css in own)], self.fonts),
+            lambda own: stock.cascade(
+                [base, *sheets, *((AUTHOR, stock.sheet(check(css, Where("SVG")), "")) for css in own)], self.fonts
+            ),
             self.fonts.of,
             pictures.get,
         )
@@ -176,15 +185,16 @@ class Job:
         self.faces: list[FaceEntry] = []
         self.reader = reader
         reader.homes = [*([document.home] if document.home is not None else ()), *document.files]
-        loader = SheetLoader(document, reader, self.remarks, stock.sheet, self._add_face)
+        loader = SheetLoader(document, reader, self.remarks, stock.sheet, self._add_face, policy.check_style)
         sheets = [(AUTHOR, sheet) for sheet in loader.load(styles)]
         fonts = stock.font_settings(tuple(self.faces))
         self.cascade = stock.cascade([(USER_AGENT, base_sheet()), *sheets], fonts, document.scale)
-        drawer = Drawer(stock, fonts, sheets)
+        drawer = Drawer(stock, fonts, sheets, policy.check_style)
         services = Services(stock, document, reader, policy, drawer, self.cascade.medium.width)
         self.context = Context(services, self.remarks, self.cascade.counter_styles)
         self.context.scale = document.scale
         fill_contents(document.root)
+        self._check_inline_styles()
         self.root = self._build()
         self._remark_scripts()
         self._remark_inline_faults()
@@ -214,6 +224,12 @@ class Job:
             return found
         self.faces.append(found)
         return ""
+
+    def _check_inline_styles(self) -> None:
+        for element in self.document.root.iterfind(".//*[@style]"):
+            css = element.get("style", "")
+            if len(css) > self.policy.style_size:
+                self.policy.check_style(css, self.document.place_of(element))
 
     def _remark_inline_faults(self) -> None:
         for element in self.document.root.iterfind(".//*[@style]"):

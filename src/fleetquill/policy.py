@@ -41,13 +41,14 @@ class Limits(NamedTuple):
     resources: int  # addresses of the web
     template_steps: int  # work of a template: turns of loops, calls, characters made
     file_size: int  # of each file that is read, and of what it unpacks to
+    style_size: int  # characters of each style sheet and style attribute
     picture_pixels: int
     nesting: int
     pages: int
 
 
-TRUSTED: Final = Limits(20.0, 0.0, 1_000, 5_000_000, 200_000_000, 200_000_000, 500, 100_000)
-STRANGERS: Final = Limits(5.0, 10.0, 100, 2_000_000, 20_000_000, 40_000_000, 200, 2_000)
+TRUSTED: Final = Limits(20.0, 0.0, 1_000, 5_000_000, 200_000_000, 50_000_000, 200_000_000, 500, 100_000)
+STRANGERS: Final = Limits(5.0, 8.0, 100, 2_000_000, 20_000_000, 1_000_000, 40_000_000, 200, 2_000)
 
 USUAL: Any = None  # the profile says
 
@@ -77,6 +78,7 @@ class Policy:
     strangers: bool = False
     template_steps: int = USUAL
     file_size: int = USUAL
+    style_size: int = USUAL
     picture_pixels: int = USUAL
     nesting: int = USUAL
     pages: int = USUAL
@@ -92,6 +94,12 @@ class Policy:
         if unknown:
             known = ", ".join(PICTURE_FORMATS)
             raise OptionError(f"Pictures of the format '{unknown[0]}' are not read.", remedy=f"There are: {known}.")
+
+    def check_style(self, css: str, where: Where) -> str:
+        """The style, where it is no larger than it may be; LimitError where it is."""
+        if len(css) > self.style_size:
+            raise LimitError("The style is larger than the policy allows.", where=where)
+        return css
 
     def data(self, url: str) -> Resource:
         """What a data: address holds."""

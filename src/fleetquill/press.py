@@ -4,16 +4,19 @@ from __future__ import annotations
 
 import logging
 import os
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from contextlib import contextmanager
 from pathlib import Path
 from time import perf_counter
 from typing import Any, BinaryIO, Final, NamedTuple
 
 from fleetquill.authoring.manuscript import Manuscript
-from fleetquill.edition import Edition, write_whole
-from fleetquill.errors import OptionError, PolicyError, SourceError, StrictError, Where, without_secrets
+from fleetquill.deadline import until
+from fleetquill.edition import Edition
+from fleetquill.errors import LimitError, OptionError, PolicyError, SourceError, StrictError, Where, without_secrets
 from fleetquill.formats import check_locale
 from fleetquill.graphics.reduction import PictureRules
+from fleetquill.guard import guarded
 from fleetquill.intake.doors import WEB, door_of
 from fleetquill.intake.order import Order
 from fleetquill.intake.reading import WebReader
@@ -32,6 +35,7 @@ from fleetquill.tree.excerpt import excerpt, put_on_page
 from fleetquill.tree.forms import check_currency
 from fleetquill.tree.lengths import Length, PageSize, as_page
 from fleetquill.tree.words import TemplateWords
+from fleetquill.whole_files import write_whole
 
 Source = str | os.PathLike[str] | Manuscript
 Data = Mapping[str, Any] | str | os.PathLike[str]
@@ -176,7 +180,7 @@ class Press:
         Raises an error of the FleetQuillError family where source, data or template are at fault.
         """
         clock = _Clock(source)
-        with making(self.policy.nesting):
+        with self._making():
             document = self._wanted(source, data, only, page, margin, landscape, scale)
             clock.tell("read")
             job = self._job(document, styles, progress)
@@ -186,7 +190,7 @@ class Press:
         _tell_remarks(job.remarks.all(), strict=strict)
 
         def write(stream: BinaryIO) -> None:
-            with making(self.policy.nesting):
+            with self._making():
                 job.write(pages, PDF, stream, self._pictures)
 
         return Edition(pages, job.remarks.all, write)
@@ -218,7 +222,7 @@ class Press:
         clock = _Clock(source)
         written: list[Written] = []
         wanted = kind_of(target, kind)
-        with making(self.policy.nesting):
+        with self._making():
             document = self._wanted(source, data, only, page, margin, landscape, scale)
             clock.tell("read")
             job = self._job(document.titled(title) if title else document, styles, progress)
@@ -243,18 +247,36 @@ class Press:
 
         Pictures are fitted into the paper `page`, where one is given, with `margin` around them.
         """
-        return Manuscript.of(self._read(sources, data, as_page(page), margin))
+        with self._making():
+            return Manuscript.of(self._read(sources, data, as_page(page), margin))
 
     def fill_in(
         self, template: str, data: Mapping[str, Any], *, base: str | os.PathLike[str] | None = None
     ) -> Manuscript:
         """The manuscript of a template that is given as text, with this press's policy, locale, filters and values."""
-        document = self._stock.fill_in_text(template, check_data(data), Path(base or "."))
+        with self._making():
+            document = self._stock.fill_in_text(template, check_data(data), Path(base or "."))
         if base is None:
             document.home = None
         return Manuscript.of(document)
 
     # ---- the way there ----
+
+    @contextmanager
+    def _making(self) -> Iterator[None]:
+        """While a document is made: deep calls, a time that it may take, and no error but ours."""
+        time = self.policy.time
+        end = perf_counter() + time
+
+        def ask() -> None:
+            if perf_counter() > end:
+                raise LimitError(
+                    f"The document takes more than {time:g} s, which is all that the policy allows.",
+                    remedy="Make it shorter, or allow more with Policy(time=…).",
+                )
+
+        with guarded(), making(self.policy.nesting), until(ask if time else None):
+            yield
 
     def _job(self, document: Document, styles: Sequence[str | os.PathLike[str]], listener: Listener | None) -> Job:
         reader = document.reader or self._reader(document.base if isinstance(document.base, str) else "")

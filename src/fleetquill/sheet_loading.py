@@ -36,12 +36,14 @@ class SheetLoader:
         remarks: Remarks,
         parse: Callable[[str, str, str], Sheet],
         add_face: FaceLoader,
+        check: Callable[[str, Where], str],
     ) -> None:
         self._document = document
         self._reader = reader
         self._remarks = remarks
         self._parse = parse
         self._add_face = add_face
+        self._check = check
 
     def load(self, more: Sequence[Path]) -> list[Sheet]:
         """The author's sheets, the strongest last; `more` are files of sheets after the document's own."""
@@ -76,6 +78,7 @@ class SheetLoader:
         self, css: str, source: str, base: Base, sheets: list[Sheet], *, first_line: int = 1, depth: int = 0
     ) -> None:
         folder, own = (str(b.resolve()) if isinstance(b, Path) else b for b in (base, self._document.base))
+        css = self._check(css, Where(source, first_line))
         sheet = self._parse(css, source, "" if folder == own else folder)
         above = first_line - 1
         for wanted in sheet.imports:

@@ -1,9 +1,13 @@
-"""Unpacking what was deflated, up to a size: a small file can hold a very large one."""
+"""Unpacking what comes packed, up to a size: a small file can hold a very large one."""
 
 from __future__ import annotations
 
+import io
+import warnings
 import zlib
-from typing import Final
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
+from typing import Any, Final
 
 from fleetquill.errors import LimitError, SourceError, Where
 
@@ -20,3 +24,17 @@ def unzipped(content: bytes, most: int, where: Where | None = None, *, window: i
     if len(unpacked) > most:
         raise LimitError(TOO_LARGE, where=where)
     return unpacked
+
+
+@contextmanager
+def opened(content: bytes, formats: Sequence[str]) -> Iterator[Any]:
+    """A Pillow image of a file that has one of the formats; what Pillow makes of it, where it has none.
+
+    How many pixels are too many says the policy, and what is odd in a file is no business of standard error.
+    """
+    from PIL import Image
+
+    with warnings.catch_warnings():
+        warnings.simplefilter("ignore")
+        with Image.open(io.BytesIO(content), formats=list(formats)) as image:
+            yield image

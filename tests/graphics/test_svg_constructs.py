@@ -29,7 +29,7 @@ def drawn(body: str, more: str = 'viewBox="0 0 100 100"') -> Drawing:
     root = parse_svg(f'<svg xmlns="http://www.w3.org/2000/svg" width="100" height="100" {more}>{body}</svg>'.encode())
     assert not isinstance(root, str), root
     stock = PRESS._stock
-    drawer = Drawer(stock, stock.font_settings(), ())
+    drawer = Drawer(stock, stock.font_settings(), (), lambda css, _: css)
     pictures = SimpleNamespace(get=lambda url: f"No picture '{url}'.")
     return draw_svg(root, drawer._room(pictures, ()))
 

@@ -23,7 +23,8 @@ def table(door: str, columns: int, **options) -> fq.Edition:
 @settings(max_examples=12, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(st.integers(1, 9))
 def test_a_table_that_fits_its_page_is_no_wider_and_loses_nothing(door, columns):
-    plain, fitted = table(door, columns), table(door, columns, fit="page")
+    plain, fitted = table(door, columns, style="-fq-fit:none"), table(door, columns, fit="page")
+    assert table(door, columns).locate("td") == fitted.locate("td")  # of itself, too
     wide = [p for p in plain.locate("table") if p.width > 260.1]
     assert bool(wide) == any('fit="page"' in remark.message for remark in plain.remarks)
     assert not fitted.remarks or columns > 7

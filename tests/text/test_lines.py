@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import re
 from itertools import combinations
 
 import pytest
@@ -73,7 +74,7 @@ def test_white_space(compose, white_space, expected):
 
 
 def test_nowrap_runs_over_with_a_remark(compose):
-    edition = compose(f"<p style='white-space:nowrap'>{LOREM}")
+    edition = compose(f"<p style='white-space:nowrap;-fq-overrun:run'>{LOREM}")
     assert len(lines(edition)) == 1
     assert [r.kind for r in edition.remarks] == ["overflow"]
 
@@ -320,3 +321,37 @@ def demerits(breaks: list[Break], way: list[int], width: float, justified: bool)
         total += 2500 * bool(place.forced and before and natural < width * 0.1)
         before, fitness_before = place, fitness
     return total
+
+
+OVERRUN = "def carry(barge, cargo): return barge.load(cargo).through('Saltgate').unload()  # every lock on the way asks for its toll"
+
+
+@pytest.mark.parametrize("tag", ["pre", "p style='white-space:nowrap'", "p"])
+@pytest.mark.parametrize("text", [OVERRUN, "x" * 200, "Heron " + "y" * 150, "<b>b</b>" * 120, "a\u0301" * 150])
+def test_lines_wider_than_the_page_go_on_in_the_next(compose, read_pdf, tag, text):
+    edition = compose(f"<{tag}>{text}</{tag.split()[0]}><i id=end>e")
+    whole = re.sub(r"<.*?>|\s", "", text)
+    assert re.sub(r"\s", "", edition.pages[0].text) == f"{whole}e"
+    assert "\u21a9" not in read_pdf(edition.to_bytes())[0]
+    wrapped = len(lines(edition)) > 2 and not (tag == "p" and text == OVERRUN)
+    assert [remark.kind for remark in edition.remarks] == ["overflow"] * wrapped
+    assert edition.locate("#end")[0].y > 15 * 2 or tag == "p"
+    assert all(place.x + place.width <= 400 * 0.75 + 0.1 for place in edition.locate("b"))
+
+
+@pytest.mark.parametrize("style", ["-fq-overrun:run", "overflow:hidden", "overflow:hidden;text-overflow:ellipsis"])
+def test_lines_that_may_run_over_or_are_cut_do_not_go_on(compose, style):
+    edition = compose(f"<pre style='{style}'>{OVERRUN}</pre>")
+    assert len(lines(edition)) == 1 and len(edition.remarks) == 1
+
+
+def test_lines_from_right_to_left_go_on_as_well(compose):
+    edition = compose(f"<pre dir=rtl>{'שלום ' * 60}</pre>")
+    assert len(lines(edition)) > 2
+    assert all(place.x >= -0.1 for place in edition.locate("pre"))
+
+
+def test_a_table_takes_a_long_line_of_code_without_running_over(compose):
+    edition = compose(f"<table><tr><td>name<td id=c><pre>{OVERRUN}</pre></table>")
+    assert edition.locate("table")[0].width <= 400 * 0.75
+    assert "goonin" in edition.remarks[0].message.replace(" ", "") and len(edition.remarks) == 1

@@ -17,13 +17,13 @@ from fleetquill.cli.bar import bar
 from fleetquill.cli.faces import open_press
 from fleetquill.cli.report import report, report_remarks
 from fleetquill.cli.watching import make_again
-from fleetquill.edition import write_whole
-from fleetquill.errors import DataError, OutputError, StrictError, Where
+from fleetquill.errors import DataError, LimitError, OutputError, StrictError, Where
 from fleetquill.intake.doors import door_of
 from fleetquill.output.kinds import kind_of
-from fleetquill.policy import Policy, is_web
+from fleetquill.policy import USUAL, Policy, is_web
 from fleetquill.press import Press, Summary
 from fleetquill.progress import Listener
+from fleetquill.whole_files import write_whole
 
 
 @click.command()
@@ -44,6 +44,9 @@ from fleetquill.progress import Listener
 @click.option("--header", "headers", multiple=True, metavar="NAME=VALUE", help="Send a header with web requests.")
 @click.option("--cookie", "cookies", multiple=True, metavar="NAME=VALUE", help="Send a cookie with web requests.")
 @click.option("--network", is_flag=True, help="Let a document that is a file read from the web, too.")
+@click.option("--strangers", is_flag=True, help="Trust neither the document nor its template: see docs/security.md.")
+@click.option("--time", "most_time", default=None, type=float, metavar="SECONDS",
+              help="End a document that takes longer.")  # fmt: skip
 @click.option("--timeout", default=20.0, show_default=True, help="Seconds that a web server may take to answer.")
 @click.option("--page", default="", metavar="PAPER", help="Use pages of this size, such as A5 or '80mm 50mm'.")
 @click.option("--margin", default="", metavar="LENGTH", help="Use this margin, or up to four, on every page.")
@@ -80,6 +83,8 @@ class Asked(NamedTuple):
     headers: tuple[str, ...]
     cookies: tuple[str, ...]
     network: bool
+    strangers: bool
+    most_time: float | None
     timeout: float
     page: str
     margin: str
@@ -164,10 +169,18 @@ class _Work:
             return self.engine.read(*asked.sources, page=asked.page, margin=asked.margin or "0")
         if asked.source != "-":
             return asked.source
-        text = sys.stdin.read()
+        text = _typed(self.engine.policy.file_size)
         if data is None:
             return Manuscript.from_html(text, source="standard input")
         return self.engine.fill_in(text, data)
+
+
+def _typed(most: int) -> str:
+    """The text of standard input."""
+    text = sys.stdin.read(most + 1)
+    if len(text) > most:
+        raise LimitError("Standard input holds more than the policy allows.")
+    return text
 
 
 def _check(asked: Asked, *, pictures: bool) -> None:
@@ -181,7 +194,10 @@ def _check(asked: Asked, *, pictures: bool) -> None:
 
 
 def _press_of(asked: Asked) -> Press:
-    policy = Policy(network=asked.network or is_web(asked.source), timeout=asked.timeout)
+    policy = Policy(
+        network=asked.network or is_web(asked.source), timeout=asked.timeout,
+        strangers=asked.strangers, time=asked.most_time or USUAL,
+    )  # fmt: skip
     sent = _pairs("--header", asked.headers), _pairs("--cookie", asked.cookies)
     return open_press(
         asked.folders, asked.system_fonts, asked.locale, policy, *sent,

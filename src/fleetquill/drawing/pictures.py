@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 import io
-import warnings
-from collections.abc import Iterator, Sequence
-from contextlib import contextmanager
 from hashlib import blake2b
 from typing import Any, NamedTuple, Protocol
+
+from fleetquill.unpacking import opened
 
 
 class Picture(NamedTuple):
@@ -21,20 +20,6 @@ class Picture(NamedTuple):
     pixels: tuple[int, int]
     orientation: int = 1  # EXIF: how the stored pixels are turned
     smooth: bool = True  # whether enlarged pixels go over into one another
-
-
-@contextmanager
-def opened(content: bytes, formats: Sequence[str]) -> Iterator[Any]:
-    """A Pillow image of a file that has one of the formats; what Pillow makes of it, where it has none.
-
-    How many pixels are too many says the policy, and what is odd in a file is no business of standard error.
-    """
-    from PIL import Image
-
-    with warnings.catch_warnings():
-        warnings.simplefilter("ignore")
-        with Image.open(io.BytesIO(content), formats=list(formats)) as image:
-            yield image
 
 
 def pixels_of(picture: Picture) -> Any:

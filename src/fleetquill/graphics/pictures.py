@@ -6,10 +6,12 @@ from collections.abc import Callable
 from hashlib import blake2b
 from typing import Any
 
+from fleetquill.deadline import heed
 from fleetquill.drawing.canvas import Drawing
-from fleetquill.drawing.pictures import Picture, opened
+from fleetquill.drawing.pictures import Picture
 from fleetquill.errors import FleetQuillError
 from fleetquill.policy import Policy, Resource
+from fleetquill.unpacking import opened
 
 JPEG_END = b"\xff\xd9"
 JPEG_TAIL = 64_000  # cameras write more after the picture's end
@@ -34,6 +36,7 @@ class PictureStore:
         return found
 
     def _load(self, url: str) -> Picture | Drawing | str:
+        heed()
         try:
             resource = self._fetch(url)
         except FleetQuillError as error:

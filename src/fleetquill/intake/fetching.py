@@ -8,10 +8,11 @@ from concurrent.futures import ThreadPoolExecutor
 from contextlib import closing
 from threading import Lock, Timer
 from typing import Final, NamedTuple
-from urllib.parse import SplitResult, urljoin, urlsplit
+from urllib.parse import urljoin
 
 import httpx2
 
+from fleetquill.deadline import asked, heed, until
 from fleetquill.errors import FleetQuillError, LimitError, PolicyError, SourceError, Where
 from fleetquill.intake.addresses import public_address
 from fleetquill.policy import Policy, Resource, is_web
@@ -33,12 +34,11 @@ class Origin(NamedTuple):
 
 
 def origin_of(address: str) -> Origin:
-    """The origin of an address of the web; raises SourceError where it is none."""
+    """The origin of an address of the web, as the one reads it who asks; raises SourceError where it is none."""
     try:
-        parts: SplitResult = urlsplit(address)
-        scheme = parts.scheme.lower()
-        return Origin(scheme, parts.hostname or "", parts.port or PORTS[scheme])
-    except (ValueError, KeyError) as error:
+        url = httpx2.URL(address)
+        return Origin(url.scheme, url.host, url.port or PORTS[url.scheme])
+    except (httpx2.InvalidURL, ValueError, KeyError) as error:
         raise SourceError("The address is not one of the web.", where=Where(address)) from error
 
 
@@ -75,9 +75,12 @@ class Web:
     def prefetch(self, addresses: Iterable[str]) -> None:
         wanted = [a for a in dict.fromkeys(addresses) if a not in self._kept]
 
+        ask = asked()
+
         def fetch(address: str) -> None:
             try:
-                self.get(address)
+                with until(ask):
+                    self.get(address)
             except FleetQuillError:
                 return  # said where the document asks for it
 
@@ -101,15 +104,17 @@ class Web:
             )
         origin = origin_of(address)
         named = f"{origin.host}:{origin.port}"
+        place = f"'{origin.host}' at port {origin.port}"
         if policy.hosts and origin.host not in policy.hosts and named not in policy.hosts:
-            raise PolicyError(f"The policy does not let documents read from '{origin.host}' at port {origin.port}.", where=where)
+            raise PolicyError(f"The policy does not let documents read from {place}.", where=where)
         if policy.strangers and not policy.hosts and origin.port not in PORTS.values():
-            raise PolicyError(f"The policy does not let documents of strangers read from '{origin.host}' at port {origin.port}.", where=where)
+            raise PolicyError(f"The policy does not let documents of strangers read from {place}.", where=where)
         if len(self._kept) >= policy.resources:
             raise LimitError(f"The document asks for more than {policy.resources} addresses.", where=where)
         return origin
 
     def _fetch(self, first: str) -> Resource:
+        heed()
         address = first
         gained: dict[str, str] = {}  # cookies, on the way
         for _ in range(MOST_REDIRECTS):

@@ -11,7 +11,6 @@ from typing import Any, Final, NamedTuple
 
 from lxml import etree
 
-from fleetquill.drawing.pictures import opened
 from fleetquill.errors import OptionError, SourceError, Where
 from fleetquill.intake.endings import PICTURES
 from fleetquill.intake.order import Order
@@ -19,6 +18,7 @@ from fleetquill.policy import PICTURE_FORMATS
 from fleetquill.tree.document import Document
 from fleetquill.tree.head import add_rule, new_document
 from fleetquill.tree.lengths import Length, css_lengths, page_px, px_of
+from fleetquill.unpacking import opened
 
 PictureSource = Any  # a path, the bytes of a picture, or a binary stream of them
 USUAL_DPI: Final = 150.0  # of a picture that does not say how large it is

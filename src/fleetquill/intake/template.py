@@ -18,7 +18,16 @@ from jinja2.exceptions import SecurityError
 from jinja2.loaders import split_template_path
 
 from fleetquill.caches import Cache
-from fleetquill.errors import FleetQuillError, LimitError, PolicyError, TemplateError, Where, nearest
+from fleetquill.deadline import heed
+from fleetquill.errors import (
+    FleetQuillError,
+    LimitError,
+    PolicyError,
+    TemplateError,
+    Where,
+    nearest,
+    without_places_in_memory,
+)
 from fleetquill.formats import Formats
 from fleetquill.intake.order import Order
 from fleetquill.intake.template_work import WORK, Sandbox, Work, length_written
@@ -165,6 +174,8 @@ class Templates:
             raise
         except jinja2.TemplateSyntaxError as error:
             raise _syntax_error(error, str(path)) from error
+        except RecursionError as error:
+            raise _too_deep(str(path)) from error
         except UnicodeDecodeError:
             read_text(path, "document")
             raise
@@ -178,6 +189,8 @@ class Templates:
                 template = self.environment(base).from_string(text)
             except jinja2.TemplateSyntaxError as error:
                 raise _syntax_error(error, TEXT_TEMPLATE) from error
+            except RecursionError as error:
+                raise _too_deep(TEXT_TEMPLATE) from error
             self._texts.put((base, text), template)
         return self._document(template, data, base, TEXT_TEMPLATE)
 
@@ -189,6 +202,10 @@ class Templates:
             return _document(template, data, base, source)
         finally:
             WORK.reset(work)
+
+
+def _too_deep(source: str) -> LimitError:
+    return LimitError("The template is nested too deep.", where=Where(source))
 
 
 def read(order: Order) -> Document:
@@ -257,6 +274,7 @@ def _render(template: jinja2.Template, data: Mapping[str, Any], source: str) -> 
     try:
         pieces: Any = template.root_render_func(template.new_context(dict(data)))
         for text in pieces:
+            heed()
             inner = pieces
             while hasattr(inner.gi_yieldfrom, "gi_frame"):
                 inner = inner.gi_yieldfrom
@@ -268,7 +286,7 @@ def _render(template: jinja2.Template, data: Mapping[str, Any], source: str) -> 
                 starts, numbers = _line_table(owner)
                 line = numbers[bisect_right(starts, frame.f_lineno)]
                 where = places[key] = Where(owner.filename or source, line)
-            yield text, where
+            yield without_places_in_memory(text), where
     except FleetQuillError:
         raise
     except RecursionError as error:

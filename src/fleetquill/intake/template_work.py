@@ -28,6 +28,7 @@ from fleetquill.deadline import heed
 from fleetquill.errors import LimitError
 
 LARGEST_NUMBER: Final = 1_000  # that says how often or how wide: of padding, indents, slices
+CALL: Final = 5  # steps of a call
 MOST_BITS: Final = 20_000  # of a whole number
 LONGEST_SLOW: Final = 100_000  # characters for filters that look at each word several times
 WIDE: Final = re.compile(r"\d{4,}|\*")  # in a format: wider than any text
@@ -233,7 +234,7 @@ OF_TEMPLATES: Final = (
     runtime.LoopContext, runtime.Macro, runtime.BlockReference, runtime.TemplateReference, runtime.Undefined,
     jinja2.environment.TemplateModule, Namespace, Cycler, Joiner,
 )  # fmt: skip
-CALLED: Final = (runtime.LoopContext, runtime.Macro, runtime.BlockReference, Joiner)
+CALLED: Final = (runtime.LoopContext, runtime.Macro, runtime.BlockReference, runtime.Undefined, Joiner)
 MAKERS: Final = (range, dict, Cycler, Joiner, Namespace)
 
 
@@ -292,7 +293,7 @@ class Sandbox(ImmutableSandboxedEnvironment):
         name = getattr(obj, "__name__", "")
         if isinstance(owner, str) and type(owner) in (str, Markup):
             return name in TEXT_METHODS
-        if type(owner) in (*PLAIN, *HOLDERS) and isinstance(obj, BuiltinMethodType):
+        if isinstance(owner, (*PLAIN, *HOLDERS)) and isinstance(obj, BuiltinMethodType):
             return name in VALUE_METHODS
         if isinstance(owner, (runtime.LoopContext, Cycler)):
             return not name.startswith("_")
@@ -300,7 +301,7 @@ class Sandbox(ImmutableSandboxedEnvironment):
 
     def call(__self, __context: Any, __obj: Any, *args: Any, **kwargs: Any) -> Any:
         work = _work()
-        work.charge(1)
+        work.charge(CALL)
         heed()
         owner = getattr(__obj, "__self__", None)
         if isinstance(owner, str):

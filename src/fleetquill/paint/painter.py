@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
+from fleetquill.deadline import heed
 from fleetquill.drawing.canvas import Canvas, Drawing, Path, Stroke
 from fleetquill.drawing.paths import inset, rectangle, rounded
 from fleetquill.drawing.pictures import rendered
@@ -171,6 +172,7 @@ class _Layers:
         return flat
 
     def _note(self, child: Fragment, x: float, y: float, clips: list[Path], found: list[_Layer]) -> bool:
+        heed()
         style = child.box.style
         if child.box.quiet:
             self.flat.add(child)
@@ -276,6 +278,7 @@ class _Layers:
             _paint_rules(self.canvas, fragment, x, y)
 
     def _line(self, line: LineFragment, x: float, y: float) -> None:
+        heed()
         x += line.x
         y += line.y
 

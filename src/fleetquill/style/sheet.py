@@ -9,6 +9,7 @@ from urllib.parse import urljoin
 
 import tinycss2
 
+from fleetquill.deadline import heed
 from fleetquill.errors import nearest
 from fleetquill.style.counter_style import CounterStyle, read_counter_style
 from fleetquill.style.font_face import FontFaceRule, read_font_face
@@ -243,6 +244,7 @@ def parse_style_attribute(css: str, faults: list[Fault]) -> Declarations:
 
 def _read_rules(nodes: Tokens, sheet: Sheet, scope: Scope) -> None:
     for node in nodes:
+        heed()
         if node.type == "qualified-rule":
             _read_style_rule(node, sheet, scope)
         elif node.type == "at-rule":

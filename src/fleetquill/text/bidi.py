@@ -8,6 +8,8 @@ from collections.abc import Sequence
 from functools import cache
 from typing import Final
 
+from fleetquill.deadline import heed
+
 MAX_DEPTH: Final = 125  # BD2
 
 RIGHT_TO_LEFT: Final = (  # characters that may make text run from right to left
@@ -129,6 +131,7 @@ class _Paragraph:
         self._explicit()
         self.explicit = list(self.levels)
         for sequence in self._isolating_runs():
+            heed()
             run = _IsolatingRun(self, sequence)
             run.weak()
             run.brackets()
@@ -344,7 +347,8 @@ class _IsolatingRun:
             if self.embedding in inside:
                 self._set_pair(opening, closing, self.embedding)
             elif inside:
-                before = next((STRONG_FOR_N[k] for k in reversed(types[:opening]) if k in STRONG_FOR_N), self.start)
+                earlier = map(types.__getitem__, range(opening - 1, -1, -1))
+                before = next((STRONG_FOR_N[kind] for kind in earlier if kind in STRONG_FOR_N), self.start)
                 opposite = "L" if self.embedding == "R" else "R"
                 self._set_pair(opening, closing, opposite if before == opposite else self.embedding)
 

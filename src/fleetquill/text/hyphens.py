@@ -7,6 +7,7 @@ from functools import lru_cache
 from typing import Any, Final
 
 MOST_WORDS: Final = 50_000
+LONGEST: Final = 500  # letters of a word that is hyphenated
 LETTERS: Final = re.compile(r"[^\W\d_]{2,}")
 
 
@@ -34,7 +35,7 @@ def hyphenation_points(word: str, language: str, limits: tuple[int, int, int]) -
         return ()
     start, end = parts[0].span()
     least, before, after = limits
-    if end - start < least:
+    if not least <= end - start <= LONGEST:
         return ()
     return tuple(
         start + int(point)

@@ -15,6 +15,7 @@ from typing import Any, Final, NamedTuple
 import uharfbuzz as hb
 
 from fleetquill.caches import Cache
+from fleetquill.deadline import heed
 from fleetquill.text.face import Face
 from fleetquill.text.scripts import script_runs
 
@@ -177,12 +178,15 @@ class FontSetting:
         shown = character
         if shown == "auto":
             shown = "\u2010" if self.face.covers("\u2010") else "-"
+        return self.mark(shown, "\u00ad")
+
+    def mark(self, shown: str, text: str = "") -> Word:
+        """What is shown beside the text and is not of it: copied, it is another text, or none."""
         word = self._shape(shown, False)
         runs = tuple(
-            GlyphRun(run.face, run.glyphs, run.adjustments, run.advance, run.meanings, "\u00ad", False)
-            for run in word.runs
+            GlyphRun(run.face, run.glyphs, run.adjustments, run.advance, run.meanings, text, False) for run in word.runs
         )
-        return Word("\u00ad", runs, word.count, "", False)
+        return Word(text, runs, word.count, "", False)
 
     def segment(self, text: str) -> Word:
         """The shaped form of a piece of text that no line breaks; one space at its end is set apart."""
@@ -243,6 +247,7 @@ class FontSetting:
         return next((face for face in self.faces if face.covers(cluster[0])), self.face)
 
     def _shape_run(self, text: str, face: Face) -> tuple[GlyphRun, int]:
+        heed()
         buffer = hb.Buffer()
         buffer.cluster_level = hb.BufferClusterLevel.MONOTONE_GRAPHEMES
         buffer.add_str(text)

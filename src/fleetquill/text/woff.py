@@ -51,7 +51,7 @@ def _count_tables(content: bytes, most: int, where: Where) -> None:
         left -= size
         if left < 0:
             raise LimitError(TOO_LARGE, where=where)
-        if packed < size:
+        if packed != size:
             unzipped(content[offset : offset + packed], size, where)
 
 

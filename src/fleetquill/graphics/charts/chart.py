@@ -10,6 +10,8 @@ from typing import Any, Final, NamedTuple
 from fleetquill.graphics.charts.palette import COLORS
 from fleetquill.graphics.charts.times import moment_of
 
+MOST_MARKS: Final = 5_000  # bars and the like: each has a place of its own
+MOST_POINTS: Final = 1_000_000
 KINDS: Final = ("bar", "line", "area", "scatter", "pie", "histogram", "box")
 MOST_PANELS: Final = 24  # of small multiples
 
@@ -82,6 +84,9 @@ def read_chart(
         return f"'{kind}' is no kind of chart; it may be {', '.join(KINDS)}."
     if not rows:
         return Chart(kind, [], [], faults=("The chart has no data.",), **more)
+    most = MOST_POINTS if kind in ("line", "scatter", "histogram") else MOST_MARKS
+    if len(rows) > most:
+        return f"A chart of the kind '{kind}' has room for {most} values; there are {len(rows)}."
     first = rows[0]
     names = [*([x] if x else []), *y, *second]
     missing = [name for name in names if name not in first]

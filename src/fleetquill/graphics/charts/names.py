@@ -14,6 +14,8 @@ from fleetquill.graphics.charts.times import days_of, label_of, moment_of, time_
 
 TURN: Final = 40.0  # degrees of labels that are too long to lie flat
 MOST_LINES: Final = 3
+MOST_MEASURED: Final = 2_000
+MOST_WRAPPED: Final = 40  # names; of more only some are shown
 TURNED_SHARE: Final = 0.38  # of the chart's height, that turned labels may take
 TURNED_REACH: Final = 0.55  # of its width, that each may reach to the left
 NAMES_SHARE: Final = 0.42  # of the chart's width, that names at the left may take
@@ -100,16 +102,16 @@ def _below(chart: Chart, places: Places, look: Look, room: float) -> Labels:
     fits = slot - look.size * 0.5
     if all(look.wide(name) <= fits for name in names):
         return Labels(list(zip(places.at, names, strict=True)), look.line)
-    lines = [wrapped(name, fits, look.wide, MOST_LINES) for name in names]
+    lines = [wrapped(name, fits, look.wide, MOST_LINES) for name in names[: MOST_WRAPPED + 1]]
     whole = all(
-        "".join(part).replace(" ", "") == name.replace(" ", "") for part, name in zip(lines, names, strict=True)
+        "".join(part).replace(" ", "") == name.replace(" ", "") for part, name in zip(lines, names, strict=False)
     )
-    if whole and len(names) <= 40:
+    if whole and len(names) <= MOST_WRAPPED:
         deepest = max(map(len, lines))
         return Labels([(at, "\n".join(part)) for at, part in zip(places.at, lines, strict=True)], deepest * look.line)
     if slot >= look.size * 1.5 and not chart.tells_time:
         return _turned(places, names, look, slot)
-    widest = max(map(look.wide, names), default=0.0) + look.size
+    widest = max(map(look.wide, names[:MOST_MEASURED]), default=0.0) + look.size
     shown = thinned(len(names), int(room // min(widest, room / 2)))
     texts = [shortened(names[index], slot * len(names) / len(shown), look.wide) for index in shown]
     return Labels([(places.at[index], text) for index, text in zip(shown, texts, strict=True)], look.line)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Final, NamedTuple
 
+from fleetquill.deadline import heed
 from fleetquill.drawing.canvas import Area, Drawing
 from fleetquill.drawing.extents import extent_of
 from fleetquill.drawing.paths import rectangle
@@ -145,6 +146,7 @@ class _Painter:
         tag = str(element.tag)
         if tag in SILENT:
             return
+        heed()
         self.count += 1
         if depth > MOST_DEPTH or self.count > MOST_ELEMENTS:
             self.out.note("The SVG is nested too deep or has too many parts; some of it is not drawn.")

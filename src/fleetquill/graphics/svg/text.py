@@ -24,6 +24,7 @@ HANGING: Final = 0.8  # of the ascent, where the font has no baseline table
 SUB: Final = -0.2  # em, and of superscripts
 SUPER: Final = 0.4
 SPACE: Final = " \t\r\n"
+MOST_LETTERS: Final = 100_000  # of one text: more than fit on any page
 
 
 class Letter:
@@ -101,16 +102,16 @@ def _gather(
             painter.out.note("SVG text runs along a path that is not there.")
             return
     keep = _is_kept(element) or style.white_space in ("pre", "pre-wrap", "break-spaces")
-    _add(element.text, style, letters, track, keep)
+    _add(painter, element.text, style, letters, track, keep)
     for child in element:
         if not isinstance(child.tag, str):
-            _add(child.tail, style, letters, track, keep)
+            _add(painter, child.tail, style, letters, track, keep)
             continue
         if child.tag in ("tspan", "a", "textpath"):
             inner = painter.styles.below(child, style)
             if inner.display != "none":
                 _gather(painter, child, inner, letters, track)
-        _add(child.tail, style, letters, track, keep)
+        _add(painter, child.tail, style, letters, track, keep)
     own = letters[start:]
     if element.tag == "textpath" and own:
         own[0].first = True
@@ -118,8 +119,13 @@ def _gather(
     _fit(painter, element, own)
 
 
-def _add(text: str | None, style: ComputedStyle, letters: list[Letter], track: Track | None, keep: bool) -> None:
+def _add(
+    painter: SvgPainter, text: str | None, style: ComputedStyle, letters: list[Letter], track: Track | None, keep: bool
+) -> None:
     """Text with its white space collapsed (§11.7.3)."""
+    if len(text or "") + len(letters) > MOST_LETTERS:
+        painter.out.note(f"SVG text of more than {MOST_LETTERS} letters is cut off.")
+        text = (text or "")[: MOST_LETTERS - len(letters)]
     for character in text or "":
         if character in SPACE:
             if not keep and (not letters or letters[-1].character == " "):

@@ -6,7 +6,7 @@ from typing import NamedTuple
 
 from fleetquill.layout.block import breaks
 from fleetquill.layout.block.ends import end_box
-from fleetquill.layout.block.fitting import fit_in_flow
+from fleetquill.layout.block.fitting import fit_in_flow, shrink_to_page
 from fleetquill.layout.block.floats import go_on_with_floats, is_float, set_float
 from fleetquill.layout.block.margins import (
     NONE,
@@ -377,6 +377,8 @@ def _measure(child: Box, space: Space) -> None:
 def _lay_out_child(child: Box, space: Space, inner: Resume | None) -> Laid:
     """A child's layout, with `break-inside: avoid` kept where a page can hold the box."""
     laid = layout(child, space, inner)
+    if child.shrinks and shrink_to_page(child, space):
+        laid = layout(child, space, inner)
     fragment = laid.fragment
     if fragment is None:
         return laid

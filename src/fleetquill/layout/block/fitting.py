@@ -76,11 +76,24 @@ class Fitting:
             box.style = ComputedStyle(style.parent, {**box.style.__dict__, "height": style.height})
 
 
+def shrink_to_page(box: Box, space: Space) -> bool:
+    """Makes a table smaller whose layout has shown that it would run off the page; whether it did."""
+    context = space.context
+    if box.element not in context.overwide or box in context.fitted:
+        return False
+    context.quiet += 1
+    fit_in_flow(box, space)
+    context.quiet -= 1
+    return True
+
+
 def fit_in_flow(box: Box, space: Space) -> None:
     """Makes a box smaller that asks for it and is too wide, or too tall for its own height; once for each box."""
     if box not in space.context.fitted:
         space.context.fitted.add(box)
+        space.context.shrinking = box.style.fq_fit == "shrink"
         Fitting(box).fit(space)
+        space.context.shrinking = False
 
 
 def _with_all_inside(box: Box) -> Iterator[Box]:

@@ -62,6 +62,7 @@ class Box:
     counter, bears a name, or says anything else to its page: what asks for such things passes it by.
     """
 
+    shrinks = False  # whether it is made smaller of itself before it would run off the page
     leads = False  # whether a break before its first part is one before itself (CSS Fragmentation 3 §3.1)
 
     __slots__ = (

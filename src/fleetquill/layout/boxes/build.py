@@ -7,6 +7,7 @@ from typing import Final
 
 from lxml import etree
 
+from fleetquill.deadline import heed
 from fleetquill.errors import LimitError
 from fleetquill.layout.block.breaks import FORCED_ANYWHERE
 from fleetquill.layout.boxes.boxes import (
@@ -128,6 +129,7 @@ class _BoxBuilder:
         *,
         item: bool = False,
     ) -> list[Box]:
+        heed()
         cascade = self.styles.cascade
         node = cascade.node(parent_node, element)
         style = cascade.style(element, node, parent, self.styles.siblings)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from typing import Any, NamedTuple, Protocol
@@ -107,8 +108,11 @@ class Context:
         ] = {}  # items laid out for a size, while the pages are made
         self.scale = 1.0  # of what is laid out, on paper
         self.fitted: set[Box] = set()  # boxes that were made to fit
+        self.shrinking = False  # whether lines are measured as they are, for a box that is made to fit
+        self.overwide: set[Element | None] = set()  # of tables that would run off the page
         self._ends: list[Callable[[], None]] = []
         self.trials: Trials | None = None  # while a page or columns are tried out
+        self.paper = math.inf  # px that the area of the page being laid out is wide
         self.page = 0  # number of the page being laid out, from 1
         self.page_counter = 0  # what counter(page) says on it
         self.found = Findings()  # while the boxes of the document were built

@@ -6,6 +6,7 @@ from collections.abc import Callable
 from importlib import import_module
 from typing import Any, Final
 
+from fleetquill.deadline import heed
 from fleetquill.layout.boxes.boxes import Box
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.resume import Resume
@@ -51,6 +52,7 @@ MODELS: Final = _Models()
 
 def layout(box: Box, space: Space, resume: Resume | None) -> Laid:
     """What of `box` fits into `space`, from `resume` on, and where to go on."""
+    heed()
     return MODELS[box.__class__][0](box, space, resume)
 
 
@@ -86,6 +88,7 @@ def least_content_width(box: Box, context: Context) -> float:
 
 
 def _content_widths(box: Box, context: Context) -> tuple[float, float]:
+    heed()
     style = box.style
     across = edges_of(style, 0.0).across
     fixed = own_width(style, 0.0, across) if isinstance(style.width, float) else None

@@ -6,6 +6,7 @@ import math
 from bisect import bisect_right
 from typing import Final, NamedTuple, Protocol
 
+from fleetquill.deadline import heed
 from fleetquill.drawing.words import gaps_after
 from fleetquill.layout.boxes.boxes import Box, InlineBox, MarkBox, PictureBox
 from fleetquill.layout.contract.fragments import (
@@ -86,6 +87,7 @@ class LineBuilder:
         self.context = filler.space.context
         self.ascent, self.descent = self.paragraph.strut
         self.moved: dict[InlineBox, float] = {}
+        self.boxes: dict[Box, tuple[InlineBox, ...]] = {}  # of the line, each with those around it
         self.tall: list[tuple[float, str]] = []  # (height, 'top' or 'bottom') of line-relative boxes
 
     def build(self, x: float, leader: float = 0.0) -> LineFragment:
@@ -156,6 +158,15 @@ class LineBuilder:
             at_top = root.style.vertical_align == "top"
             self.moved[root] = self.ascent - above if at_top else below - self.descent
 
+    def _up_to(self, box: Box) -> tuple[InlineBox, ...]:
+        """An inline box and those around it."""
+        if not self.boxes:
+            for run in self.runs:
+                for depth, inner in enumerate(run.around, 1):
+                    if inner not in self.boxes:
+                        self.boxes[inner] = run.around[:depth]
+        return self.boxes.get(box, (box,) if isinstance(box, InlineBox) else ())
+
     def _moved(self, around: tuple[InlineBox, ...]) -> float:
         """How far a box that hangs from the line's top or bottom was moved up."""
         root = line_relative(around) if self.moved else None
@@ -197,6 +208,7 @@ class LineBuilder:
         opened: set[InlineBox] = set()
         closed: set[InlineBox] = set()
         for unit in units:
+            heed()
             left = x
             item = self.paragraph.items[unit.start]
             if isinstance(item, Word):
@@ -267,7 +279,7 @@ class LineBuilder:
             if isinstance(item, TextSpan):
                 around = item.run.around
             elif isinstance(item, InlineFragment):
-                around = _up_to(item.box, self.runs)
+                around = self._up_to(item.box)
             else:
                 around = item.around if isinstance(item, AnchorFragment) else ()
             for box in around:
@@ -334,7 +346,7 @@ class LineBuilder:
         while parent is not None and parent.display == "inline":
             shift += baseline_shift(parent, self.context.fonts)
             parent = parent.parent
-        shift += self._moved(_up_to(box, self.runs))
+        shift += self._moved(self._up_to(box))
         edges = edges_of(style, self.filler.width)
         top = self.ascent - shift - face.ascent * style.font_size - edges.top
         height = (face.ascent + face.descent) * style.font_size + edges.down
@@ -368,14 +380,6 @@ def _together(reaches: list[tuple[Metrics, float]]) -> tuple[float, float]:
     """How far several things on one baseline reach above and below it."""
     above = max(metrics.ascent + shift for metrics, shift in reaches)
     return above, max(metrics.descent - shift for metrics, shift in reaches)
-
-
-def _up_to(box: Box, runs: list[TextRun]) -> tuple[InlineBox, ...]:
-    """An inline box and those around it."""
-    for run in runs:
-        if box in run.around:
-            return run.around[: run.around.index(box) + 1]
-    return (box,) if isinstance(box, InlineBox) else ()
 
 
 def atomic_reach(box: Box, fragment: Fragment, width: float) -> tuple[float, float]:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from typing import Final, NamedTuple
 
+from fleetquill.deadline import heed
 from fleetquill.layout.block.floats import go_on_with_floats, set_float
 from fleetquill.layout.boxes.boxes import Box, Element, PictureBox
 from fleetquill.layout.contract.dispatch import content_widths, layout
@@ -33,6 +34,7 @@ from fleetquill.style.properties import ComputedStyle
 from fleetquill.text.shaping import Word, clusters
 
 MOST_BALANCED_LINES: Final = 10
+OVERRUN: Final = "↩"  # at the end of a line that goes on where it would run off the page
 
 
 class Line(NamedTuple):
@@ -93,6 +95,7 @@ class LineFiller:
         lines: list[Line] = []
         clamp = line_clamp(self.paragraph.style)
         while start < len(self.paragraph.items):
+            heed()
             line = self._beside_floats(start, used, room) if self.floats else self.line(start)
             if line is None:
                 break
@@ -219,6 +222,15 @@ class LineFiller:
         return sum([line.fragment.y + line.fragment.height for line in lines])
 
     def _line_end(self, start: int) -> int:
+        end = self._usual_end(start)
+        if self.paragraph.ends[end - 1] - self.paragraph.starts[start] <= self.space.context.paper + SLACK:
+            return end
+        if not may_wrap_anywhere(self.paragraph.style):
+            return end
+        self.pretty = False  # what was planned for the lines to come does not hold
+        return self.paragraph.end_anywhere(start, self.width - (self.indent if start == 0 else 0.0))
+
+    def _usual_end(self, start: int) -> int:
         if self.pretty and not self.floats:
             plan = self.paragraph.plan(start, self.width, self.indent, self.align == "justify")
             return plan[start]
@@ -280,7 +292,22 @@ class LineFiller:
             line = LineBuilder(self, start, end, runs, extra, hyphen).build(x)
         if over:
             self._note_overflow(line, start, end, over)
+        if end - 1 in paragraph.overrun and end < len(paragraph.items):
+            self._mark_overrun(line, end, natural, indent)
         return Line(line, end)
+
+    def _mark_overrun(self, line: LineFragment, end: int, natural: float, indent: float) -> None:
+        """Shows that a line goes on in the next, where it would have run off the page."""
+        run = self.paragraph.run_at(end - 1)
+        mark = run.setting.mark(OVERRUN)
+        width = run.width(mark)
+        x = self.width - indent - natural - width if self.rtl else indent + natural
+        line.items.append(TextSpan(run, [mark], x, width, line.baseline - run.shift, run.space, None))
+        line.fault = LineFault(
+            f"Lines wider than the page go on in the next, after '{OVERRUN}'; -fq-overrun: run lets them run over.",
+            _element_of(self.box),
+        )
+        self.space.context.has_faults = True
 
     def _first_line(self, first: Paragraph) -> Line:
         """The first line in a style of its own: measured in its own paragraph, item for item the same."""
@@ -369,8 +396,7 @@ class LineFiller:
         """Becomes a remark where the line stays on its page: layout tries out more than it keeps."""
         words = " ".join(i.text for i in self.paragraph.items[start:end] if isinstance(i, Word))
         shown = words if len(words) <= 40 else f"{words[:37]}…"
-        style = self.box.style
-        cut = (style.parent if style.anonymous and style.parent is not None else style).overflow != "visible"
+        cut = _around(self.box.style).overflow != "visible"
         what = f"'{shown}'" if words else "A picture or box"
         line.fault = LineFault(
             f"{what} is {by * 0.75:.1f} pt wider than its line; it {'is cut off' if cut else 'runs over the edge'}.",
@@ -398,17 +424,25 @@ def _element_of(box: Box) -> Element | None:
     return box.element
 
 
+def _around(style: ComputedStyle) -> ComputedStyle:
+    """The style of the element that a paragraph's box is made for: an anonymous box does as its parent."""
+    return style.parent if style.anonymous and style.parent is not None else style
+
+
+def may_wrap_anywhere(style: ComputedStyle) -> bool:
+    """Whether lines that would run off the page go on in the next instead."""
+    return style.fq_overrun == "wrap" and _around(style).overflow == "visible"
+
+
 def line_clamp(style: ComputedStyle) -> int:
     """After how many lines the text ends with an ellipsis (CSS Overflow 4 §5.1); 0 for never."""
-    if style.anonymous and style.parent is not None:
-        style = style.parent
+    style = _around(style)
     return style.line_clamp if isinstance(style.line_clamp, int) else 0
 
 
 def _cuts_off(style: ComputedStyle) -> bool:
-    """Whether text that runs over is cut with an ellipsis; an anonymous box does as its parent."""
-    if style.anonymous and style.parent is not None:
-        style = style.parent
+    """Whether text that runs over is cut with an ellipsis."""
+    style = _around(style)
     return style.text_overflow == "ellipsis" and style.overflow != "visible"
 
 

@@ -30,7 +30,7 @@ from fleetquill.layout.inline.inline_items import (
     Item,
     metrics_of,
 )
-from fleetquill.layout.inline.line_filler import Line, LineFiller, atomic_space
+from fleetquill.layout.inline.line_filler import Line, LineFiller, atomic_space, may_wrap_anywhere
 from fleetquill.layout.inline.paragraph import EPSILON, Paragraph
 from fleetquill.layout.inline.paragraph_builder import measured_paragraph, shared_paragraph
 from fleetquill.style.lengths import resolve
@@ -380,6 +380,8 @@ def lines_content_widths(box: LinesBox, context: Context) -> tuple[float, float]
     """Min-content and max-content widths of the content box."""
     paragraph = paragraph_of(box, context)
     narrow, wide = paragraph.content_widths()
+    if narrow > context.paper and not context.shrinking and may_wrap_anywhere(box.style):
+        narrow = context.paper / 2  # in a table, other columns want room beside it
     if paragraph.atomics:
         narrow = _with_atomics(paragraph, context, 0)[0]
         wide = _with_atomics(paragraph, context, 1)[1]

@@ -47,6 +47,7 @@ class Paragraph:
         self.forced: list[int] = []
         self.anchors: list[int] = []
         self.leaders: list[int] = []
+        self.overrun: set[int] = set()  # items after which a line ends because it would run off the page
         self.soft: set[int] = set()  # items that show a hyphen where a line ends with them
         self.first_line: Paragraph | None = None  # the same items as they are on the first line
         self.base_level = 0
@@ -132,6 +133,19 @@ class Paragraph:
         while last < stop and not self.breaks[last - 1]:
             last += 1
         return last
+
+    def end_anywhere(self, start: int, available: float) -> int:
+        """As `line_end`, where nothing may run over: after the last item that fits, or within a word."""
+        limit = self.starts[start] + available + EPSILON
+        end = bisect_right(self.ends, limit, start, self.stop_after(start))
+        if end == start:
+            if not self._split_to_fit(start, start, limit):
+                return self.line_end(start, available)
+            end = max(start + 1, bisect_right(self.ends, limit, start, self.stop_after(start)))
+        if end < self.stop_after(start):
+            self.breaks[end - 1] = True
+            self.overrun.add(end - 1)
+        return end
 
     def _break_before(self, end: int, start: int, limit: float) -> int:
         """The last place up to `end` where the line may break; `start` where there is none."""
@@ -221,6 +235,7 @@ class Paragraph:
             places[:] = [place + more if place > index else place for place in places]
         self.laid = {place + more if place > index else place: fragment for place, fragment in self.laid.items()}
         self.soft = {place + more if place >= index else place for place in self.soft}
+        self.overrun = {place + more if place >= index else place for place in self.overrun}
         if hyphen:
             self.soft.update(range(index, index + more))
         self._sum()

@@ -7,6 +7,7 @@ from bisect import bisect_right
 from collections.abc import Sequence
 from typing import TYPE_CHECKING, Final, NamedTuple
 
+from fleetquill.deadline import heed
 from fleetquill.layout.boxes.boxes import AnchorBox, Box, BreakBox, InlineBox, LeaderBox, TextBox
 from fleetquill.layout.inline.inline_items import (
     Anchor,
@@ -101,6 +102,7 @@ class Builder:
         self.context = context
         self.parts: list[Part] = []
         self.after_space = True
+        self._measured = (0, 0, 0.0)  # up to which item of a line with tabs, and how wide that is
 
     def build(self, children: Sequence[Box]) -> None:
         self._collect(children, ())
@@ -273,10 +275,11 @@ class Builder:
         else:
             start = 0
             while start < len(text):
+                heed()
                 end = start + 1
                 while end < len(text) and levels[end] == levels[start]:
                     end += 1
-                inner = [b - start for b in breaks if start < b <= end]
+                inner = [b - start for b in breaks[bisect_right(breaks, start) : bisect_right(breaks, end)]]
                 self._stretch(text[start:end], inner, self._run(box.style, around, levels[start]), box)
                 start = end
         if any(run.setting.lacks for run in self.paragraph.runs[first_run:]):
@@ -353,6 +356,7 @@ class Builder:
     def _with_tabs(self, text: str, run: TextRun, may_break: bool) -> None:
         pieces = text.split("\t")
         for index, piece in enumerate(pieces):
+            heed()
             if index:
                 self.paragraph.has_tabs = True
                 self._add(Tab(run), self._to_tab_stop(run), 0.0, may_break or index < len(pieces) - 1)
@@ -367,7 +371,11 @@ class Builder:
         """The distance to the next tab stop, were there no wrapping (CSS Text 3 §4.2)."""
         paragraph = self.paragraph
         start = paragraph.forced[-1] + 1 if paragraph.forced else 0
-        at = sum(paragraph.widths[start:]) + sum(paragraph.glues[start:])
+        since, until, at = self._measured
+        if since != start:
+            until, at = start, 0.0
+        at += sum(paragraph.widths[until:]) + sum(paragraph.glues[until:])
+        self._measured = (start, len(paragraph.widths), at)
         size = run.style.tab_size
         stop = size.value * run.space if isinstance(size, Factor) else size
         if stop <= 0:
@@ -377,6 +385,7 @@ class Builder:
 
     def _other(self, part: Part, may_break: bool, level: int) -> None:
         """An edge of an inline box, a forced break, or an atomic box."""
+        heed()
         paragraph = self.paragraph
         box, _, around = part
         if isinstance(box, InlineBox):

@@ -6,6 +6,7 @@ import math
 from collections.abc import Iterator
 from typing import Any, Final
 
+from fleetquill.deadline import heed
 from fleetquill.errors import LimitError, Where
 from fleetquill.layout.block.area_floats import NO_FLOATS, AreaFloats, fit_floats, floats_called
 from fleetquill.layout.block.breaks import before, first_part, forced_kind, start_page
@@ -67,6 +68,7 @@ class _PageRun:
 
     def run(self) -> Iterator[PageFragment]:
         while True:
+            heed()
             kind = self._next_kind()
             side = self._side_of(forced_kind(self.resume))
             if side and self.number > 1 and (side == "right") != kind.right:
@@ -154,6 +156,7 @@ class _PageRun:
         area = page_area(style, self.context.scale)
         if area.is_empty:
             self.context.remark("page", "The page's margins leave no room for content.", None)
+        self.context.paper = area.content_width
         page = PageFragment(kind, area, style, boxes)
         page.marks = self.marks.following()
         self._count(page, style)

@@ -31,6 +31,7 @@ class TableMeasures:
 class TableBox(Box):
     """A table; `children` are the captions, `groups` the row groups in the order of the source."""
 
+    shrinks = True
     leads = True
     __slots__ = ("collapsed", "columns", "contributions", "grid", "groups", "measures")
 
@@ -59,6 +60,7 @@ class TableBox(Box):
 class LedgerBox(Box):
     """A ledger: its prototype table, and its rows as they come."""
 
+    shrinks = True
     __slots__ = ("prototype", "stream")
 
     def __init__(self, prototype: TableBox, stream: RowStream) -> None:

@@ -94,7 +94,9 @@ def _geometry(box: TableBox, space: Space) -> Geometry:
         width -= _leave_out_collapsed(grid, widths, across)
     elif box.children:  # captions alone
         width = max(width, min(available, max(content_widths(c, space.context)[1] for c in box.children)))
-    if width > available + 1:
+    if style.fq_fit == "auto" and width > space.context.paper + 1 and box.element not in space.context.overwide:
+        space.context.overwide.add(box.element)
+    elif width > available + 1:
         space.context.remark_once(
             "overflow",
             f"The table is {(width - available) * 0.75:.0f} pt wider than the {available * 0.75:.0f} pt "
@@ -123,7 +125,7 @@ def _leave_out_collapsed(grid: Grid, widths: list[float], across: float) -> floa
 
 
 def _remedy(style: ComputedStyle) -> str:
-    if style.fq_fit == "shrink":
+    if style.fq_fit in ("auto", "shrink"):
         return "It is as small as it may be made."
     return 'fit="page", or -fq-fit: shrink, makes it smaller.'
 

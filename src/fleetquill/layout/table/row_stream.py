@@ -6,6 +6,7 @@ from collections.abc import Callable, Iterator, Sequence
 from decimal import Decimal, InvalidOperation
 from typing import Any, Final, NamedTuple
 
+from fleetquill.deadline import heed
 from fleetquill.errors import DataError, Where
 from fleetquill.layout.table.tallies import TallyView
 from fleetquill.tree.rows import CHUNK, Row, Rows
@@ -82,6 +83,7 @@ class RowStream:
         if number < self._base:
             self._open(min(number // CHUNK, len(self._states) - 1))
         while number - self._base >= len(self._texts):
+            heed()
             if not self._read():
                 return False
         return True

@@ -26,12 +26,22 @@ class PdfFile:
         self._put(HEADER)
 
     def _put(self, content: bytes) -> None:
-        self._stream.write(content)
+        taken = self._stream.write(content)
+        if taken != len(content) and isinstance(taken, int):
+            self._write_rest(content, taken)
         if len(content) <= HASHED_WHOLE:
             self._hash.update(content)
         else:  # a picture: its ends and its length tell it from others
             self._hash.update(b"%d" % len(content) + content[:4096] + content[-4096:])
         self.length += len(content)
+
+    def _write_rest(self, content: bytes, taken: int) -> None:
+        """An unbuffered stream may take a part of what it is given."""
+        while taken < len(content):
+            more = self._stream.write(content[taken:])
+            if not more:
+                raise OSError("the stream takes no more")
+            taken += more
 
     def reserve(self) -> Ref:
         """A number for an object that is written later."""

@@ -2,6 +2,7 @@
 
 import pytest
 
+import fleetquill as fq
 from fleetquill.remarks import Remarks
 
 MESSAGE = "No room for {}."
@@ -29,3 +30,35 @@ def test_other_remarks_stand_beside_them():
     remarks.add("other", "{} is not filled in.")
     remarks.gather("room", MESSAGE, "a")
     assert [remark.message for remark in remarks.all()] == ["{} is not filled in.", "No room for a."]
+
+
+def test_what_repeats_is_one_remark_with_a_count():
+    css = "p { colr: red } b { colr: blue }\n i { colr: green; colur: red }"
+    messages = [r.message for r in fq.compose(fq.Manuscript.from_html(f"<style>{css}</style><p>x")).remarks]
+    assert messages[0] == "The property 'colr' is not known. Did you mean 'color'? (column 5) (3 times)"
+    assert len(messages) == 2
+
+
+def test_prefixed_properties_are_one_remark_for_a_document():
+    sheet = "<style>p { -moz-x: 1; -webkit-y: 2 } ::-webkit-scrollbar { width: 1px } a:-moz-focusring { color: red }</style>"
+    (remark,) = fq.compose(fq.Manuscript.from_html(sheet * 3 + "<p>x")).remarks
+    assert "own prefix" in remark.message
+
+
+@pytest.mark.parametrize(
+    ("css", "said"),
+    [
+        ("list-style: upper-alpha", ""),
+        (
+            "scrollbar-width: thin; contain: layout; scroll-margin-top: 4px; animation-name: a; view-transition-name: b",
+            "",
+        ),
+        ("perspective: none; zoom: 1; text-justify: auto; clip: auto; backdrop-filter: none", ""),
+        ("backdrop-filter: blur(2px)", "The property 'backdrop-filter' is not carried out."),
+        ("zoom: 2", "The property 'zoom' is not carried out."),
+        ("contaim: layout", "The property 'contaim' is not known."),
+    ],
+)
+def test_valid_css_is_never_called_wrong(css, said):
+    messages = [r.message for r in fq.compose(fq.Manuscript.from_html(f"<p style='{css}'>x")).remarks]
+    assert len(messages) == bool(said) and all(said in message for message in messages)

@@ -15,9 +15,10 @@ from fleetquill.style.font_values import SIZES
 from fleetquill.style.generated import DISPLAYS
 from fleetquill.style.hints import HINTS
 from fleetquill.style.lengths import FONT_UNITS, MATH, VIEWPORT_UNITS, Relative
+from fleetquill.style.other_properties import SCREEN_ONLY
 from fleetquill.style.properties import PROPERTIES
 from fleetquill.style.selectors import FUNCTIONAL_CLASSES, NEVER, PSEUDO_ELEMENTS, SIMPLE_CLASSES
-from fleetquill.style.sheet import AT_RULES, SCREEN_ONLY
+from fleetquill.style.sheet import AT_RULES
 from fleetquill.style.shorthands import SHORTHANDS
 from fleetquill.style.values import Rgba
 from fleetquill.units import PX_PER_UNIT

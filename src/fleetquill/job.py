@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from bisect import bisect_left, bisect_right
 from collections.abc import Callable, Iterable, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, BinaryIO, Final, NamedTuple
@@ -44,6 +45,8 @@ if TYPE_CHECKING:
     from fleetquill.layout.table.prototype import OpenLedger
 
 MOST_LAYOUTS: Final = 5  # until page references have settled
+ASCII: Final = range(0x20, 0x7F)  # which counters and list marks may be of
+MORE_TEXT: Final = ("fq-ledger", "fq-chart", "fq-figure")  # elements that show text from elsewhere
 LARGEST_KEPT: Final = 2_000_000  # bytes of an SVG file whose drawing is kept
 
 
@@ -183,6 +186,7 @@ class Job:
         self._styles = styles
         self.remarks = Remarks()
         self.faces: list[FaceEntry] = []
+        self._characters: list[int] | None = None  # of the document; empty where more come from elsewhere
         self.reader = reader
         reader.homes = [*([document.home] if document.home is not None else ()), *document.files]
         loader = SheetLoader(document, reader, self.remarks, stock.sheet, self._add_face, policy.check_style)
@@ -218,8 +222,10 @@ class Job:
         """The first source of an @font-face that can be used; what is wrong where none can."""
         from fleetquill.text.document_fonts import load_face
 
+        if rule.ranges and not self._may_show(rule.ranges):
+            return ""
         library = self.stock.font_settings().library
-        found = load_face(rule, lambda url: self.reader.read(url, base), library, self.policy.file_size)
+        found = load_face(rule, lambda url: self.reader.read(url, base), library, self.stock.unpack_font)
         if isinstance(found, str):
             return found
         self.faces.append(found)
@@ -230,6 +236,16 @@ class Job:
             css = element.get("style", "")
             if len(css) > self.policy.style_size:
                 self.policy.check_style(css, self.document.place_of(element))
+
+    def _may_show(self, ranges: Sequence[tuple[int, int]]) -> bool:
+        """Whether the document may have any character of some ranges, as far as is known before it is laid out."""
+        if self._characters is None:
+            root = self.document.root
+            known = next(root.iter(*MORE_TEXT), None) is None
+            texts = [*map(str, root.itertext()), *(str(value) for one in root.iter() for value in one.attrib.values())]
+            self._characters = sorted(set().union(ASCII, *(map(ord, text) for text in texts))) if known else []
+        found = self._characters
+        return not found or any(bisect_left(found, low) < bisect_right(found, high) for low, high in ranges)
 
     def _remark_inline_faults(self) -> None:
         for element in self.document.root.iterfind(".//*[@style]"):

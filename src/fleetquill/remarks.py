@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
-from typing import NamedTuple
+import re
+from typing import Final, NamedTuple
 
 from fleetquill.errors import without_secrets
+
+COLUMN: Final = re.compile(r" \(column \d+\)$")
 
 
 class Remark(NamedTuple):
@@ -90,17 +93,21 @@ class Remarks:
 
     def all(self) -> tuple[Remark, ...]:
         """Every remark in order; where there were too many of a kind, the last says how many more."""
+        told: dict[tuple[str, str, str], list[Remark]] = {}
+        for remark in self._seen:
+            told.setdefault((remark.kind, COLUMN.sub("", remark.message), remark.source), []).append(remark)
         more = [
             Remark(kind, f"{count - self.MOST_OF_A_KIND} more remarks of this kind were left out.")
             for kind, count in self._counts.items()
             if count > self.MOST_OF_A_KIND
         ]
-        return (*map(self._told, self._seen), *more)
+        return (*(self._told(same[0], len(same)) for same in told.values()), *more)
 
-    def _told(self, remark: Remark) -> Remark:
+    def _told(self, remark: Remark, places: int) -> Remark:
+        """What is told of a thing that was met at so many places: the first of them, and how many there are."""
         items = self._gathered.get(remark.message)
         if items is None:
-            return remark
+            return remark if places == 1 else remark._replace(message=f"{remark.message} ({places} times)")
         named = list(items)[: self.MOST_NAMED]
         rest = f" and {len(items) - len(named)} more" if len(items) > len(named) else ""
         times = sum(items.values())

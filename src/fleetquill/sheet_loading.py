@@ -11,7 +11,7 @@ from fleetquill.errors import FleetQuillError, Where
 from fleetquill.policy import is_web
 from fleetquill.remarks import Remarks
 from fleetquill.style.font_face import FontFaceRule
-from fleetquill.style.sheet import Sheet
+from fleetquill.style.sheet import PREFIXED, Sheet
 from fleetquill.tree.base import Base, Reader
 from fleetquill.tree.document import Document
 from fleetquill.tree.files import read_text
@@ -44,6 +44,7 @@ class SheetLoader:
         self._parse = parse
         self._add_face = add_face
         self._check = check
+        self._said_prefixed = False  # once is enough for a document
 
     def load(self, more: Sequence[Path]) -> list[Sheet]:
         """The author's sheets, the strongest last; `more` are files of sheets after the document's own."""
@@ -91,6 +92,9 @@ class SheetLoader:
             self._load(wanted.url, base, inner, place, depth + 1)
             sheets += [imported.within(wanted.scope) for imported in inner]
         for fault in sheet.faults:
+            if fault.message == PREFIXED and self._said_prefixed:
+                continue
+            self._said_prefixed |= fault.message == PREFIXED
             what = f"{fault.message} (column {fault.column})"
             self._remarks.add("style", what, source=source, line=fault.line + above)
         for face in sheet.font_faces:

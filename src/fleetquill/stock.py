@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
+from hashlib import blake2b
 from pathlib import Path
 from threading import Lock
 from typing import Any, Final
@@ -20,6 +21,7 @@ from fleetquill.style.page_selectors import PageKind
 from fleetquill.style.sheet import Sheet, parse_sheet
 from fleetquill.text.fonts import FaceEntry, FontLibrary, default_faces
 from fleetquill.text.settings import FontSettings
+from fleetquill.text.woff import unpacked
 from fleetquill.tree.document import Document
 from fleetquill.tree.words import NO_WORDS, TemplateWords
 
@@ -27,6 +29,7 @@ MOST_SHEETS: Final = 256
 MOST_DRAWINGS: Final = 64
 MOST_CASCADES: Final = 32
 MOST_FONT_SETS: Final = 32
+MOST_UNPACKED: Final = 24  # fonts
 
 Drawings = Cache[tuple[bytes, FontSettings], Drawing | str]  # of SVG files, by content
 
@@ -73,6 +76,7 @@ class Stock:
         self._lock = Lock()
         self._settings: FontSettings | None = None
         self._own_settings: Cache[tuple[FaceEntry, ...], FontSettings] = Cache(MOST_FONT_SETS)
+        self._unpacked: Cache[bytes, bytes] = Cache(MOST_UNPACKED)
         self._sheets: Cache[tuple[str, str, str], Sheet] = Cache(MOST_SHEETS)
         self._cascades: Cache[tuple[tuple[tuple[int, Sheet], ...], FontSettings, float], Cascade] = Cache(MOST_CASCADES)
         self._formats: Formats | None = None
@@ -91,6 +95,12 @@ class Stock:
             return base
         found = self._own_settings.get(faces)
         return found or self._own_settings.put(faces, FontSettings(FontLibrary(faces, base.library)))
+
+    def unpack_font(self, content: bytes, path: Path) -> bytes:
+        """A font that was packed for the web, unpacked once."""
+        key = blake2b(content, digest_size=16).digest()
+        found = self._unpacked.get(key)
+        return found or self._unpacked.put(key, unpacked(content, self._policy.file_size, path))
 
     def formats(self) -> Formats:
         """How the press's locale writes numbers, money and dates."""

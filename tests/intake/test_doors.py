@@ -137,7 +137,7 @@ def test_limits_on_pictures(tmp_path):
 def test_remarks_about_a_template_name_its_line_however_much_text_stands_before():
     template = (
         "<p>{{ a }}</p>\n<p>one</p>\n<p>two</p>\n<p style='colour:red'>three</p>\n"
-        "{% for x in xs %}<b>\n\n<i style='colour:blue'>{{ x }}</i></b>{% endfor %}"
+        "{% for x in xs %}<b>\n\n<i style='colur:blue'>{{ x }}</i></b>{% endfor %}"
     )
     remarks = fq.compose(fq.Manuscript.from_template(template, {"a": 1, "xs": [1, 2]})).remarks
     assert [remark.line for remark in remarks] == [4, 7]

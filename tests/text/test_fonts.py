@@ -210,3 +210,26 @@ def test_each_font_is_embedded_once_whatever_its_sizes(compose):
         compose("<p>Heron <span style='font-size:30px'>Heron</span> <span style='font-size:9px'>Heron").to_bytes()
     )
     assert many - one < 400
+
+
+@pytest.mark.parametrize(("text", "loads"), [("barge", False), ("баржа", True), ("<fq-ledger src=a.csv><fq-column name=n></fq-column></fq-ledger>", True), ("<i title=ж>x</i>", True)])  # fmt: skip
+def test_a_face_is_loaded_where_its_characters_may_be_shown(press, tmp_path, text, loads):
+    (tmp_path / "a.csv").write_text("n\nж\n")
+    css = "@font-face{font-family:Mine;src:url(gone.woff2);unicode-range:U+400-4FF} body{font-family:Mine, sans-serif}"
+    edition = press.compose(fq.Manuscript.from_html(f"<style>{css}</style>{text}", base=tmp_path))
+    assert any("gone.woff2" in remark.message for remark in edition.remarks) == loads
+
+
+def test_a_packed_font_is_unpacked_once_for_a_press(tmp_path, monkeypatch):
+    from fleetquill import stock
+
+    font, times = TTFont(SERIF), []
+    font.flavor = "woff2"
+    font.save(tmp_path / "f.woff2")
+    real = stock.unpacked
+    monkeypatch.setattr(stock, "unpacked", lambda *given: times.append(1) or real(*given))
+    press = fq.Press()
+    m = fq.Manuscript.from_html(
+        "<style>@font-face{font-family:Mine;src:url(f.woff2)}p{font-family:Mine}</style><p>x", base=tmp_path
+    )
+    assert press.compose(m).to_bytes() == press.compose(m).to_bytes() and times == [1]

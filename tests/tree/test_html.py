@@ -99,7 +99,7 @@ def test_elements_know_the_lines_of_their_text_whatever_is_mended():
 
 
 def test_a_manuscript_is_copied_and_composed_by_several_threads_at_once():
-    faults = "".join(f"<p style='colr: red'>{number}\n" for number in range(200))
+    faults = "".join(f"<p style='colr{number}: red'>{number}\n" for number in range(200))
     manuscript = fq.Manuscript.from_html(faults)
     alone = fq.compose(fq.Manuscript.from_html(faults)).remarks
     assert [remark.line for remark in alone] == list(range(1, 201))

@@ -14,6 +14,7 @@ from fleetquill.errors import nearest
 from fleetquill.style.counter_style import CounterStyle, read_counter_style
 from fleetquill.style.font_face import FontFaceRule, read_font_face
 from fleetquill.style.media import MediaQueries, parse_media
+from fleetquill.style.other_properties import NOT_CARRIED_OUT, SCREEN_ONLY, WITHOUT_EFFECT
 from fleetquill.style.page_selectors import MARGIN_BOXES, PageSelector, parse_page_selectors
 from fleetquill.style.properties import PROPERTIES
 from fleetquill.style.selectors import Selector, SelectorError, parse_selectors
@@ -23,45 +24,6 @@ from fleetquill.style.values import string_or_url
 
 PAGE_AREAS: Final = (*MARGIN_BOXES, "footnote")
 CSS_WIDE: Final = frozenset({"inherit", "initial", "unset", "revert", "revert-layer"})
-
-SCREEN_ONLY: Final = frozenset(  # properties that mean nothing on paper, passed over without a remark
-    [
-        "cursor",
-        "transition",
-        "transition-property",
-        "transition-duration",
-        "transition-delay",
-        "animation",
-        "pointer-events",
-        "user-select",
-        "scroll-behavior",
-        "caret-color",
-        "resize",
-        "touch-action",
-        "will-change",
-        "appearance",
-        "accent-color",
-        "overscroll-behavior",
-        "-webkit-print-color-adjust",
-        "print-color-adjust",
-        "color-scheme",
-        "-webkit-font-smoothing",
-        "text-rendering",
-        "text-orientation",
-        "-webkit-box-orient",
-        "-webkit-text-size-adjust",
-        "text-size-adjust",
-        "-webkit-tap-highlight-color",
-        "-webkit-appearance",
-        "-moz-osx-font-smoothing",
-        "-moz-appearance",
-        "-webkit-user-select",
-        "-ms-user-select",
-        "-moz-user-select",
-        "text-size-adjust",
-        "-webkit-text-size-adjust",
-    ]
-)
 
 
 class Wide(NamedTuple):
@@ -269,6 +231,9 @@ def _read_block(prelude: Tokens, contents: Tokens, node: Token, sheet: Sheet, sc
         selectors = parse_selectors(prelude)
     except SelectorError as error:
         text = tinycss2.serialize(node.prelude).strip()
+        if PREFIX.search(text):
+            sheet.faults.append(_fault(node, PREFIXED))
+            return
         sheet.faults.append(_fault(node, f"The selector '{text}' is not understood: {error}."))
         return
     nested = [n for n in contents if n.type == "qualified-rule" or (n.type == "at-rule" and n.content is not None)]
@@ -411,6 +376,9 @@ def _read_page(node: Token, sheet: Sheet, scope: Scope) -> None:
     selectors = parse_page_selectors(node.prelude)
     if selectors is None or node.content is None:
         text = tinycss2.serialize(node.prelude).strip()
+        if PREFIX.search(text):
+            sheet.faults.append(_fault(node, PREFIXED))
+            return
         sheet.faults.append(_fault(node, f"The page selector '{text}' is not understood."))
         return
     contents = tinycss2.parse_blocks_contents(node.content, skip_comments=True, skip_whitespace=True)
@@ -526,6 +494,8 @@ def declared(node: Token) -> dict[str, Any] | None:
     name = node.lower_name
     if name in SCREEN_ONLY:
         return {}
+    if name in NOT_CARRIED_OUT:
+        return {} if tinycss2.serialize(node.value).strip().lower() in WITHOUT_EFFECT else None
     fields = fields_of(name)
     if not fields:
         return None
@@ -549,7 +519,8 @@ def _strip_space(tokens: Tokens) -> list[Token]:
     return tokens
 
 
-PREFIXED: Final = "Properties with a browser's own prefix are passed over."
+PREFIXED: Final = "Properties and selectors with a browser's own prefix are passed over."
+PREFIX: Final = re.compile(r":-(moz|ms|o|webkit)-")
 
 
 def _unknown(node: Token) -> Fault:
@@ -559,6 +530,8 @@ def _unknown(node: Token) -> Fault:
         return _fault(node, f"The value '{value}' is not understood for the property '{name}'.")
     if name.startswith("-") and not name.startswith("-fq-"):
         return _fault(node, PREFIXED)
+    if name in NOT_CARRIED_OUT:
+        return _fault(node, f"The property '{name}' is not carried out.")
     meant = nearest(name, [*PROPERTIES, *SHORTHANDS])
     return _fault(node, f"The property '{name}' is not known.{_did_you_mean(meant)}")
 

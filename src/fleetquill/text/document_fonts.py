@@ -11,13 +11,15 @@ from fleetquill.style.font_face import FontFaceRule
 from fleetquill.text.face import Face
 from fleetquill.text.font_files import describe
 from fleetquill.text.fonts import FaceEntry, FontLibrary
-from fleetquill.text.woff import PACKED, unpacked
+from fleetquill.text.woff import PACKED
 
 
-def load_face(rule: FontFaceRule, read: Callable[[str], Resource], library: FontLibrary, most: int) -> FaceEntry | str:
+def load_face(
+    rule: FontFaceRule, read: Callable[[str], Resource], library: FontLibrary, unpack: Callable[[bytes, Path], bytes]
+) -> FaceEntry | str:
     """The face that an @font-face means: of its sources the first that there is; else what is wrong.
 
-    Fonts unpack to at most so many bytes.
+    `unpack` opens those that are packed for the web.
     """
     complaint = ""
     for source in rule.sources:
@@ -32,7 +34,7 @@ def load_face(rule: FontFaceRule, read: Callable[[str], Resource], library: Font
             path = Path(resource.name)
             content = resource.content
             if content.startswith(PACKED):
-                content = unpacked(content, most, path)
+                content = unpack(content, path)
             entry = describe(Face(path, content=content), path, 0, content)
         except FleetQuillError as error:
             complaint = f"'{source.url}': {error.what}"

@@ -33,9 +33,9 @@ def guarded() -> Iterator[None]:
     except MemoryError as error:
         raise LimitError("The document needs more memory than there is.", where=_place(_frames(error))) from error
     except Exception as error:
-        frames = _frames(error)
-        if not _is_ours(frames):
+        if not is_ours(error):
             raise
+        frames = _frames(error)
         what = f"{type(error).__name__}: {error}"
         del SEEN[:-MOST_SEEN]
         SEEN.append(what)
@@ -59,8 +59,9 @@ def _module(frame: FrameType) -> str:
     return str(frame.f_globals.get("__name__", ""))
 
 
-def _is_ours(frames: list[FrameType]) -> bool:
+def is_ours(error: BaseException) -> bool:
     """Whether an error began with us, or with what we use; not in a function, an iterator, a stream of the caller's."""
+    frames = _frames(error)
     last = max((at for at, frame in enumerate(frames) if _module(frame).partition(".")[0] == OWN), default=-1)
     if last < 0 or _module(frames[last]) == STREAM:
         return False

@@ -95,7 +95,7 @@ def _place_footnotes(root: Element) -> None:
         if "footnote-ref" not in call.get("class", "") or link is None:
             continue
         item = notes.get(link.get("href", "").removeprefix("#"))
-        if item is None:
+        if item is None or item in call.iterancestors():  # a note that calls itself
             continue
         note = etree.Element("fq-note")
         paragraphs = item.findall("p")

@@ -36,6 +36,9 @@ def load_face(
             if content.startswith(PACKED):
                 content = unpack(content, path)
             entry = describe(Face(path, content=content), path, 0, content)
+        except (UnicodeDecodeError, ArithmeticError, ValueError, RuntimeError) as error:  # what damaged tables bring
+            complaint = f"'{source.url}': The font is damaged ({error})."
+            continue
         except FleetQuillError as error:
             complaint = f"'{source.url}': {error.what}"
             continue

@@ -18,6 +18,7 @@ from fleetquill.caches import Cache
 from fleetquill.deadline import heed
 from fleetquill.text.face import Face
 from fleetquill.text.scripts import script_runs
+from fleetquill.tree.texts import clean
 
 MOST_WORDS: Final = 200_000  # kept for one font setting
 PLAIN: Final = re.compile(r"[\x20-\x7e\xa0-\u024f\u2010-\u2027\u2030-\u205e\u20a0-\u20bf]*")  # Latin script alone
@@ -203,6 +204,8 @@ class FontSetting:
         return word
 
     def _shape(self, text: str, spaced: bool) -> Word:
+        if not text.isprintable():
+            text = clean(text)
         runs = []
         count = 0
         missing = ""

@@ -8,7 +8,7 @@ from itertools import islice
 from typing import Any, Final
 
 from fleetquill.errors import OptionError, nearest
-from fleetquill.keywords import told_methods
+from fleetquill.keywords import told_constructor
 from fleetquill.tree.forms import NO_NUMBERS, check_form, kind_of_form
 from fleetquill.tree.values import is_quantity, plain_value
 
@@ -17,7 +17,7 @@ LOOKED_AT: Final = 100  # rows, for what a column holds
 TOTALS: Final = ("", "sum")
 
 
-@told_methods
+@told_constructor
 @dataclass(frozen=True, slots=True)
 class Column:
     """One column: where its values come from, and how they are shown.

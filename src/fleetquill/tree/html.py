@@ -14,6 +14,7 @@ from typing import Any, Final
 from lxml import etree
 from selectolax.lexbor import LexborHTMLParser
 
+from fleetquill.errors import OptionError
 from fleetquill.tree.texts import clean
 
 Element = etree._Element
@@ -42,6 +43,8 @@ def parse_html(text: str) -> Element:
 
 def parse_with_lines(text: str) -> tuple[Element, SourceLines]:
     """The root element, whose elements have the lines of the text as the standard mends it, and their own lines."""
+    if not isinstance(text, str):
+        raise OptionError(f"HTML is text, not of the type '{type(text).__name__}'.", remedy="Decode bytes first.")
     readable = clean(text.replace("\x00", "\ufffd"))
     parsed = LexborHTMLParser(readable)
     mended = parsed.html or ""

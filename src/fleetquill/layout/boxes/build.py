@@ -110,6 +110,12 @@ class _BoxBuilder:
             mark_moving_text(box)
         return Built(box, self.found)
 
+    def _lines_of(self, element: Element, style: ComputedStyle, texts: list[Box]) -> Box:
+        """A box of lines for texts that stand out of the flow."""
+        for text in texts:
+            text.style = self.styles.anonymous(style, "inline")
+        return LinesBox(style, element, texts)
+
     def _take_canvas(self, root: Box) -> None:
         """The background of the root, or else of the body, is that of the whole page (CSS Backgrounds 3 §2.11)."""
         body = next((b for b in root.children if b.element is not None and b.element.tag == "body"), None)
@@ -180,6 +186,8 @@ class _BoxBuilder:
         boxes = self._boxes(element, node, style, display, item=item)
         if named and len(boxes) == 1 and isinstance(boxes[0], InlineBox) and not boxes[0].children:
             boxes = [PlaceBox(self.styles.anonymous(style, "block"), element, boxes[0])]
+        if (outside or style.float != "none") and any(isinstance(box, TextBox) for box in boxes):
+            boxes = [self._lines_of(element, style, boxes)]
         self.depth -= 1
         if boxes:
             if style.ordinary and not named and element.tag != "a":

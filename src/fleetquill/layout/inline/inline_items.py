@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import NamedTuple
+from typing import Final, NamedTuple
 
 from fleetquill.drawing.canvas import Look, Outline, Stroke
 from fleetquill.layout.boxes.boxes import AnchorBox, Box, InlineBox
@@ -158,13 +158,16 @@ class TextRun:
         return self.hyphen
 
 
+TALLEST: Final = 10_000.0  # px of a line: several pages
+
+
 def line_height(style: ComputedStyle, setting: FontSetting) -> float:
     """The used line height in px (CSS 2.2 §10.8.1)."""
     value = style.line_height
     if isinstance(value, float):
-        return value
+        return min(value, TALLEST)
     if isinstance(value, Factor):
-        return value.value * style.font_size
+        return min(value.value * style.font_size, TALLEST)
     face = setting.face
     return (face.ascent + face.descent + face.line_gap) * style.font_size
 

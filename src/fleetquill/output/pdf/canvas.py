@@ -505,6 +505,8 @@ class PdfCanvas:
 
     def drawing(self, drawing: Drawing, x: float, y: float, width: float, height: float) -> None:
         """A form of its own, so that a drawing that stands often is stored once."""
+        if not drawing.width or not drawing.height:
+            return
         self._end_text()
         if drawing.inline:
             self.save()

@@ -42,7 +42,10 @@ def subset(face: Face, glyphs: Iterable[int]) -> bytes:
         wish.glyph_set.add(glyph)
     for tag in DROPPED_TABLES:
         wish.drop_table_tag_set.add(int.from_bytes(tag.encode(), "big"))
-    made = hb.subset(face.hb_face, wish)
+    try:
+        made = hb.subset(face.hb_face, wish)
+    except RuntimeError:  # a font whose damage was not seen before: whole, for readers to make of it what they can
+        made = face.hb_face
     if face.is_cff:
         return bytes(made.reference_table("CFF ").data)
     return bytes(made.blob.data)

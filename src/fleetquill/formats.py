@@ -89,8 +89,11 @@ class Formats:
             digits = max(0, -exponent) if isinstance(exponent, int) else 0
             with _room_for(amount):
                 return str(self._with_digits(digits).apply(amount, self.locale))
-        with _room_for(amount):
-            return format_decimal(amount, format=_number_pattern(pattern), locale=self.locale)
+        try:
+            with _room_for(amount):
+                return format_decimal(amount, format=_number_pattern(pattern), locale=self.locale)
+        except InvalidOperation as error:
+            raise ValueError(f"{value!r} does not fit the form '{pattern}'") from error
 
     def _with_digits(self, digits: int) -> NumberPattern:
         """The locale's own pattern for numbers of so many decimals."""

@@ -163,8 +163,8 @@ def _data_url(url: str) -> Resource:
     if head.endswith(";base64"):
         try:
             content = base64.b64decode(unquote(body), validate=False)
-        except binascii.Error as error:
+        except (binascii.Error, ValueError) as error:
             raise SourceError("The data: address is not valid base64.") from error
     else:
-        content = unquote_to_bytes(body)
+        content = unquote_to_bytes(body.encode("utf-8", "replace"))
     return Resource("data:", content)

@@ -12,6 +12,7 @@ from fleetquill.text.figures import Figures
 from fleetquill.text.fonts import FontLibrary, default_faces
 from fleetquill.text.scripts import script_runs
 from fleetquill.text.shaping import FontSetting, clusters
+from fleetquill.tree.texts import clean
 
 
 @pytest.fixture(scope="module")
@@ -106,7 +107,7 @@ def _figures(kept: list[Figures] = []) -> Figures:  # noqa: B006
 @given(st.text(min_size=1, max_size=12))
 def test_any_text_is_shaped_without_loss(text):
     word = _setting().exact(text)
-    assert "".join(run.text for run in word.runs) == text
+    assert "".join(run.text for run in word.runs) == clean(text)  # but for what is no character
     assert word.advance == pytest.approx(sum(run.advance for run in word.runs))
     for run in word.runs:
         places = list(run.places())

@@ -70,7 +70,7 @@ def _sources(tokens: Tokens) -> tuple[FaceSource, ...]:
             found.append(FaceSource(url=first.value))
         elif first.type == "function":
             inner = without_space(first.arguments)
-            text = " ".join(str(token.value) for token in inner)
+            text = " ".join(str(getattr(token, "value", "")) for token in inner)
             if first.lower_name == "local" and text:
                 found.append(FaceSource(local=text))
             elif first.lower_name == "url" and text:
@@ -84,7 +84,7 @@ def _is_format(token: Token) -> bool:
 
 def _format(token: Token) -> str:
     inner = without_space(token.arguments)
-    return str(inner[0].value).lower() if inner else ""
+    return str(getattr(inner[0], "value", "")).lower() if inner else ""
 
 
 def _weights(tokens: list[Token]) -> Range | None:

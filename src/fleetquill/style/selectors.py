@@ -456,7 +456,10 @@ def _nth(name: str, arguments: Tokens) -> tuple[Test, Specificity]:
             of = parse_selectors(arguments[index + 1 :])
             arguments = arguments[:index]
             break
-    formula = parse_nth(arguments)
+    try:
+        formula = parse_nth(arguments)
+    except AttributeError:  # it ends in its middle
+        formula = None
     if formula is None:
         raise SelectorError(f"the formula of ':{name}()' is not understood")
     step, offset = formula

@@ -99,6 +99,8 @@ def read_yaml(text: str, source: str) -> Any:
         raise DataError(f"The YAML does not parse: {error.problem}.", where=where, remedy="Mend it there.") from error
     except yaml.YAMLError as error:
         raise DataError(f"The YAML does not parse: {error}.", where=Where(source)) from error
+    except (ValueError, OverflowError) as error:  # a date that there is not, thousands of digits
+        raise DataError(f"The YAML has a value that there is not: {error}.", where=Where(source)) from error
 
 
 def _count(value: Any, known: dict[int, int]) -> int:

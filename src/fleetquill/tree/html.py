@@ -94,16 +94,16 @@ def _taken_over(parsed: Any, mended: str) -> Element:
             continue
         if node.is_text_node:
             if last is None:
-                parent.text = (parent.text or "") + node.text_content
+                parent.text = (parent.text or "") + clean(node.text_content)
             else:
-                last.tail = (last.tail or "") + node.text_content
+                last.tail = (last.tail or "") + clean(node.text_content)
         elif node.is_element_node:
             tag: str = node.tag
             attributes = _attributes(node)
             try:
                 last = make(parent, tag, attributes)
             except ValueError:
-                last = make(parent, NO_NAME.sub("_", tag), {NO_NAME.sub("_", k): v for k, v in attributes.items()})
+                last = _made(parent, tag, attributes)
             last.sourceline = next(tags, ("", 1))[1]
             first = node.first_child
             if first is not None:
@@ -114,9 +114,28 @@ def _taken_over(parsed: Any, mended: str) -> Element:
     return document
 
 
+def _made(parent: Element, tag: str, attributes: dict[str, str]) -> Element:
+    """An element of whose names some are such as no element can have."""
+    try:
+        element = etree.SubElement(parent, NO_NAME.sub("_", tag))
+    except ValueError:
+        element = etree.SubElement(parent, _some_name(tag))
+    for name, value in attributes.items():
+        try:
+            element.set(NO_NAME.sub("_", name), value)
+        except ValueError:
+            element.set(_some_name(name), value)
+    return element
+
+
 def _attributes(node: Any) -> dict[str, str]:
     attributes: dict[str, str | None] = node.attributes
-    return {name: value or "" for name, value in attributes.items()} if attributes else NOTHING
+    return {name: clean(value or "") for name, value in attributes.items()} if attributes else NOTHING
+
+
+def _some_name(name: str) -> str:
+    """A name that an element may have, like one that it may not."""
+    return "_" + NO_NAME.sub("_", name).replace(":", "_")
 
 
 def plain_names(root: Element) -> None:
@@ -124,12 +143,19 @@ def plain_names(root: Element) -> None:
     for element in root.iter():
         if not isinstance(element.tag, str):
             continue
-        element.tag = element.tag.rpartition("}")[2].lower()
+        own = element.tag.rpartition("}")[2].lower()
+        try:
+            element.tag = own
+        except ValueError:
+            element.tag = _some_name(own)
         for name in list(element.attrib):
             short = str(name).rpartition("}")[2].rpartition(":")[2].lower()
             if short != name:
                 value = element.attrib.pop(name)
-                element.set(short, element.get(short, value))
+                try:
+                    element.set(short, element.get(short, value))
+                except ValueError:
+                    element.set(_some_name(short), value)
 
 
 # ---- lines ----

@@ -5,6 +5,7 @@ import resource
 import time
 from collections import namedtuple
 from datetime import datetime
+from enum import Enum
 
 import pytest
 
@@ -35,13 +36,34 @@ class Barge:
         raise AssertionError("a property of the data was called")
 
 
+class Row(dict):
+    @property
+    def hold(self):
+        raise AssertionError("a property of the data was called")
+
+    def sink(self):
+        raise AssertionError("a method of the data was called")
+
+
+class Cargo(Enum):
+    BARLEY = "barley"
+
+    @property
+    def hold(self):
+        raise AssertionError("a property of the data was called")
+
+
+def format(*_):
+    raise AssertionError("a function of the data was called")
+
+
 def function():
     raise AssertionError("a function of the data was called")
 
 
 DATA = {
     "barge": Barge(), "voyage": Voyage(), "lock": Lock("Saltgate", 3), "function": function,
-    "rows": [{"n": 1, "tonnes": 12.5}, {"n": 2, "tonnes": 7}], "barges": [Barge()], "when": datetime(2026, 5, 1, 9, 30),
+    "rows": [{"n": 1, "tonnes": 12.5}, {"n": 2, "tonnes": 7}], "barges": [Barge()], "row": Row(n=4), "cargo": Cargo.BARLEY, "format": format, "when": datetime(2026, 5, 1, 9, 30),
 }  # fmt: skip
 
 
@@ -112,7 +134,7 @@ def test_what_grows_is_refused_before_it_has_grown(fill, template):
 
 FORBIDDEN = [
     "{{ barge.sink() }}", "{{ barge.hold }}", "{{ barge['hold'] }}", "{{ barge | attr('sink') }}", "{{ voyage.sink() }}",
-    "{{ function() }}", "{{ barges | map(attribute='hold') | list }}", "{{ barges | sum(attribute='hold') }}",
+    "{{ function() }}", "{{ format('x') }}", "{{ row.hold }}", "{{ row.sink() }}", "{{ row['hold'].x }}", "{{ cargo.hold }}", "{{ barges | map(attribute='hold') | list }}", "{{ barges | sum(attribute='hold') }}",
     "{{ barges | sort(attribute='hold') }}", "{{ barges | groupby('hold') }}", "{{ barges | selectattr('hold') | list }}",
     "{{ '{0.hold}'.format(barge) }}", "{{ '{0.__class__}'.format(barge) }}", "{{ 'a'.format.__globals__ }}",
     "{{ ''.__class__ }}", "{{ [function] | map(attribute='__globals__') | list }}", "{{ 'a'.translate({97: 'b'}) }}",
@@ -139,6 +161,7 @@ WORKS = {
     "{% macro m() %}{{ caller(1) }}{% endmacro %}{% call(x) m() %}[{{ x }}]{% endcall %}": "[1]",
     "{{ cycler(1, 2).next() }}{% set s = 'a' %}{% filter upper %}{{ s }}{% endfilter %}": "1A",
     "{{ 'a' ~ 1 ~ '<' }}": "a1<",
+    "{{ row.n }} {{ row['n'] }} {{ row.items() | list }} {{ cargo.value }} {{ cargo.name }}": "4 4 [('n', 4)] barley BARLEY",
 }
 
 

@@ -156,3 +156,11 @@ def test_a_base_counts_for_files_and_strings(tmp_path):
 def test_names_of_namespaces_change_nothing(html):
     edition = fq.compose(fq.Manuscript.from_html(html))
     assert edition.pages[0].text == "a" and edition.locate("svg")[0].width == 15.0
+
+
+@pytest.mark.parametrize("character", ["\x01", "\x00", "\ud800", "\udfff", "\ufffe", "\ufffd"])
+def test_characters_that_no_text_can_hold_are_replaced_with_a_remark(character):
+    edition = fq.compose(fq.Manuscript.from_html(f"<p>a\n{character}b<p>{character}"))
+    (remark,) = edition.remarks
+    assert (remark.kind, remark.line) == ("text", 2) and "were replaced" in remark.message
+    assert edition.pages[0].text.startswith("a") and "b" in edition.pages[0].text

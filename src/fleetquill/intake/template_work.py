@@ -7,12 +7,14 @@ much is reckoned before it is done, what was made is counted afterwards, so that
 from __future__ import annotations
 
 import dataclasses
+import inspect
 import re
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from contextvars import ContextVar
 from datetime import date, datetime, time, timedelta
 from decimal import Decimal
-from functools import wraps
+from enum import Enum
+from functools import cached_property, wraps
 from types import BuiltinMethodType, FunctionType
 from typing import Any, Final
 from uuid import UUID
@@ -32,6 +34,7 @@ CALL: Final = 5  # steps of a call
 MOST_BITS: Final = 20_000  # of a whole number
 LONGEST_SLOW: Final = 100_000  # characters for filters that look at each word several times
 WIDE: Final = re.compile(r"\d{4,}|\*")  # in a format: wider than any text
+NESTED: Final = re.compile(r"\{[^{}]*\{")  # a width that is given among the values
 
 COUNTED: Final = "fq_counted"
 WRITTEN: Final = "fq_written"
@@ -142,7 +145,7 @@ def _formatted(pattern: Any, *args: Any, **more: Any) -> int:
     if isinstance(pattern, str) and WIDE.search(pattern):
         raise LimitError("The template pads text to more than 999 characters.")
     given = [*args, *more.values()]
-    if isinstance(pattern, str) and "{" in pattern.replace("{", "", pattern.count("{") // 2):
+    if isinstance(pattern, str) and NESTED.search(pattern):
         _numbers(*given)
     return _text(pattern) + sum(map(_text, given)) * max(1, _text(pattern) // 2)
 
@@ -234,6 +237,7 @@ OF_TEMPLATES: Final = (
     runtime.LoopContext, runtime.Macro, runtime.BlockReference, runtime.TemplateReference, runtime.Undefined,
     jinja2.environment.TemplateModule, Namespace, Cycler, Joiner,
 )  # fmt: skip
+WRITTEN_IN_PYTHON: Final = (FunctionType, property, cached_property, classmethod, staticmethod)
 CALLED: Final = (runtime.LoopContext, runtime.Macro, runtime.BlockReference, runtime.Undefined, Joiner)
 MAKERS: Final = (range, dict, Cycler, Joiner, Namespace)
 
@@ -264,14 +268,10 @@ class Sandbox(ImmutableSandboxedEnvironment):
         raise SecurityError(f"'{attribute}' of a {type(obj).__name__}")
 
     def getattr(self, obj: Any, attribute: str) -> Any:
-        if isinstance(obj, (*PLAIN, *HOLDERS, *OF_TEMPLATES)):
-            return super().getattr(obj, attribute)
-        return self._plain(obj, attribute)
+        return super().getattr(obj, attribute) if _is_plain(obj, attribute) else self._plain(obj, attribute)
 
     def getitem(self, obj: Any, argument: Any) -> Any:
-        if isinstance(obj, (*PLAIN, *HOLDERS, *OF_TEMPLATES)):
-            return super().getitem(obj, argument)
-        return self._plain(obj, argument)
+        return super().getitem(obj, argument) if _is_plain(obj, argument) else self._plain(obj, argument)
 
     def _plain(self, obj: Any, name: Any) -> Any:
         """What a mapping, a sequence or a record holds: nothing of the object is called for it."""
@@ -297,7 +297,7 @@ class Sandbox(ImmutableSandboxedEnvironment):
             return name in VALUE_METHODS
         if isinstance(owner, (runtime.LoopContext, Cycler)):
             return not name.startswith("_")
-        return isinstance(obj, FunctionType) and name == "format"  # Jinja's own, around the method of a text
+        return _formats(obj)
 
     def call(__self, __context: Any, __obj: Any, *args: Any, **kwargs: Any) -> Any:
         work = _work()
@@ -308,8 +308,8 @@ class Sandbox(ImmutableSandboxedEnvironment):
             reckoning = TEXT_METHODS.get(__obj.__name__)
             if reckoning is not None:
                 work.expect(reckoning(owner, *args, **kwargs))
-        elif isinstance(__obj, FunctionType) and __obj.__name__ == "format":
-            work.expect(_formatted(getattr(getattr(__obj, "__wrapped__", None), "__self__", ""), *args, **kwargs))
+        elif _formats(__obj):
+            work.expect(_formatted(__obj.__wrapped__.__self__, *args, **kwargs))
         result = super().call(__context, __obj, *args, **kwargs)
         return work.measure(result) if isinstance(result, (str, *HOLDERS)) else result
 
@@ -331,6 +331,23 @@ class Sandbox(ImmutableSandboxedEnvironment):
                 elif isinstance(value, nodes.Node):
                     setattr(node, field, _counted(value))
         return tree
+
+
+def _is_plain(obj: Any, name: Any) -> bool:
+    """Whether an attribute may be asked for: of a plain value, or one that a class of the data has not written."""
+    if isinstance(obj, OF_TEMPLATES) or type(obj) in (*PLAIN, *HOLDERS, Markup):
+        return True
+    if isinstance(obj, Enum):
+        return name in ("name", "value")
+    if not isinstance(obj, (*PLAIN, *HOLDERS)) or not isinstance(name, str):
+        return False
+    return not isinstance(inspect.getattr_static(type(obj), name, None), WRITTEN_IN_PYTHON)
+
+
+def _formats(obj: Any) -> bool:
+    """Whether a function is Jinja's own around the method of a text that formats values."""
+    inner = getattr(obj, "__wrapped__", None)
+    return isinstance(obj, FunctionType) and isinstance(inner, BuiltinMethodType) and isinstance(inner.__self__, str)
 
 
 def _counted(part: Any) -> Any:

@@ -21,6 +21,7 @@ from fleetquill.tree.column import Column
 from fleetquill.tree.html import SourceLines, parse_with_lines
 from fleetquill.tree.metadata import Metadata
 from fleetquill.tree.rows import Rows, open_rows
+from fleetquill.tree.texts import NO_TEXT
 
 Element = etree._Element
 Lines = Sequence[tuple[int, Where]]
@@ -86,6 +87,10 @@ class Document:
         root, own = parse_with_lines(text)
         document = cls(root, base, source, lines, reader)
         document._own_lines = own
+        odd = NO_TEXT.search(text)
+        if odd is not None:
+            message = "Characters that no text can hold, or that could not be read, were replaced."
+            document.notes.append(Note("text", message, document.source_place(text.count("\n", 0, odd.start()) + 1)))
         gap = UNFILLED.search(text) if not lines else None
         if gap is not None:
             message = f"'{gap[0]}' stands in the text as it is: given data, a template is filled in."

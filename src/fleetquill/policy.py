@@ -40,15 +40,16 @@ class Limits(NamedTuple):
     time: float  # for the whole document
     resources: int  # addresses of the web
     template_steps: int  # work of a template: turns of loops, calls, characters made
-    file_size: int  # of each file that is read, and of what it unpacks to
+    file_size: int  # of each file that is read, and of what an answer of the web unpacks to
+    font_size: int  # what a font unpacks to
     style_size: int  # characters of each style sheet and style attribute
     picture_pixels: int
     nesting: int
     pages: int
 
 
-TRUSTED: Final = Limits(20.0, 0.0, 1_000, 5_000_000, 200_000_000, 50_000_000, 200_000_000, 500, 100_000)
-STRANGERS: Final = Limits(5.0, 8.0, 100, 2_000_000, 20_000_000, 1_000_000, 40_000_000, 200, 2_000)
+TRUSTED: Final = Limits(20.0, 0.0, 1_000, 5_000_000, 200_000_000, 200_000_000, 50_000_000, 200_000_000, 500, 100_000)
+STRANGERS: Final = Limits(5.0, 8.0, 100, 2_000_000, 20_000_000, 4_000_000, 1_000_000, 40_000_000, 200, 2_000)
 
 USUAL: Any = None  # the profile says
 
@@ -78,6 +79,7 @@ class Policy:
     strangers: bool = False
     template_steps: int = USUAL
     file_size: int = USUAL
+    font_size: int = USUAL
     style_size: int = USUAL
     picture_pixels: int = USUAL
     nesting: int = USUAL

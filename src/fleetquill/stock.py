@@ -100,7 +100,7 @@ class Stock:
         """A font that was packed for the web, unpacked once."""
         key = blake2b(content, digest_size=16).digest()
         found = self._unpacked.get(key)
-        return found or self._unpacked.put(key, unpacked(content, self._policy.file_size, path))
+        return found or self._unpacked.put(key, unpacked(content, self._policy.font_size, path))
 
     def formats(self) -> Formats:
         """How the press's locale writes numbers, money and dates."""

@@ -233,3 +233,14 @@ def test_a_packed_font_is_unpacked_once_for_a_press(tmp_path, monkeypatch):
         "<style>@font-face{font-family:Mine;src:url(f.woff2)}p{font-family:Mine}</style><p>x", base=tmp_path
     )
     assert press.compose(m).to_bytes() == press.compose(m).to_bytes() and times == [1]
+
+
+def test_a_packed_font_that_is_too_large_is_a_remark(tmp_path):
+    font = TTFont(SERIF)
+    font.flavor = "woff"
+    font.save(tmp_path / "f.woff")
+    css = "@font-face { font-family: Mine; src: url(f.woff) } p { font-family: Mine, serif }"
+    m = fq.Manuscript.from_html(f"<style>{css}</style><p>x", base=tmp_path)
+    (remark,) = fq.Press(policy=fq.Policy(font_size=100_000)).compose(m).remarks
+    assert remark.kind == "font" and "unpacks to more than the policy allows" in remark.message
+    assert not fq.Press(policy=fq.Policy(strangers=True)).compose(m).remarks

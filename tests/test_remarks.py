@@ -62,3 +62,15 @@ def test_prefixed_properties_are_one_remark_for_a_document():
 def test_valid_css_is_never_called_wrong(css, said):
     messages = [r.message for r in fq.compose(fq.Manuscript.from_html(f"<p style='{css}'>x")).remarks]
     assert len(messages) == bool(said) and all(said in message for message in messages)
+
+
+FURNITURE = ["position:absolute;left:-9999px", "position:fixed;transform:translate(-50%,-100%);top:0;left:0", "text-indent:-9999px",
+    "position:absolute;top:-100px", "position:absolute;width:1px;height:1px;overflow:hidden;clip-path:inset(50%)",
+    "position:absolute;width:1px;height:1px;overflow:hidden;white-space:nowrap"]  # fmt: skip
+
+
+@pytest.mark.parametrize("style", FURNITURE)
+def test_what_is_hidden_on_purpose_for_those_who_listen_is_no_remark(style):
+    page = f"<a href='#x' style='{style}'>Skip to main content</a><p id=x>The toll at Saltgate</p>"
+    edition = fq.compose(fq.Manuscript.from_html(page))
+    assert edition.remarks == () and "Saltgate" in edition.pages[0].text

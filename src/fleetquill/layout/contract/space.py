@@ -13,6 +13,7 @@ from fleetquill.style.properties import ComputedStyle
 
 UNBOUNDED = math.inf
 SLACK = 0.01  # px that rounding may cost before a box counts as too tall
+OUT_OF_SIGHT = 2.0  # px: what cuts its content off and is no wider is hidden on purpose, for those who listen
 
 
 class LineGrid(NamedTuple):

@@ -17,7 +17,7 @@ from fleetquill.layout.contract.sizing import (
     margin_left_right,
     own_width,
 )
-from fleetquill.layout.contract.space import SLACK, UNBOUNDED, LineGrid, Space
+from fleetquill.layout.contract.space import OUT_OF_SIGHT, SLACK, UNBOUNDED, LineGrid, Space
 from fleetquill.layout.inline.boxes import LinesBox
 from fleetquill.layout.inline.inline_items import (
     Atomic,
@@ -397,6 +397,8 @@ class LineFiller:
         words = " ".join(i.text for i in self.paragraph.items[start:end] if isinstance(i, Word))
         shown = words if len(words) <= 40 else f"{words[:37]}…"
         cut = _around(self.box.style).overflow != "visible"
+        if cut and self.width <= OUT_OF_SIGHT:
+            return
         what = f"'{shown}'" if words else "A picture or box"
         line.fault = LineFault(
             f"{what} is {by * 0.75:.1f} pt wider than its line; it {'is cut off' if cut else 'runs over the edge'}.",

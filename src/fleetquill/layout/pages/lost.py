@@ -8,6 +8,7 @@ from typing import Final, NamedTuple
 from fleetquill.layout.boxes.boxes import Box, PictureBox
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.fragments import AnchorFragment, Fragment, LineFragment, PictureFragment, TextSpan
+from fleetquill.layout.contract.space import OUT_OF_SIGHT
 from fleetquill.layout.inline.boxes import ControlBox
 from fleetquill.layout.items.boxes import ItemsBox
 
@@ -50,7 +51,7 @@ def _look(fragment: Fragment, x: float, y: float, limit: float | None, paper: Pa
             ends.append((child, end))
             lost = lost or (clips and end > bottom + SLACK and _text_below(child, y, bottom))
         deepest = max(deepest, end)
-    if lost and (limit is None or y < limit):
+    if lost and fragment.width > OUT_OF_SIGHT and (limit is None or y < limit):
         _remark(paper, fragment.box, "What stands in this box is taller than it: text is cut off.")
     if not clips:
         _remark_over(ends, y, paper)

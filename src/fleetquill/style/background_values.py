@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any, Final, NamedTuple
 
+from fleetquill.deadline import heed
 from fleetquill.style.colors import HUES, SPACES
 from fleetquill.style.lengths import Relative, finite, length, length_percentage
 from fleetquill.style.tokens import Parser, Token, Tokens, ident, split_commas, split_slash
@@ -221,8 +222,10 @@ def _stops(parts: list[list[Token]], place: Any) -> tuple[Stop | Hint, ...] | No
     """Colour stops; a stop with two places is two stops, a lone place between two is a hint."""
     stops: list[Stop | Hint] = []
     for part in parts:
-        colors = [color_value(token) for token in part if color_value(token) is not None]
-        places = [place(token) for token in part if color_value(token) is None]
+        heed()
+        found = [(token, color_value(token)) for token in part]
+        colors = [color for _, color in found if color is not None]
+        places = [place(token) for token, color in found if color is None]
         if any(p is None for p in places) or len(colors) > 1 or len(places) > 2:
             return None
         if not colors:

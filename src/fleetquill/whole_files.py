@@ -86,8 +86,8 @@ def _is_alive(process: int) -> bool:
         os.kill(process, 0)
     except ProcessLookupError:
         return False
-    except OSError:
-        return True
+    except OSError:  # somebody else's
+        pass
     return True
 
 

@@ -223,3 +223,16 @@ def test_a_name_is_looked_up_once(monkeypatch, sites):
     with pytest.raises(fq.SourceError):
         ask("http://reedwater.example/", strangers=True)
     assert looked_up == ["reedwater.example"] and asked == [("93.184.216.34", 80)]
+
+
+@pytest.mark.parametrize(
+    ("options", "timeout", "most"),
+    [([], 20.0, 0.0), (["--strangers"], 5.0, 8.0), (["--strangers", "--time", "0", "--timeout", "3"], 3.0, 0.0), (["--time", "2"], 20.0, 2.0)],
+)  # fmt: skip
+def test_the_command_line_leaves_to_the_profile_what_it_is_not_told(monkeypatch, options, timeout, most):
+    from fleetquill.cli import press as command
+
+    made = []
+    monkeypatch.setattr(command._Work, "do", lambda work: made.append(work.engine.policy))
+    command.press.main(["page.html", *options], standalone_mode=False)
+    assert [(policy.timeout, policy.time) for policy in made] == [(timeout, most)]

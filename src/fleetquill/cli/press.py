@@ -20,7 +20,7 @@ from fleetquill.cli.watching import make_again
 from fleetquill.errors import DataError, LimitError, OutputError, StrictError, Where
 from fleetquill.intake.doors import door_of
 from fleetquill.output.kinds import kind_of
-from fleetquill.policy import USUAL, Policy, is_web
+from fleetquill.policy import Policy, is_web
 from fleetquill.press import Press, Summary
 from fleetquill.progress import Listener
 from fleetquill.whole_files import write_whole
@@ -46,8 +46,9 @@ from fleetquill.whole_files import write_whole
 @click.option("--network", is_flag=True, help="Let a document that is a file read from the web, too.")
 @click.option("--strangers", is_flag=True, help="Trust neither the document nor its template: see docs/security.md.")
 @click.option("--time", "most_time", default=None, type=float, metavar="SECONDS",
-              help="End a document that takes longer.")  # fmt: skip
-@click.option("--timeout", default=20.0, show_default=True, help="Seconds that a web server may take to answer.")
+              help="End a document that takes longer; 0 for never.")  # fmt: skip
+@click.option("--timeout", default=None, type=float, metavar="SECONDS",
+              help="How long a web server may take to answer: 20, for strangers 5.")  # fmt: skip
 @click.option("--page", default="", metavar="PAPER", help="Use pages of this size, such as A5 or '80mm 50mm'.")
 @click.option("--margin", default="", metavar="LENGTH", help="Use this margin, or up to four, on every page.")
 @click.option("--landscape", is_flag=True, help="Turn the pages on their side.")
@@ -84,8 +85,8 @@ class Asked(NamedTuple):
     cookies: tuple[str, ...]
     network: bool
     strangers: bool
-    most_time: float | None
-    timeout: float
+    most_time: Any  # None: as the policy's profile has it
+    timeout: Any
     page: str
     margin: str
     landscape: bool
@@ -196,7 +197,7 @@ def _check(asked: Asked, *, pictures: bool) -> None:
 def _press_of(asked: Asked) -> Press:
     policy = Policy(
         network=asked.network or is_web(asked.source), timeout=asked.timeout,
-        strangers=asked.strangers, time=asked.most_time or USUAL,
+        strangers=asked.strangers, time=asked.most_time,
     )  # fmt: skip
     sent = _pairs("--header", asked.headers), _pairs("--cookie", asked.cookies)
     return open_press(

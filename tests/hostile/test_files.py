@@ -190,6 +190,7 @@ LONG = {
     "style": "<style>" + "".join(f"a{n} b{n} {{ color: red }}" for n in range(20_000)) + "</style>x",
     "drawing": "<svg>" + "<path d='M0 0L9 9'/>" * 100_000 + "</svg>",
     "words": "<p>" + "word " * 600_000,
+    "filters": "<p style='filter:" + "blur(9px) " * 1_000 + "'>x",
 }
 
 
@@ -198,7 +199,7 @@ def test_the_time_of_a_document_is_heard(source):
     press = fq.Press(policy=fq.Policy(time=0.5))
     start = time.monotonic()
     with pytest.raises(fq.LimitError, match=r"more than 0\.5 s"):
-        press.compose(fq.Manuscript.from_html(source))
+        press.compose(fq.Manuscript.from_html(source)).to_bytes()
     assert time.monotonic() - start < 3
     assert press.compose(fq.Manuscript.from_html("<p>x")).page_count == 1
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Final
 
+from fleetquill.deadline import heed
 from fleetquill.drawing.canvas import Area, Drawing
 from fleetquill.graphics.color_filters import dyed, matrix_of
 from fleetquill.style.filter_values import Blur, DropShadow, Filter, Recolor
@@ -32,6 +33,7 @@ def grown(area: Area, by: float) -> Area:
 def filtered(drawing: Drawing, filters: Sequence[Filter], style: ComputedStyle, area: Area) -> Drawing:
     """What a drawing is after those functions; `area` is what its ink does not leave."""
     for step in filters:
+        heed()
         if isinstance(step, Recolor):
             drawing = matrix_of(step).drawing(drawing)
         elif isinstance(step, Blur):

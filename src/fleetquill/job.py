@@ -202,7 +202,7 @@ class Job:
         self.root = self._build()
         self._remark_scripts()
         self._remark_inline_faults()
-        for kind, note, place in document.notes:
+        for kind, note, place in (*document.notes, *document.replaced()):
             self.remarks.add(kind, note, source=place.source, line=place.line)
 
     def _build(self) -> Box:

@@ -1,5 +1,6 @@
 """Files that a document may not read, files that unpack to more than is good, and what is written."""
 
+import base64
 import io
 import os
 import struct
@@ -304,3 +305,50 @@ def test_leftovers_of_killed_runs_are_swept_and_those_of_living_ones_are_not(tmp
         path.write_bytes(b"half")
     fq.write(fq.Manuscript.from_html("<p>x"), tmp_path / "out.pdf")
     assert sorted(path.name for path in tmp_path.iterdir()) == sorted([living.name, others.name, "out.pdf"])
+
+
+def photograph(**options) -> bytes:
+    noise = Image.effect_noise((160, 120), 60)
+    stream = io.BytesIO()
+    noise.save(stream, "JPEG", quality=80, **options)
+    return stream.getvalue()
+
+
+def remarks_on(content: bytes) -> list[str]:
+    address = "data:image/jpeg;base64," + base64.b64encode(content).decode()
+    m = fq.Manuscript.from_html(f"<img alt=Heron src='{address}' width=60>")
+    return [remark.message for remark in fq.compose(m).remarks]
+
+
+@pytest.mark.parametrize("options", [{}, {"progressive": True}, {"restart_marker_rows": 1}, {"optimize": True}])
+def test_a_healthy_photograph_has_no_remark(options):
+    assert remarks_on(photograph(**options)) == []
+
+
+@pytest.mark.parametrize(
+    ("damage", "options"),
+    [
+        (lambda content: content[: len(content) // 2] + b"\xff\x42" + content[len(content) // 2 + 2 :], {}),
+        (lambda content: content.replace(b"\xff\xd1", b"\xff\xd5", 1), {"restart_marker_rows": 1}),
+        (lambda content: content[: len(content) // 2] + b"\xff\xd8" * 20 + content[len(content) // 2 :], {}),
+    ],
+    ids=["a marker in the data", "a restart lost", "the start of another one"],
+)
+def test_a_photograph_that_is_damaged_inside_is_shown_with_a_remark(damage, options):
+    (remark,) = remarks_on(damage(photograph(**options)))
+    assert "damaged inside" in remark
+
+
+def test_damage_of_a_background_is_remarked_too():
+    whole = photograph()
+    content = whole[: len(whole) // 2] + b"\xff\x42" + whole[len(whole) // 2 + 2 :]
+    address = "data:image/jpeg;base64," + base64.b64encode(content).decode()
+    edition = fq.compose(fq.Manuscript.from_html(f"<p style='background:url({address})'>x"))
+    assert ["damaged inside" in remark.message for remark in edition.remarks] == [True]
+
+
+def test_characters_that_python_gives_and_no_text_can_hold_are_remarked():
+    m = fq.Manuscript(title="Load")
+    m.paragraph("Heron \ud800 barley")
+    (remark,) = fq.compose(m).remarks
+    assert (remark.kind, "replaced" in remark.message) == ("text", True)

@@ -20,6 +20,7 @@ class Picture(NamedTuple):
     pixels: tuple[int, int]
     orientation: int = 1  # EXIF: how the stored pixels are turned
     smooth: bool = True  # whether enlarged pixels go over into one another
+    fault: str = ""  # what is wrong with it, although it is shown
 
 
 def pixels_of(picture: Picture) -> Any:

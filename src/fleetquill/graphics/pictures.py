@@ -10,11 +10,13 @@ from fleetquill.deadline import heed
 from fleetquill.drawing.canvas import Drawing
 from fleetquill.drawing.pictures import Picture
 from fleetquill.errors import FleetQuillError
+from fleetquill.graphics.jpeg import is_damaged
 from fleetquill.policy import Policy, Resource
 from fleetquill.unpacking import opened
 
 JPEG_END = b"\xff\xd9"
 JPEG_TAIL = 64_000  # cameras write more after the picture's end
+DAMAGED = "The JPEG is damaged inside: readers may show a part of it wrongly."
 
 
 class PictureStore:
@@ -79,7 +81,8 @@ def read_picture(content: bytes, policy: Policy) -> Picture | str:
         return f"The picture has {wide} × {high} pixels, more than the policy allows."
     width, height = (high, wide) if orientation >= 5 else (wide, high)
     key = blake2b(content, digest_size=16).hexdigest()  # two pictures are one where their bytes are the same
-    return Picture(key, kind, content, float(width), float(height), (wide, high), orientation)
+    fault = DAMAGED if kind == "JPEG" and is_damaged(content) else ""
+    return Picture(key, kind, content, float(width), float(height), (wide, high), orientation, fault=fault)
 
 
 def _orientation(image: Any) -> int:

@@ -28,6 +28,8 @@ Lines = Sequence[tuple[int, Where]]
 
 
 UNFILLED: Final = re.compile(r"\{\{\s*[\w.]+[^{}\n]*\}\}|\{%-?\s*\w[^%\n]*%\}")  # what a template would fill in
+REPLACED: Final = "Characters that no text can hold, or that could not be read, were replaced."
+FALSE_TEXT: Final = etree.XPath("(//*[text()[contains(., '\ufffd')]])[1]")
 GIVEN_FORM: Final = "given:"  # begins the name of a form that is a function
 
 
@@ -89,8 +91,7 @@ class Document:
         document._own_lines = own
         odd = NO_TEXT.search(text)
         if odd is not None:
-            message = "Characters that no text can hold, or that could not be read, were replaced."
-            document.notes.append(Note("text", message, document.source_place(text.count("\n", 0, odd.start()) + 1)))
+            document.notes.append(Note("text", REPLACED, document.source_place(text.count("\n", 0, odd.start()) + 1)))
         gap = UNFILLED.search(text) if not lines else None
         if gap is not None:
             message = f"'{gap[0]}' stands in the text as it is: given data, a template is filled in."
@@ -115,6 +116,11 @@ class Document:
             else:
                 message = f"The base '{address}' is not used: it lies outside the document's folder."
                 self.notes.append(Note("link", message, self.place_of(element)))
+
+    def replaced(self) -> list[Note]:
+        """What is to be said of a tree made in Python that holds characters which could not be kept."""
+        found: list[Element] = FALSE_TEXT(self.root) if self._own_lines is None else []
+        return [Note("text", REPLACED, self.place_of(found[0]))] if found else []
 
     def with_root(self, root: Element) -> Document:
         """A document with another tree, which shares all else with this one."""

@@ -82,6 +82,8 @@ def picture_box(context: Context, style: ComputedStyle, element: Element, url: s
     if not isinstance(found, str):
         if isinstance(found, Drawing):
             _remark_faults(context, found, element)
+        else:
+            remark_damage(context, url, found, element)
         return PictureBox(style, element, found, alternative)
     name = _shortened(url)
     context.remark("picture", f"The picture '{name}' is not shown. {found}", element)
@@ -96,6 +98,12 @@ def value(context: Context, element: Element, style: ComputedStyle) -> list[Box]
     except ValueError as error:
         raise DataError(f"A value cannot be shown: {error}.", where=context.services.place_of(element)) from error
     return [InlineBox(style, element, [TextBox(style, element, shown)])]
+
+
+def remark_damage(context: Context, url: str, picture: Picture | Drawing, element: Element | None) -> None:
+    """A remark for a picture that is shown although its file is damaged."""
+    if isinstance(picture, Picture) and picture.fault:
+        context.remark("picture", f"The picture '{_shortened(url)}' is shown as it is. {picture.fault}", element)
 
 
 def _remark_faults(context: Context, drawing: Drawing, element: Element | None) -> None:
@@ -262,6 +270,7 @@ def background_pictures(
         picture = context.pictures.get(image.url)
         if not isinstance(picture, str):
             found[image.url] = picture
+            remark_damage(context, image.url, picture, element)
         else:
             context.remark("picture", f"The picture '{_shortened(image.url)}' is not shown. {picture}", element)
     return found

@@ -8,6 +8,7 @@ from functools import partial
 from typing import Final, NamedTuple
 
 from fleetquill.layout.boxes.boxes import BlockBox, Box, PictureBox, TextBox
+from fleetquill.layout.boxes.replaced_elements import remark_damage
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.dispatch import MODELS, content_widths, layout
 from fleetquill.layout.contract.fragments import Fragment
@@ -161,6 +162,7 @@ def _box(style: ComputedStyle, numbers: PageNumbers, marks: PageMarks, context: 
             if isinstance(picture, str):
                 context.remark("picture", f"The picture '{part.url}' is not shown. {picture}", None)
             else:
+                remark_damage(context, part.url, picture, None)
                 inline.append(PictureBox(_plain(style), None, picture, ""))
         else:
             text = _text(part, numbers, marks, context)

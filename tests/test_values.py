@@ -17,6 +17,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 import fleetquill as fq
+from fleetquill.formats import Formats
 
 Pair = namedtuple("Pair", "name price")
 PRICES = ["price", "name"]
@@ -280,3 +281,17 @@ def test_rows_that_can_be_read_twice_give_their_columns_the_widest_of_all():
     manuscript = fq.Manuscript()
     manuscript.ledger(rows, ["a", "b"])
     assert any("Widest of them all" in page.text.split("\n") for page in fq.compose(manuscript).pages)
+
+
+@pytest.mark.parametrize(
+    ("locale", "money", "number"),
+    [
+        ("de-CH", "CHF\u00a01’234’567.50", "1’234’567.5"),
+        ("fr-CH", "1’234’567,50\u00a0CHF", "1’234’567,5"),
+        ("de", "1.234.567,50\u00a0CHF", "1.234.567,5"),
+    ],
+)
+def test_large_amounts_keep_their_groups_where_an_apostrophe_parts_them(locale, money, number):
+    formats = Formats(locale)
+    assert formats.money(Decimal("1234567.5"), "CHF") == money
+    assert formats.number(Decimal("1234567.5")) == number

@@ -65,9 +65,12 @@ def write(
     title: str = "",
     strict: bool = False,
     progress: Listener | None = None,
+    values: str = "raw",
+    delimiter: str = ",",
 ) -> Summary:
     """Lays out a document and writes it in one streaming run: see Press.write."""
     return _press(locale).write(
         source, target, kind=kind, data=data, styles=styles, only=only, page=page, margin=margin,
         landscape=landscape, scale=scale, title=title, strict=strict, progress=progress,
+        values=values, delimiter=delimiter,
     )  # fmt: skip

@@ -40,12 +40,31 @@ def _locale(name: str) -> Locale:
     from babel import Locale, UnknownLocaleError
 
     try:
-        return Locale.parse(name.replace("-", "_"))
+        return _with_plain_groups(Locale.parse(name.replace("-", "_")))
     except (UnknownLocaleError, ValueError, TypeError, AttributeError) as error:
         raise OptionError(
             f"The locale '{name}' is not known.",
             remedy="Use a language or a language and a country: 'de', 'en-IE'.",
         ) from error
+
+
+def _with_plain_groups(locale: Locale) -> Locale:
+    """The locale, or one like it where an apostrophe parts groups of figures, as in Switzerland: patterns quote with
+    that, and every second one would be taken out. The typographic apostrophe is none of a pattern's."""
+    systems = locale.number_symbols
+    if not any(symbols.get("group") == "'" for symbols in systems.values()):
+        return locale
+    from babel import Locale
+
+    class Grouped(Locale):
+        @property
+        def number_symbols(self) -> Any:
+            return {
+                name: {**symbols, "group": "’"} if symbols.get("group") == "'" else symbols
+                for name, symbols in systems.items()
+            }
+
+    return Grouped(locale.language, locale.territory, locale.script, locale.variant)
 
 
 class Formats:

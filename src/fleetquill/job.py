@@ -351,7 +351,8 @@ def _target_of(element: Element | None) -> str:
 
 
 class Written(NamedTuple):
-    """How many pages were written, in how many bytes."""
+    """How many pages were written, in how many bytes; of a file of rows, how many of those."""
 
     pages: int
     length: int
+    rows: int = 0

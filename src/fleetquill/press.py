@@ -22,13 +22,16 @@ from fleetquill.intake.order import Order
 from fleetquill.intake.reading import WebReader
 from fleetquill.job import Job, Written
 from fleetquill.keywords import told_methods
-from fleetquill.output.kinds import PDF, kind_of
+from fleetquill.output.how import How, checked
+from fleetquill.output.kinds import PDF, Kind, kind_of
 from fleetquill.policy import Policy
 from fleetquill.process import making
 from fleetquill.progress import Listener
 from fleetquill.remarks import Remark
+from fleetquill.rows_job import RowsJob
 from fleetquill.stock import FontFolders, Stock
 from fleetquill.text.fonts import FontLibrary
+from fleetquill.tree.base import Reader
 from fleetquill.tree.data import check_data
 from fleetquill.tree.document import Document
 from fleetquill.tree.excerpt import excerpt, put_on_page
@@ -50,6 +53,18 @@ class Summary(NamedTuple):
     bytes_written: int
     seconds: float
     files: tuple[Path, ...] = ()  # that it was made from
+    row_count: int = 0  # of a file of rows
+
+    def headers(self, filename: str, *, inline: bool = True) -> dict[str, str]:
+        """HTTP headers with which a web application hands over what was written: Content-Type, Content-Disposition
+        (RFC 6266) and Content-Length. `inline` shows it in the browser where that can; else it is downloaded."""
+        from fleetquill.output.delivery import content_disposition
+
+        return {
+            "Content-Type": kind_of(None, self.kind).media_type,
+            "Content-Disposition": content_disposition(filename, inline=inline),
+            "Content-Length": str(self.bytes_written),
+        }
 
 
 LONGEST_NAME: Final = 255  # bytes of one part of a path
@@ -211,26 +226,36 @@ class Press:
         title: str = "",
         strict: bool = False,
         progress: Listener | None = None,
+        values: str = "raw",
+        delimiter: str = ",",
     ) -> Summary:
-        """Lays out and writes in one run: pages go out as they are full and are not held.
+        """Writes in one run: pages go out as they are full and are not held.
 
         `target` is a path (written whole or not at all) or a binary stream. The file is of the kind
-        that its ending says, or `kind`: 'pdf' for now, which is the usual one, too. With `strict` a remark
-        is an error, and a path is not written. `progress` is called with a Progress after each page.
+        that its ending says, or `kind`; PDF where neither says:
+
+        - 'pdf': pages;
+        - 'xlsx': a workbook with a sheet for each table, numbers as numbers, sums as formulas;
+        - 'csv': the one table, or the one that `only` names, its `values` 'raw' for programs or as they are
+          'shown', with `delimiter` between them.
+
+        With `strict` a remark is an error, and a path is not written. `progress` is called with a Progress after
+        each page.
         """
         start = perf_counter()
         clock = _Clock(source)
         written: list[Written] = []
         wanted = kind_of(target, kind)
+        how = checked(How(values=values, delimiter=delimiter))
         with self._making():
             document = self._wanted(source, data, only, page, margin, landscape, scale)
             clock.tell("read")
-            job = self._job(document.titled(title) if title else document, styles, progress)
+            job, writer = self._way(document.titled(title) if title else document, wanted, how, styles, progress)
             clock.tell("styled")
 
             def write(stream: BinaryIO) -> None:
-                written.append(job.write(job.pages(), wanted, stream, self._pictures))
-                clock.tell(f"laid out and written on {written[0].pages} pages")
+                written.append(writer(stream))
+                clock.tell(f"written on {written[0].pages} pages")
                 _tell_remarks(job.remarks.all(), strict=strict)
 
             if isinstance(target, (str, os.PathLike)):
@@ -238,7 +263,8 @@ class Press:
             else:
                 write(target)
         seconds = perf_counter() - start
-        return Summary(wanted.name, written[0].pages, job.remarks.all(), written[0].length, seconds, job.files)
+        pages, length, rows = written[0]
+        return Summary(wanted.name, pages, job.remarks.all(), length, seconds, job.files, rows)
 
     def read(
         self, *sources: str | os.PathLike[str], data: Data | None = None, page: PageSize = "", margin: Length = 0
@@ -278,11 +304,32 @@ class Press:
         with guarded(), making(self.policy.nesting), until(ask if time else None):
             yield
 
+    def _way(
+        self,
+        document: Document,
+        kind: Kind,
+        how: How,
+        styles: Sequence[str | os.PathLike[str]],
+        listener: Listener | None,
+    ) -> tuple[Job | RowsJob, Callable[[BinaryIO], Written]]:
+        """How a document becomes a file of a kind: its job, and what writes it."""
+        if kind.way == "rows":
+            rows = RowsJob(document, self._stock, self._reader_of(document), self.policy, self._paths(styles))
+            return rows, lambda stream: rows.write(kind, stream, how)
+        job = self._job(document, styles, listener)
+        return job, lambda stream: job.write(job.pages(), kind, stream, self._pictures)
+
     def _job(self, document: Document, styles: Sequence[str | os.PathLike[str]], listener: Listener | None) -> Job:
-        reader = document.reader or self._reader(document.base if isinstance(document.base, str) else "")
-        for style in styles:
-            self.policy.check(Path(style))
-        return Job(document, self._stock, reader, self.policy, [Path(style) for style in styles], listener)
+        return Job(document, self._stock, self._reader_of(document), self.policy, self._paths(styles), listener)
+
+    def _paths(self, styles: Sequence[str | os.PathLike[str]]) -> list[Path]:
+        paths = [Path(style) for style in styles]
+        for path in paths:
+            self.policy.check(path)
+        return paths
+
+    def _reader_of(self, document: Document) -> Reader:
+        return document.reader or self._reader(document.base if isinstance(document.base, str) else "")
 
     def _reader(self, page: str = "") -> WebReader:
         return WebReader(self.policy, self._headers, self._cookies, page)

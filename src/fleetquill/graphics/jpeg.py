@@ -39,12 +39,10 @@ def is_damaged(content: bytes) -> bool:
 
 def _after_scan(content: bytes, at: int) -> int | None:
     """Where the marker after a scan's data stands; None where its restarts are out of order, or it never ends."""
-    expected = 0
-    for found in IN_SCAN.finditer(content, at):
+    for number, found in enumerate(IN_SCAN.finditer(content, at)):
         marker = found[1][0]
         if not 0xD0 <= marker <= 0xD7:
             return found.start()
-        if marker - 0xD0 != expected % 8:
+        if marker - 0xD0 != number % 8:
             return None
-        expected += 1
     return None

@@ -1,4 +1,8 @@
-"""The ways out: what files can be. A new one is a folder with a file `document.py`, and its row here."""
+"""The ways out: what files can be. A new one is a folder with a file `document.py`, and its row here.
+
+Its file has one function, by the way that the kind is made: `open_document` for pages, `write_rows` for tables,
+`write_flow` for text that no page holds.
+"""
 
 from __future__ import annotations
 
@@ -6,30 +10,54 @@ import os
 from collections.abc import Callable
 from importlib import import_module
 from pathlib import Path
-from typing import BinaryIO, Final, NamedTuple
+from typing import Any, BinaryIO, Final, Literal, NamedTuple
 
 from fleetquill.drawing.paged import PagedOutput
 from fleetquill.errors import OptionError, nearest
+from fleetquill.formats import Formats
 from fleetquill.graphics.reduction import PictureRules
+from fleetquill.output.how import How, RowsWritten
 from fleetquill.output.pdf.store import PdfStore
+from fleetquill.structure.sheets import Sheets
+from fleetquill.tree.metadata import Metadata
 
+RowsWriter = Callable[[Sheets, Metadata, Formats, How, BinaryIO], RowsWritten]
 Opener = Callable[[BinaryIO, PdfStore, PictureRules], PagedOutput]
+Way = Literal["pages", "rows"]
 
 
 class Kind(NamedTuple):
-    """A kind of file: its name, which is its ending, too, and what it is called on the web."""
+    """A kind of file: its name, which is its ending, too, what it is called on the web, and how it is made."""
 
     name: str
     media_type: str
+    way: Way = "pages"
 
     def open(self, stream: BinaryIO, store: PdfStore, rules: PictureRules) -> PagedOutput:
-        """Begins a file of this kind."""
-        opener: Opener = import_module(f"fleetquill.output.{self.name}.document").open_document
+        """Begins a file of pages."""
+        opener: Opener = self._room().open_document
         return opener(stream, store, rules)
+
+    def write_rows(
+        self, sheets: Sheets, metadata: Metadata, formats: Formats, how: How, stream: BinaryIO
+    ) -> RowsWritten:
+        """Writes a file of tables."""
+        writer: RowsWriter = self._room().write_rows
+        return writer(sheets, metadata, formats, how, stream)
+
+    def _room(self) -> Any:
+        return import_module(f"fleetquill.output.{self.name}.document")
 
 
 PDF: Final = Kind("pdf", "application/pdf")
-KINDS: Final = {kind.name: kind for kind in (PDF,)}
+KINDS: Final = {
+    kind.name: kind
+    for kind in (
+        PDF,
+        Kind("xlsx", "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", "rows"),
+        Kind("csv", "text/csv; charset=utf-8", "rows"),
+    )
+}
 
 
 def kind_of(target: object, name: str | None = None) -> Kind:

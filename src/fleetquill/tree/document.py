@@ -119,8 +119,8 @@ class Document:
 
     def replaced(self) -> list[Note]:
         """What is to be said of a tree made in Python that holds characters which could not be kept."""
-        found: list[Element] = FALSE_TEXT(self.root) if self._own_lines is None else []
-        return [Note("text", REPLACED, self.place_of(found[0]))] if found else []
+        found: Any = FALSE_TEXT(self.root) if self._own_lines is None else []
+        return [Note("text", REPLACED, self.place_of(element)) for element in found]
 
     def with_root(self, root: Element) -> Document:
         """A document with another tree, which shares all else with this one."""

@@ -11,13 +11,14 @@ from typing import Any, Final, NamedTuple
 
 from lxml import etree
 
-from fleetquill.errors import DataError, Where
+from fleetquill.errors import Where
 from fleetquill.formats import Formats
 from fleetquill.layout.table.row_stream import MEASURED, LedgerColumn, LedgerPlan
 from fleetquill.layout.table.widest import holds_figures, widest_texts
-from fleetquill.tree.column import Column, settled
+from fleetquill.tree.column import Column
 from fleetquill.tree.document import GivenRows
-from fleetquill.tree.rows import CHUNK, HeldRows, Row, csv_head, open_rows
+from fleetquill.tree.ledgers import described_ledger
+from fleetquill.tree.rows import CHUNK, HeldRows, Row
 from fleetquill.tree.tables import WRAPPED, add_head, add_sums, labels_of, sum_row, text_row
 
 Element = etree._Element
@@ -39,28 +40,9 @@ def open_ledger(
     formats: Formats,
     where: Where,
 ) -> OpenLedger:
-    """Opens the rows of an fq-ledger and puts its prototype table into it.
-
-    `given` are rows and columns from Python; without them the element names a file (`src`), and its
-    fq-column elements, if it has any, say which columns are shown and how.
-    """
-    forms = given.forms if given is not None else {}
-    if given is not None:
-        columns, source, opened = given.columns, "rows", given.rows
-    else:
-        path, columns, source = _described(element, find, where)
-        opened = open_rows(path, columns, source)
-    columns = settled(columns, next(iter(opened.chunks()), []))
-    names = [column.name for column in columns]
-    group = element.get("group")
-    if group is not None and group not in names:
-        raise DataError(f"The ledger is grouped by '{group}', which is none of its columns.", where=where)
-    plan = LedgerPlan(
-        [_ledger_column(column, formats) for column in columns],
-        opened,
-        None if group is None else names.index(group),
-        source,
-    )
+    """Opens the rows of an fq-ledger and puts its prototype table into it; see `described_ledger`."""
+    columns, opened, source, group, forms = described_ledger(element, given, find, where)
+    plan = LedgerPlan([_ledger_column(column, formats) for column in columns], opened, group, source)
     most = None if isinstance(opened, HeldRows) else SAMPLE // CHUNK
     widest = widest_texts(plan.columns, islice(opened.chunks(), most))
     if most is not None:
@@ -71,7 +53,7 @@ def open_ledger(
 
 def _ledger_column(column: Column, formats: Formats) -> LedgerColumn:
     mark = column.class_of if column.rule is not None else None
-    return LedgerColumn(column.name, _shower(column, formats), column.total == "sum", not column.form, mark)
+    return LedgerColumn(column.name, shower(column, formats), column.total == "sum", not column.form, mark)
 
 
 def _marks(columns: Sequence[Column], chunks: Iterable[Sequence[Row]]) -> tuple[tuple[str, ...], ...]:
@@ -86,28 +68,7 @@ def _marks(columns: Sequence[Column], chunks: Iterable[Sequence[Row]]) -> tuple[
     return tuple(tuple(filter(None, names)) for names in found)
 
 
-def _described(element: Element, find: Callable[[str], Path], where: Where) -> tuple[Path, list[Column], str]:
-    src = element.get("src", "")
-    if not src:
-        raise DataError("The ledger has no 'src' with a file of rows.", where=where)
-    path = find(src)
-    columns = [
-        Column(
-            name=part.get("name", ""),
-            head=part.get("head"),
-            form=part.get("form", ""),
-            align=part.get("align", ""),
-            width=part.get("width", ""),
-            total=part.get("total", ""),
-            carry=part.get("carry") is not None,
-            overflow=part.get("overflow", "wrap"),
-        )
-        for part in element.iter("fq-column")
-    ]
-    return path, columns or [Column(name) for name in csv_head(path)], str(path)
-
-
-def _shower(column: Column, formats: Formats) -> Callable[[Any], str]:
+def shower(column: Column, formats: Formats) -> Callable[[Any], str]:
     """How a column's values become text."""
     form = column.form
     if not form:

@@ -67,10 +67,14 @@ def write(
     progress: Listener | None = None,
     values: str = "raw",
     delimiter: str = ",",
+    wide: int = 80,
+    form_feeds: bool = False,
+    dpi: float = 96.0,
+    letters: str = "outlines",
 ) -> Summary:
     """Lays out a document and writes it in one streaming run: see Press.write."""
     return _press(locale).write(
         source, target, kind=kind, data=data, styles=styles, only=only, page=page, margin=margin,
         landscape=landscape, scale=scale, title=title, strict=strict, progress=progress,
-        values=values, delimiter=delimiter,
+        values=values, delimiter=delimiter, wide=wide, form_feeds=form_feeds, dpi=dpi, letters=letters,
     )  # fmt: skip

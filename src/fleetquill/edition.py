@@ -13,7 +13,9 @@ from fleetquill.drawing.paged import Bookmark
 from fleetquill.errors import OptionError
 from fleetquill.layout.contract.fragments import walk_transformed
 from fleetquill.layout.pages.page import PageFragment
-from fleetquill.output.kinds import kind_of
+from fleetquill.output.how import USUAL, How, checked
+from fleetquill.output.kinds import PDF, PNG, SVG, Kind, kind_of
+from fleetquill.output.leaves import check_pattern, is_pattern, write_leaves, write_only_leaf
 from fleetquill.remarks import Remark
 from fleetquill.structure.bookmarks import bookmarks_of, nested
 from fleetquill.structure.text import text_of
@@ -21,6 +23,8 @@ from fleetquill.style.selectors import SelectorError, Siblings, parse_selectors
 from fleetquill.style.tokens import Token
 from fleetquill.units import POINTS_PER_PX
 from fleetquill.whole_files import write_whole
+
+LeafPainter = Callable[[PageFragment, Kind, How], bytes]  # paints a page as a file of its own
 
 
 class Placement(NamedTuple):
@@ -36,10 +40,19 @@ class Placement(NamedTuple):
 class Page:
     """One page of an edition. Lengths are points."""
 
-    __slots__ = ("_fragment",)
+    __slots__ = ("_fragment", "_paint")
 
-    def __init__(self, fragment: PageFragment) -> None:
+    def __init__(self, fragment: PageFragment, paint: LeafPainter) -> None:
         self._fragment = fragment
+        self._paint = paint
+
+    def to_svg(self, letters: str = "outlines") -> str:
+        """The page as SVG: its letters as 'outlines', or as 'text' in fonts that go along."""
+        return self._paint(self._fragment, SVG, checked(How(letters=letters))).decode("utf-8")
+
+    def to_png(self, dpi: float = 96.0) -> bytes:
+        """The page as a PNG picture of a resolution. Raises OptionError where pypdfium2 is not installed."""
+        return self._paint(self._fragment, PNG, checked(How(dpi=dpi)))
 
     @property
     def number(self) -> int:
@@ -81,12 +94,13 @@ class Edition:
         fragments: list[PageFragment],
         remarks: Callable[[], tuple[Remark, ...]],
         write: Callable[[BinaryIO], None],
+        paint: LeafPainter,
     ) -> None:
         self._fragments = fragments
         self._remarks = remarks
         self._write = write
         self._bytes: bytes | None = None
-        self._pages = tuple(Page(fragment) for fragment in fragments)
+        self._pages = tuple(Page(fragment, paint) for fragment in fragments)
 
     def __repr__(self) -> str:
         count, said = len(self.pages), len(self.remarks)
@@ -184,9 +198,22 @@ class Edition:
         }
 
     def save(self, path: str | os.PathLike[str]) -> Path:
-        """Writes the PDF to a file, whole or not at all, and gives its path.
+        """Writes the PDF to a file, whole or not at all, and gives its path; SVG and PNG where its ending says so.
 
-        Raises OutputError where the file cannot be written, OptionError where its ending says another kind.
+        Those hold one page: a path with a place for its number, such as 'page-{page}.png', names a file for each, and
+        the first one's path is given. Raises OutputError where the file cannot be written, OptionError where its
+        ending says another kind.
         """
-        kind_of(path)
-        return write_whole(Path(path), self._write)
+        kind = kind_of(path)
+        check_pattern(kind, path)
+        if kind is PDF:
+            return write_whole(Path(path), self._write)
+        if kind.way != "leaves":
+            raise OptionError(
+                f"An edition is laid out in pages already, and a file of the kind '{kind.name}' has none.",
+                remedy=f"Write the source: fleetquill.write(source, '{path}').",
+            )
+        files = (page._paint(page._fragment, kind, USUAL) for page in self._pages)
+        if is_pattern(path):
+            return write_leaves(str(path), files)[0]
+        return write_whole(Path(path), lambda stream: write_only_leaf(kind, self.page_count, files, stream))

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import io
 from bisect import bisect_left, bisect_right
 from collections.abc import Callable, Iterable, Sequence
 from pathlib import Path
-from typing import TYPE_CHECKING, Any, BinaryIO, Final, NamedTuple
+from typing import TYPE_CHECKING, Any, BinaryIO, Final, NamedTuple, cast
 
 from fleetquill.drawing.canvas import Drawing
+from fleetquill.drawing.paged import PagedOutput
 from fleetquill.errors import Where
 from fleetquill.formats import Formats
 from fleetquill.graphics.pictures import PictureStore
@@ -20,13 +22,18 @@ from fleetquill.layout.contract.fragments import walk
 from fleetquill.layout.pages.kept_pages import KeptPages
 from fleetquill.layout.pages.page import PageFragment, count_sections
 from fleetquill.layout.pages.pages import lay_out_pages
-from fleetquill.output.kinds import Kind
+from fleetquill.output.counted import CountedStream
+from fleetquill.output.how import How
+from fleetquill.output.kinds import PDF, PNG, Kind
+from fleetquill.output.png.document import pictures_of
+from fleetquill.output.svg.document import SvgPages
 from fleetquill.paint.pages import PagesPainter
 from fleetquill.policy import Policy
 from fleetquill.progress import Listener, told
 from fleetquill.remarks import Remarks
 from fleetquill.sheet_loading import SheetLoader
 from fleetquill.stock import Stock
+from fleetquill.structure.sheet_kinds import flow_of
 from fleetquill.style.base_sheet import base_sheet
 from fleetquill.style.cascade import AUTHOR, USER_AGENT
 from fleetquill.style.font_face import FontFaceRule
@@ -336,18 +343,51 @@ class Job:
     def write(self, pages: Iterable[PageFragment], kind: Kind, stream: BinaryIO, rules: PictureRules) -> Written:
         """Paints and writes. Each page may be dropped once it is painted."""
         output = kind.open(stream, self.stock.pdf, rules)
+        return Written(self._paint(pages, output), output.length)
+
+    def leaves(self, pages: Iterable[PageFragment], kind: Kind, how: How, rules: PictureRules) -> Leaves:
+        """Paints each page as a file of its own."""
+        if kind is PNG:
+            whole = io.BytesIO()
+            count = self.write(pages, PDF, whole, rules).pages
+            return Leaves(count, pictures_of(whole.getvalue(), how))
+        output = SvgPages(how)
+        return Leaves(self._paint(pages, output), output.files())
+
+    def _paint(self, pages: Iterable[PageFragment], output: PagedOutput) -> int:
+        """Paints pages on an output and ends it; gives how many there were."""
         painter = PagesPainter(output, self.context)
         count = painter.paint(told(pages, "written", self.listener), linked=self._is_linked)
         for name, number in output.missing_destinations():
             self._remark_lost_link(name, number)
         output.finish(self.document.metadata, painter.outline())
         self.context.let_go()
-        return Written(count, output.length)
+        return count
+
+    def write_flow(self, kind: Kind, stream: BinaryIO, how: How) -> Written:
+        """Writes a file whose text flows. Where it says on which pages things stand, it is laid out first."""
+        context = self.context
+        if context.found.wants_targets:
+            for _ in self.pages():
+                pass
+            context.let_go()
+        counted = CountedStream(stream)
+        flow = flow_of(self.root, self.cascade, context, self.document)
+        for message in kind.write_flow(flow, self.document.metadata, how, cast(BinaryIO, counted)):
+            self.remarks.add("kind", message, source=self.document.source)
+        return Written(0, counted.length)
 
 
 def _target_of(element: Element | None) -> str:
     """What a link leads to; '' for another element."""
     return element.get("href", "").strip() if element is not None and element.tag == "a" else ""
+
+
+class Leaves(NamedTuple):
+    """How many pages there are, and their files one after another."""
+
+    pages: int
+    files: Iterable[bytes]
 
 
 class Written(NamedTuple):

@@ -8,7 +8,7 @@ from collections.abc import Callable, Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from pathlib import Path
 from time import perf_counter
-from typing import Any, BinaryIO, Final, NamedTuple
+from typing import Any, BinaryIO, Final, NamedTuple, cast
 
 from fleetquill.authoring.manuscript import Manuscript
 from fleetquill.deadline import until
@@ -20,10 +20,13 @@ from fleetquill.guard import guarded
 from fleetquill.intake.doors import WEB, door_of
 from fleetquill.intake.order import Order
 from fleetquill.intake.reading import WebReader
-from fleetquill.job import Job, Written
+from fleetquill.job import Job, Leaves, Written
 from fleetquill.keywords import told_methods
+from fleetquill.layout.pages.page import PageFragment
+from fleetquill.output.counted import CountedStream
 from fleetquill.output.how import How, checked
 from fleetquill.output.kinds import PDF, Kind, kind_of
+from fleetquill.output.leaves import check_pattern, is_pattern, write_leaves, write_only_leaf
 from fleetquill.policy import Policy
 from fleetquill.process import making
 from fleetquill.progress import Listener
@@ -97,6 +100,13 @@ class _Clock:
         now = perf_counter()
         LOG.debug("%s: %s in %.1f ms", self._name, what, (now - self._last) * 1000)
         self._last = now
+
+
+def _write_leaf(leaves: Leaves, kind: Kind, stream: BinaryIO) -> Written:
+    """Writes the one page of a document."""
+    counted = CountedStream(stream)
+    write_only_leaf(kind, leaves.pages, leaves.files, cast(BinaryIO, counted))
+    return Written(leaves.pages, counted.length)
 
 
 def _tell_remarks(remarks: Sequence[Remark], *, strict: bool) -> None:
@@ -208,7 +218,11 @@ class Press:
             with self._making():
                 job.write(pages, PDF, stream, self._pictures)
 
-        return Edition(pages, job.remarks.all, write)
+        def paint(page: PageFragment, kind: Kind, how: How) -> bytes:
+            with self._making():
+                return b"".join(job.leaves([page], kind, how, self._pictures).files)
+
+        return Edition(pages, job.remarks.all, write, paint)
 
     def write(
         self,
@@ -228,6 +242,10 @@ class Press:
         progress: Listener | None = None,
         values: str = "raw",
         delimiter: str = ",",
+        wide: int = 80,
+        form_feeds: bool = False,
+        dpi: float = 96.0,
+        letters: str = "outlines",
     ) -> Summary:
         """Writes in one run: pages go out as they are full and are not held.
 
@@ -236,6 +254,10 @@ class Press:
 
         - 'pdf': pages;
         - 'xlsx': a workbook with a sheet for each table, numbers as numbers, sums as formulas;
+        - 'svg' and 'png': one page, or each in a file of its own where the path has a place for its number
+          ('page-{page}.png', 'page-{page:02}.svg'); a PNG of `dpi`, the `letters` of an SVG as 'outlines', which
+          look alike everywhere, or as 'text', in fonts that go along;
+        - 'txt': plain text, `wide` columns of it; with `form_feeds` one stands where a page break is forced;
         - 'csv': the one table, or the one that `only` names, its `values` 'raw' for programs or as they are
           'shown', with `delimiter` between them.
 
@@ -246,7 +268,8 @@ class Press:
         clock = _Clock(source)
         written: list[Written] = []
         wanted = kind_of(target, kind)
-        how = checked(How(values=values, delimiter=delimiter))
+        check_pattern(wanted, target)
+        how = checked(How(dpi, wide, form_feeds, values, delimiter, letters))
         with self._making():
             document = self._wanted(source, data, only, page, margin, landscape, scale)
             clock.tell("read")
@@ -258,7 +281,12 @@ class Press:
                 clock.tell(f"written on {written[0].pages} pages")
                 _tell_remarks(job.remarks.all(), strict=strict)
 
-            if isinstance(target, (str, os.PathLike)):
+            if is_pattern(target) and isinstance(job, Job):
+                leaves = job.leaves(job.pages(), wanted, how, self._pictures)
+                _tell_remarks(job.remarks.all(), strict=strict)
+                paths = write_leaves(str(target), leaves.files)
+                written.append(Written(leaves.pages, sum(path.stat().st_size for path in paths)))
+            elif isinstance(target, (str, os.PathLike)):
                 write_whole(Path(target), write)
             else:
                 write(target)
@@ -317,6 +345,10 @@ class Press:
             rows = RowsJob(document, self._stock, self._reader_of(document), self.policy, self._paths(styles))
             return rows, lambda stream: rows.write(kind, stream, how)
         job = self._job(document, styles, listener)
+        if kind.way == "flow":
+            return job, lambda stream: job.write_flow(kind, stream, how)
+        if kind.way == "leaves":
+            return job, lambda stream: _write_leaf(job.leaves(job.pages(), kind, how, self._pictures), kind, stream)
         return job, lambda stream: job.write(job.pages(), kind, stream, self._pictures)
 
     def _job(self, document: Document, styles: Sequence[str | os.PathLike[str]], listener: Listener | None) -> Job:

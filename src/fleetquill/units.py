@@ -15,6 +15,7 @@ PX_PER_UNIT: Final = {  # CSS Values 4 §6.2, absolute lengths
 }
 
 POINTS_PER_PX: Final = 0.75
+POINTS_PER_INCH: Final = 72.0
 
 _MM: Final = PX_PER_UNIT["mm"]
 _INCH: Final = PX_PER_UNIT["in"]

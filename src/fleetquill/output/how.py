@@ -10,7 +10,7 @@ from fleetquill.errors import OptionError, nearest
 MOST_DPI: Final = 1200.0
 LEAST_WIDE: Final = 20  # columns of text
 MOST_WIDE: Final = 1000
-CHOICES: Final = {"values": ("raw", "shown"), "letters": ("text", "outlines"), "sheets": ("flow", "pages")}
+CHOICES: Final = {"values": ("raw", "shown"), "letters": ("outlines", "text")}
 
 
 class How(NamedTuple):
@@ -22,7 +22,7 @@ class How(NamedTuple):
     form_feeds: bool = False
     values: str = "raw"
     delimiter: str = ","
-    letters: str = "text"
+    letters: str = "outlines"
 
 
 USUAL: Final = How()

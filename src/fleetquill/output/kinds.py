@@ -1,7 +1,7 @@
 """The ways out: what files can be. A new one is a folder with a file `document.py`, and its row here.
 
-Its file has one function, by the way that the kind is made: `open_document` for pages, `write_rows` for tables,
-`write_flow` for text that no page holds.
+Its file has one function, by the way that the kind is made: `open_document` for pages in one file, `write_rows` for
+tables, `write_flow` for text that no page holds. Leaves are pages that are files of their own (see leaves.py).
 """
 
 from __future__ import annotations
@@ -18,12 +18,14 @@ from fleetquill.formats import Formats
 from fleetquill.graphics.reduction import PictureRules
 from fleetquill.output.how import How, RowsWritten
 from fleetquill.output.pdf.store import PdfStore
+from fleetquill.structure.flow import Flow
 from fleetquill.structure.sheets import Sheets
 from fleetquill.tree.metadata import Metadata
 
 RowsWriter = Callable[[Sheets, Metadata, Formats, How, BinaryIO], RowsWritten]
 Opener = Callable[[BinaryIO, PdfStore, PictureRules], PagedOutput]
-Way = Literal["pages", "rows"]
+Way = Literal["pages", "leaves", "rows", "flow"]
+FlowWriter = Callable[[Flow, Metadata, How, BinaryIO], list[str]]
 
 
 class Kind(NamedTuple):
@@ -45,17 +47,27 @@ class Kind(NamedTuple):
         writer: RowsWriter = self._room().write_rows
         return writer(sheets, metadata, formats, how, stream)
 
+    def write_flow(self, flow: Flow, metadata: Metadata, how: How, stream: BinaryIO) -> list[str]:
+        """Writes a file of text that flows; gives what it could not say."""
+        writer: FlowWriter = self._room().write_flow
+        return writer(flow, metadata, how, stream)
+
     def _room(self) -> Any:
         return import_module(f"fleetquill.output.{self.name}.document")
 
 
 PDF: Final = Kind("pdf", "application/pdf")
+SVG: Final = Kind("svg", "image/svg+xml", "leaves")
+PNG: Final = Kind("png", "image/png", "leaves")
 KINDS: Final = {
     kind.name: kind
     for kind in (
         PDF,
+        SVG,
+        PNG,
         Kind("xlsx", "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", "rows"),
         Kind("csv", "text/csv; charset=utf-8", "rows"),
+        Kind("txt", "text/plain; charset=utf-8", "flow"),
     )
 }
 

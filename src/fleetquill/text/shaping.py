@@ -122,12 +122,12 @@ class FontSetting:
     """
 
     __slots__ = (
-        "_features",
         "_from_right",
         "alike",
         "direction",
         "face",
         "faces",
+        "features",
         "has_inner_spaces",
         "lacks",
         "language",
@@ -152,7 +152,7 @@ class FontSetting:
         self.direction = direction
         self.synthesis = synthesis
         self.synthetic = synthetic
-        self._features = dict(features)
+        self.features = dict(features)
         self._from_right: FontSetting | None = None
         self.segments: Cache[str, Word] = Cache(MOST_WORDS)
         self.alike = True  # whether every word so far is of the first face, and may be joined with others
@@ -166,7 +166,7 @@ class FontSetting:
         if self.direction == "rtl":
             return self
         if self._from_right is None:
-            features = tuple(self._features.items())
+            features = tuple(self.features.items())
             self._from_right = FontSetting(self.faces, features, self.language, "rtl", self.synthesis, self.synthetic)
         return self._from_right
 
@@ -261,7 +261,7 @@ class FontSetting:
             buffer.guess_segment_properties()
             buffer.direction = self.direction
         buffer.language = self.language or "en"
-        hb.shape(face.hb_font, buffer, self._features)
+        hb.shape(face.hb_font, buffer, self.features)
         infos, positions = buffer.glyph_infos, buffer.glyph_positions
         return _glyph_run(text, face, infos, positions), len(infos)
 

@@ -5,19 +5,19 @@ from __future__ import annotations
 import math
 from collections import Counter
 from collections.abc import Sequence
-from itertools import pairwise
 from typing import TYPE_CHECKING, Final, NamedTuple
 
 from fleetquill.drawing.canvas import Drawing, Look, Matrix, Path, Stamp, Stroke, Tag
-from fleetquill.drawing.color_stops import color_at, is_opaque, opaque, parts_of, shadows_of
-from fleetquill.drawing.gradients import Axial, Round, Shade, Sweep
-from fleetquill.drawing.paths import polygon, rectangle
+from fleetquill.drawing.color_stops import is_opaque, opaque, parts_of, shadows_of
+from fleetquill.drawing.gradients import Axial, Round, Shade, Sweep, round_matrix, within
+from fleetquill.drawing.paths import rectangle
 from fleetquill.drawing.pictures import Picture
 from fleetquill.drawing.rows import Rows
+from fleetquill.drawing.sweeps import paint_sweep
 from fleetquill.drawing.words import gaps_after
 from fleetquill.output.pdf.objects import Name, number, write
 from fleetquill.output.pdf.operators import PLACES, factors, is_gray, places_at, rgb
-from fleetquill.output.pdf.shadings import band_of, round_matrix, within
+from fleetquill.output.pdf.shadings import band_of
 from fleetquill.output.pdf.strings import pieces_of
 from fleetquill.style.values import TRANSPARENT, Rgba
 from fleetquill.text.face import Face
@@ -29,7 +29,6 @@ if TYPE_CHECKING:
 
 SLOPE: Final = 0.2126  # tangent of 12 degrees, for a slope that the face does not have
 FEW_TILES: Final = 60
-SWEEP_STEPS: Final = 360
 MOST_PARTS: Final = 200  # that a gradient is made of
 FAR: Final = 8_000.0  # px: further than any page reaches
 THICKENING: Final = 0.03  # of the size, for strokes made heavier
@@ -454,7 +453,7 @@ class PdfCanvas:
         self.clip(rectangle(x, y, width, height))
         self.transform((1.0, 0.0, 0.0, 1.0, x, y))
         if isinstance(gradient, Sweep):
-            self._sweep(gradient, width, height)
+            paint_sweep(self, gradient, width, height)
         else:
             self.shade_all(gradient)
         self.restore()
@@ -462,7 +461,7 @@ class PdfCanvas:
     def shade_all(self, gradient: Shade) -> None:
         self._end_text()
         if isinstance(gradient, Sweep):
-            self._sweep(gradient, *gradient.center)
+            paint_sweep(self, gradient, *gradient.center)
             return
         self.save()
         if not is_opaque(gradient.stops):
@@ -538,34 +537,6 @@ class PdfCanvas:
             name = self._resources.form(self._end_form(), None, group=True)
             self._set_alpha(1.0)
             self._out.append(f"q /{mask} gs /{name} Do Q")
-
-    def _sweep(self, gradient: Sweep, width: float, height: float) -> None:
-        """A sweep as narrow wedges, each of one colour; those that let through are seen through a mask."""
-        reach = math.hypot(*(max(at, size - at) for at, size in zip(gradient.center, (width, height), strict=True)))
-        self.save()
-        if not is_opaque(gradient.stops):
-            self.begin_group()
-            self._wedges(gradient._replace(stops=shadows_of(gradient.stops)), reach + 1.0)
-            self.end_mask()
-        self._wedges(gradient._replace(stops=opaque(gradient.stops)), reach + 1.0)
-        self.restore()
-
-    def _wedges(self, gradient: Sweep, reach: float) -> None:
-        x, y = gradient.center
-        steps = {step / SWEEP_STEPS for step in range(SWEEP_STEPS + 1)}
-        edges = sorted(steps | {place for place, _ in gradient.stops if 0.0 < place < 1.0})
-        wedges: list[tuple[float, float, Rgba]] = []
-        for start, end in pairwise(edges):
-            color = color_at(gradient.stops, (start + end) / 2)
-            if wedges and wedges[-1][2] == color and end - wedges[-1][0] < 0.25:
-                wedges[-1] = (wedges[-1][0], end, color)
-            else:
-                wedges.append((start, end, color))
-        for start, end, color in wedges:
-            over = min(end + 1 / SWEEP_STEPS, 1.0)  # the next one lies over it, without a seam
-            turns = [math.radians(gradient.angle + 360 * at) for at in (start, (start + over) / 2, over)]
-            points = [(x + 1.5 * reach * math.sin(turn), y - 1.5 * reach * math.cos(turn)) for turn in turns]
-            self.fill_path(polygon((x, y), *points), color)
 
     def transform(self, matrix: Matrix) -> None:
         self._end_text()

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from itertools import pairwise
-from typing import Any, Final
+from typing import Any
 
 from fleetquill.drawing.canvas import Path
 from fleetquill.drawing.color_stops import ColorStop
@@ -12,37 +12,6 @@ from fleetquill.drawing.gradients import Axial, Round
 from fleetquill.drawing.paths import ellipse, polygon
 from fleetquill.output.pdf.objects import Name
 from fleetquill.style.values import Rgba
-
-TAIL: Final = 1 / 128  # of the length
-
-
-def round_matrix(gradient: Round) -> tuple[float, float, float, float, float, float]:
-    """The unit circle onto the gradient's ellipse."""
-    (x, y), (rx, ry) = gradient.center, gradient.radii
-    return (rx, 0.0, 0.0, ry, x, y)
-
-
-def within(gradient: Axial | Round) -> Axial | Round:
-    """The same gradient, its line a hair longer than its stops reach, so that they stand from 0 to 1.
-
-    Readers that take samples take none at the very end.
-    """
-    first, last = gradient.stops[0][0], gradient.stops[-1][0]
-    last += (last if isinstance(gradient, Round) else last - first) * TAIL
-    length = last - first
-    if isinstance(gradient, Round):
-        first, length = 0.0, last
-    if length <= 0:
-        return gradient._replace(stops=((0.0, gradient.stops[-1][1]), (1.0, gradient.stops[-1][1])))
-    stops = tuple(((place - first) / length, color) for place, color in gradient.stops)
-    stops = (*stops, (1.0, stops[-1][1]))
-    if isinstance(gradient, Round):
-        rx, ry = gradient.radii
-        focus = (gradient.focus[0] / length, gradient.focus[1] / length)
-        return Round(gradient.center, (rx * length, ry * length), stops, focus)
-    (x0, y0), (x1, y1) = gradient.start, gradient.end
-    dx, dy = x1 - x0, y1 - y0
-    return Axial((x0 + dx * first, y0 + dy * first), (x0 + dx * last, y0 + dy * last), stops)
 
 
 def band_of(gradient: Axial | Round, place: float, far: float) -> Path:

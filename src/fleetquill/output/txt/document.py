@@ -1,0 +1,327 @@
+"""A document as plain text, so many columns wide: what a terminal, a mail or a log shows."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable, Iterator, Sequence
+from itertools import chain, islice, zip_longest
+from typing import BinaryIO, Final
+
+from rich.cells import cell_len
+
+from fleetquill.output.how import How
+from fleetquill.output.txt.columns import shared_widths
+from fleetquill.structure.flow import (
+    Beside,
+    Block,
+    Flow,
+    FlowCell,
+    FlowRow,
+    Frame,
+    Inset,
+    LineBreak,
+    NoteCall,
+    PageBreak,
+    Paragraph,
+    Rule,
+    Table,
+    Text,
+)
+from fleetquill.style.properties import ComputedStyle
+from fleetquill.tree.metadata import Metadata
+
+UNDERLINES: Final = ("=", "-", "~")  # of headings by their level; the last one for all below
+MEASURED: Final = 500  # rows of a table that its columns are as wide as
+GAP: Final = 2  # columns between those of a table
+QUOTED: Final = 4  # columns that a quotation is set in
+LEAST_GAP: Final = 0.4  # em between blocks that are an empty line here
+NO_BREAK: Final = "\u00a0"
+WORDS: Final = re.compile(r"\s*\S+")
+
+
+def write_flow(flow: Flow, metadata: Metadata, how: How, stream: BinaryIO) -> list[str]:
+    """Writes a document as UTF-8 text; gives what could not be said."""
+    writer = _Writer(how)
+    for line in writer.document(flow.blocks):
+        stream.write(f"{line}\n".encode())
+    return list(writer.remarks)
+
+
+class _Writer:
+    def __init__(self, how: How) -> None:
+        self._wide = int(how.wide)
+        self._feeds = how.form_feeds
+        self._notes: list[NoteCall] = []
+        self.remarks: dict[str, None] = {}
+
+    def document(self, blocks: Iterable[Block]) -> Iterator[str]:
+        yield from self._lines(blocks, self._wide)
+        if self._notes:
+            yield from ("", "-" * min(20, self._wide))
+            for call in self._notes:
+                mark = f"{call.mark.strip()} "
+                yield from _hung(list(self._lines(call.note, self._wide - len(mark))), mark)
+
+    def _lines(self, blocks: Iterable[Block], wide: int) -> Iterator[str]:
+        """The lines of blocks, with an empty one between those that stand apart."""
+        before: Block | None = None
+        for block in blocks:
+            if isinstance(block, PageBreak):
+                if self._feeds:
+                    yield "\f"
+                    before = None
+                continue
+            is_first = True
+            for line in self._block(block, wide):
+                if is_first and before is not None and _are_apart(before, block):
+                    yield ""
+                is_first = False
+                yield line.rstrip()
+            before = before if is_first else block
+
+    def _block(self, block: Block, wide: int) -> Iterator[str]:
+        if isinstance(block, Paragraph):
+            yield from self._paragraph(block, wide)
+        elif isinstance(block, Table):
+            yield from self._lines(block.caption, wide)
+            yield from self._table(block, wide)
+        elif isinstance(block, Beside):
+            yield from self._beside(block, wide)
+        elif isinstance(block, Frame):
+            indent = QUOTED if block.tag == "blockquote" else 0
+            yield from (" " * indent + line for line in self._lines(block.blocks, max(1, wide - indent)))
+        elif isinstance(block, Rule):
+            yield "-" * wide
+
+    # ---- paragraphs ----
+
+    def _paragraph(self, block: Paragraph, wide: int) -> Iterator[str]:
+        text = self._text(block)
+        if block.tag == "pre":
+            yield from text.expandtabs(8).split("\n")
+            return
+        if block.level:
+            lines = _wrapped(text, wide)
+            mark = UNDERLINES[min(block.level, len(UNDERLINES)) - 1]
+            yield from lines
+            yield mark * max(map(cell_len, lines), default=0)
+            return
+        if block.marker is not None:
+            indent = "  " * block.marker.level
+            mark = f"{indent}{block.marker.text} "
+            yield from _hung(_wrapped(text, max(1, wide - cell_len(mark))), mark)
+            return
+        indent = " " * (QUOTED if block.tag in ("blockquote", "dd") else 0)
+        for line in _wrapped(text, max(1, wide - len(indent))):
+            yield indent + _aligned(line, block.style, wide - len(indent))
+
+    def _text(self, block: Paragraph) -> str:
+        parts: list[str] = []
+        link = ""
+        for piece in (*block.pieces, None):
+            own = piece.link if isinstance(piece, (Text, Inset)) else ""
+            if link and own != link and not _says("".join(parts), link):
+                parts.append(f" <{link}>")
+            link = own if own and not own.startswith("#") else ""
+            if isinstance(piece, Text):
+                parts.append(piece.text)
+            elif isinstance(piece, LineBreak):
+                parts.append("\n")
+            elif isinstance(piece, Inset):
+                self._picture(piece, parts)
+            elif isinstance(piece, NoteCall):
+                self._notes.append(piece)
+                parts.append(f"[{piece.mark.strip()}]")
+        return "".join(parts)
+
+    def _picture(self, piece: Inset, parts: list[str]) -> None:
+        if piece.alternative.strip():
+            parts.append(f"[{piece.alternative.strip()}]")
+        else:
+            self.remarks["Pictures without an 'alt' text are not in a text file."] = None
+
+    # ---- side by side ----
+
+    def _beside(self, block: Beside, wide: int) -> Iterator[str]:
+        for _, blocks in block.items:
+            if _is_picture(blocks):  # what would be said of it does not fit beside
+                yield from self._lines(blocks, wide)
+        items = [(share, blocks) for share, blocks in block.items if not _is_picture(blocks)]
+        shares = [share for share, _ in items]
+        room = wide - GAP * (len(shares) - 1)
+        total = sum(shares) or 1.0
+        widths = [max(1, int(room * share / total)) for share in shares]
+        columns = [list(self._lines(blocks, width)) for (_, blocks), width in zip(items, widths, strict=True)]
+        for lines in zip_longest(*columns, fillvalue=""):
+            yield (" " * GAP).join(_padded(line, width) for line, width in zip(lines, widths, strict=True))
+
+    def _table(self, table: Table, wide: int) -> Iterator[str]:
+        rows = iter(table.rows)
+        first = list(islice(rows, MEASURED))
+        count = max(len(table.columns), max((sum(cell.across for cell in row.cells) for row in first), default=0))
+        if not count:
+            return
+        widths = shared_widths(_measures(self, first, count), wide - GAP * (count - 1))
+        covered: dict[int, int] = {}
+        role = ""
+        for row in chain(first, rows):
+            if (role == "head" and row.role != "head") or (role == "body" and row.role == "foot"):
+                yield (" " * GAP).join("-" * width for width in widths)
+            role = row.role
+            yield from self._row(row, widths, covered)
+
+    def _row(self, row: FlowRow, widths: Sequence[int], covered: dict[int, int]) -> Iterator[str]:
+        """The lines of a row; `covered` are columns that cells above reach into, with how many rows more."""
+        cells: list[tuple[list[str], int]] = []
+        column = 0
+        waiting = list(row.cells)
+        reaching: dict[int, int] = {}
+        while column < len(widths):
+            if covered.get(column):
+                cells.append(([], widths[column]))
+                column += 1
+            elif waiting:
+                cell = waiting.pop(0)
+                span = min(cell.across, len(widths) - column)
+                wide = sum(widths[column : column + span]) + GAP * (span - 1)
+                cells.append((self.cell_lines(cell, wide), wide))
+                reaching |= dict.fromkeys(range(column, column + span), cell.down - 1)
+                column += span
+            else:
+                cells.append(([], sum(widths[column:]) + GAP * (len(widths) - column - 1)))
+                break
+        for column, rows in list(covered.items()):
+            covered[column] = max(0, rows - 1)
+        covered |= {column: rows for column, rows in reaching.items() if rows}
+        for lines in zip_longest(*(lines for lines, _ in cells), fillvalue=""):
+            yield (" " * GAP).join(_padded(line, wide) for line, (_, wide) in zip(lines, cells, strict=True))
+
+    def cell_lines(self, cell: FlowCell, wide: int) -> list[str]:
+        """The lines of a cell, each where its column has it."""
+        lines = self._lines(cell.blocks, wide)
+        return [_aligned(line.strip(), cell.style, wide) if _is_side(cell.style) else line for line in lines]
+
+
+def _measures(writer: _Writer, rows: Sequence[FlowRow], count: int) -> list[tuple[int, int]]:
+    """For each column how many columns of text its longest word and its longest line take."""
+    least, most = [1] * count, [1] * count
+    covered: dict[int, int] = {}
+    for row in rows:
+        column = 0
+        for cell in row.cells:
+            while covered.get(column):
+                covered[column] -= 1
+                column += 1
+            if column >= count:
+                break
+            if cell.across == 1:
+                text = "\n".join(_texts_of(cell.blocks))
+                least[column] = max([least[column], *map(cell_len, re.split("[ \n]+", text))])
+                most[column] = max([most[column], *map(cell_len, text.split("\n"))])
+            if cell.down > 1:
+                covered |= dict.fromkeys(range(column, column + cell.across), cell.down - 1)
+            column += cell.across
+        for later in list(covered):
+            if later >= column:
+                covered[later] = max(0, covered[later] - 1)
+    return list(zip(least, most, strict=True))
+
+
+def _texts_of(blocks: Iterable[Block]) -> Iterator[str]:
+    """The texts of blocks, before lines are broken."""
+    for block in blocks:
+        if isinstance(block, Paragraph):
+            marker = f"{block.marker.text} " if block.marker is not None else ""
+            yield marker + _plain(block)
+        elif isinstance(block, Frame):
+            yield from _texts_of(block.blocks)
+        elif isinstance(block, Beside):
+            yield "  ".join(" ".join(_texts_of(blocks)) for _, blocks in block.items)
+        elif isinstance(block, Table) and isinstance(block.rows, list):
+            for row in block.rows:
+                yield "  ".join(NO_BREAK.join(" ".join(_texts_of(cell.blocks)).split()) for cell in row.cells)
+
+
+def _plain(block: Paragraph) -> str:
+    pictures = [f"[{piece.alternative}]" for piece in block.pieces if isinstance(piece, Inset)]
+    return block.text + " ".join(pictures)
+
+
+def _is_picture(blocks: Sequence[Block]) -> bool:
+    """Whether blocks hold nothing but pictures."""
+    pieces = [piece for block in blocks if isinstance(block, Paragraph) for piece in block.pieces]
+    return all(isinstance(block, Paragraph) for block in blocks) and all(isinstance(piece, Inset) for piece in pieces)
+
+
+def _are_apart(before: Block, after: Block) -> bool:
+    """Whether an empty line stands between two blocks."""
+    if not (isinstance(before, Paragraph) and isinstance(after, Paragraph)):
+        return True
+    if before.level or after.level:
+        return True
+    gap = max(_px(before.style.margin_bottom), _px(after.style.margin_top))
+    return gap >= LEAST_GAP * after.style.font_size and not (before.marker is not None and after.marker is not None)
+
+
+def _px(length: object) -> float:
+    return length if isinstance(length, float) else 0.0
+
+
+def _says(text: str, link: str) -> bool:
+    """Whether a text that leads somewhere names that place itself."""
+    bare = link.removeprefix("mailto:").removeprefix("tel:")
+    return text.endswith((link, bare, bare.split("://")[-1]))
+
+
+def _is_side(style: ComputedStyle) -> bool:
+    return str(style.text_align) in ("right", "end", "center") or _is_decimal(style)
+
+
+def _is_decimal(style: ComputedStyle) -> bool:
+    return str(style.text_align).startswith('"')
+
+
+def _aligned(line: str, style: ComputedStyle, wide: int) -> str:
+    align = str(style.text_align)
+    room = wide - cell_len(line)
+    if room <= 0 or style.direction == "rtl":
+        return line
+    if align in ("right", "end") or _is_decimal(style):
+        return " " * room + line
+    return " " * (room // 2) + line if align == "center" else line
+
+
+def _padded(line: str, wide: int) -> str:
+    return line + " " * max(0, wide - cell_len(line))
+
+
+def _hung(lines: Sequence[str], mark: str) -> Iterator[str]:
+    """Lines of which the first stands beside a mark, and the others under it."""
+    for number, line in enumerate(lines or [""]):
+        yield f"{' ' * cell_len(mark) if number else mark}{line}"
+
+
+def _wrapped(text: str, wide: int) -> list[str]:
+    """Lines of at most `wide` columns, broken at spaces; words that are longer are broken anywhere."""
+    found: list[str] = []
+    for part in text.split("\n"):
+        line = ""
+        for word in WORDS.findall(part):
+            if line and cell_len(line + word) > wide:
+                found.append(line)
+                line = ""
+            line = line + word if line else word.strip()
+            while cell_len(line) > wide:
+                head = _head(line, wide)
+                found.append(head)
+                line = line[len(head) :]
+        found.append(line)
+    return found
+
+
+def _head(text: str, wide: int) -> str:
+    """As much of a word as takes at most `wide` columns, and one character at the least."""
+    end = 1
+    while end < len(text) and cell_len(text[: end + 1]) <= wide:
+        end += 1
+    return text[:end]

@@ -67,7 +67,9 @@ KINDS: Final = {
         PNG,
         Kind("xlsx", "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", "rows"),
         Kind("csv", "text/csv; charset=utf-8", "rows"),
+        Kind("docx", "application/vnd.openxmlformats-officedocument.wordprocessingml.document", "flow"),
         Kind("txt", "text/plain; charset=utf-8", "flow"),
+        Kind("md", "text/markdown; charset=utf-8", "flow"),
     )
 }
 

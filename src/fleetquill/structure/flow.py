@@ -104,7 +104,8 @@ class Paragraph:
     tag: str = ""
     level: int = 0
     marker: Marker | None = None
-    inset: float = 0.0  # px from the left edge of what is around
+    left: float = 0.0  # px from the left edge of what is around, and from the right one
+    right: float = 0.0
 
     @property
     def text(self) -> str:
@@ -113,6 +114,13 @@ class Paragraph:
             piece.text if isinstance(piece, (Text, PageReference)) else "\n" if isinstance(piece, LineBreak) else ""
             for piece in self.pieces
         )
+
+
+def begins_list(before: Paragraph, after: Paragraph) -> bool:
+    """Whether a list begins with a paragraph that is no part of the one before."""
+    if after.marker is None or not after.marker.starts:
+        return False
+    return before.marker is None or after.marker.level <= before.marker.level
 
 
 class FlowCell(NamedTuple):
@@ -162,6 +170,14 @@ class Frame:
 
 
 @dataclass(slots=True)
+class Contents:
+    """A list of the headings down to a level, with the pages that they are on."""
+
+    levels: int
+    blocks: Sequence[Block]
+
+
+@dataclass(slots=True)
 class Rule:
     """A line across."""
 
@@ -187,7 +203,7 @@ class Columns(NamedTuple):
     gap: float
 
 
-Block = Paragraph | Table | Beside | Frame | Rule | PageBreak | Sheet | Columns
+Block = Paragraph | Table | Beside | Frame | Contents | Rule | PageBreak | Sheet | Columns
 
 
 class PageSides(NamedTuple):
@@ -227,6 +243,7 @@ class Flow:
     """A document from beginning to end, to be gone through once."""
 
     blocks: Iterator[Block]
+    base: ComputedStyle  # of the body
     sheets: dict[str, SheetKind] = field(default_factory=dict)  # by the pages' name; '' is always there
     language: str = ""
     rtl: bool = False

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
 from typing import Final, NamedTuple
 
 from fleetquill.deadline import heed
@@ -15,6 +16,7 @@ from fleetquill.layout.boxes.boxes import (
     BreakBox,
     CellBox,
     ColumnsBox,
+    Element,
     FieldsetBox,
     InlineBox,
     LeaderBox,
@@ -27,6 +29,7 @@ from fleetquill.layout.boxes.boxes import (
     TargetBox,
     TextBox,
     TurnedBox,
+    integer,
 )
 from fleetquill.layout.boxes.levels import COLLAPSING
 from fleetquill.layout.contract.context import Context
@@ -41,6 +44,7 @@ from fleetquill.structure.flow import (
     Beside,
     Block,
     Columns,
+    Contents,
     FlowCell,
     FlowRow,
     Frame,
@@ -91,7 +95,9 @@ class FlowBuilder:
         self._context = context
         self._places: list[str] = []  # names that wait for the next paragraph
         self._depth = 0  # of lists
+        self._ordinals: dict[int, int] = {}  # of the last item, by that depth
         self._sheet = ""
+        self._left = self._right = 0.0  # px that the elements around take at either side
 
     def blocks(self, box: Box, width: float) -> Iterator[Block]:
         """The blocks of a box that has `width` px, with the breaks around it."""
@@ -129,7 +135,7 @@ class FlowBuilder:
         elif isinstance(box, TableBox):
             yield self._table(box, width)
         elif isinstance(box, PictureBox):
-            yield self._framed_paragraph(box, [self._inset(box, width, NOTHING)])
+            yield self._framed_paragraph(box, [self._inset(box, width, NOTHING)], width)
         elif isinstance(box, ControlBox):
             yield from self.blocks(box.content, width)
         elif isinstance(box, TurnedBox):
@@ -140,8 +146,19 @@ class FlowBuilder:
             yield from self._columns(box, width)
         elif box.element is not None and box.element.tag == "hr":
             yield Rule(box.style)
+        elif box.element is not None and box.element.tag == "fq-contents":
+            levels = box.element.get("levels", "2")
+            yield Contents(int(levels) if levels.isdecimal() else 2, list(self._children(box, self._inner(box, width))))
         else:
             yield from self._framed(box, self._children(box, self._inner(box, width)), width)
+
+    @contextmanager
+    def _apart(self) -> Iterator[None]:
+        """What is gone through meanwhile stands in a room of its own: what is around takes nothing of it."""
+        left, right = self._left, self._right
+        self._left = self._right = 0.0
+        yield
+        self._left, self._right = left, right
 
     def _inner(self, box: Box, width: float) -> float:
         """The width of what stands in a box."""
@@ -169,12 +186,10 @@ class FlowBuilder:
         """A list's item: its first paragraph has the marker."""
         assert box.marker is not None
         text = "".join(piece.text for piece in self._pieces(box.marker, width) if isinstance(piece, Text)).strip()
-        number = re.search(r"\d+", text)
-        ordered = box.element is not None and (parent := box.element.getparent()) is not None and parent.tag == "ol"
         marker = Marker(
             text,
             max(0, self._depth - 1),
-            int(number[0]) if ordered and number is not None else 1 if ordered else None,
+            self._ordinal(box.element, starts=starts),
             str(box.style.list_style_type),
             starts,
         )
@@ -186,16 +201,33 @@ class FlowBuilder:
         if waiting is not None:
             yield Paragraph(box.style, [], "li", marker=marker)
 
+    def _ordinal(self, element: Element | None, *, starts: bool) -> int | None:
+        """What number an item of an ordered list has (HTML §4.4.5); None in other lists."""
+        parent = element.getparent() if element is not None else None
+        if element is None or parent is None or parent.tag != "ol":
+            return None
+        first = integer(parent.get("start"), 1)
+        number = first if starts else self._ordinals.get(self._depth, first - 1) + 1
+        self._ordinals[self._depth] = integer(element.get("value"), number)
+        return self._ordinals[self._depth]
+
     def _framed(self, box: Box, blocks: Iterator[Block], width: float) -> Iterator[Block]:
         """The blocks of a box, in a frame where it has a ground or a border."""
         style = box.style
         element = box.element
-        if element is None or element.tag in ("html", "body") or not _is_framed(style):
-            yield from blocks
-            return
-        inner = self._inner(box, width)
         edges = edges_of(style, width)
-        yield Frame(style, edges, inner + edges.across, list(blocks), element.tag)
+        if element is not None and element.tag not in ("html", "body") and _is_framed(style):
+            with self._apart():
+                inner = list(blocks)
+            yield Frame(style, edges, self._inner(box, width) + edges.across, inner, element.tag)
+            return
+        left = edges.left + (resolve_auto(style.margin_left, width) or 0.0)
+        right = edges.right + (resolve_auto(style.margin_right, width) or 0.0)
+        if element is not None and element.tag in ("html", "body"):
+            left = right = 0.0
+        self._left, self._right = self._left + left, self._right + right
+        yield from blocks
+        self._left, self._right = self._left - left, self._right - right
 
     def _columns(self, box: ColumnsBox, width: float) -> Iterator[Block]:
         style = box.style
@@ -216,7 +248,8 @@ class FlowBuilder:
             for start in range(0, len(items), across):
                 row = items[start : start + across]
                 shares = self._shares(row, width)
-                found = [(share, list(self.blocks(item, share))) for item, share in zip(row, shares, strict=True)]
+                with self._apart():
+                    found = [(share, list(self.blocks(item, share))) for item, share in zip(row, shares, strict=True)]
                 if any(blocks for _, blocks in found):
                     yield Beside(box.style, found)
         for anchor in box.anchors:
@@ -237,12 +270,17 @@ class FlowBuilder:
         pieces = _folded(list(self._pieces(box, width)), box.style)
         if not pieces:
             return
-        yield self._framed_paragraph(box, pieces)
+        yield self._framed_paragraph(box, pieces, width)
 
-    def _framed_paragraph(self, box: Box, pieces: list[Piece]) -> Paragraph:
+    def _framed_paragraph(self, box: Box, pieces: list[Piece], width: float) -> Paragraph:
         names, self._places = self._places, []
-        tag = box.element.tag if box.element is not None else ""
-        return Paragraph(box.style, [*map(Place, names), *pieces], str(tag), HEADINGS.get(str(tag), 0))
+        tag = str(box.element.tag) if box.element is not None else ""
+        left, right = (resolve_auto(m, width) or 0.0 for m in (box.style.margin_left, box.style.margin_right))
+        if not _is_framed(box.style):
+            edges = edges_of(box.style, width)
+            left, right = left + edges.left, right + edges.right
+        left, right = self._left + left, self._right + right
+        return Paragraph(box.style, [*map(Place, names), *pieces], tag, HEADINGS.get(tag, 0), None, left, right)
 
     def _pieces(self, box: Box, width: float, around: Around = NOTHING) -> Iterator[Piece]:
         """The pieces of the children of a box."""
@@ -260,12 +298,16 @@ class FlowBuilder:
 
     def _note(self, call: InlineBox, anchor: AnchorBox, width: float) -> NoteCall:
         mark = "".join(piece.text for piece in self._pieces(call, width) if isinstance(piece, Text))
-        note = list(self.blocks(anchor.target, width))
+        with self._apart():
+            note = list(self.blocks(anchor.target, width))
         first = note[0] if note else None
         if isinstance(first, Paragraph) and first.pieces and isinstance(first.pieces[0], Text):
             opening = first.pieces[0]
             if opening.text.strip() == mark.strip() and opening.style is not first.style:
-                first.pieces = _folded(first.pieces[1:], first.style)
+                own = [
+                    piece for piece in first.pieces if not (isinstance(piece, Text) and piece.style is opening.style)
+                ]
+                first.pieces = _folded(own, first.style)
         return NoteCall(mark, call.style, note)
 
     def _piece(self, box: Box, width: float, around: Around) -> Iterator[Piece]:
@@ -367,7 +409,8 @@ class FlowBuilder:
         width = sum(widths[: cell.column_span]) if widths else 100.0  # what shares in it are of
         inner = max(1.0, width - edges_of(cell.style, width).across)
         self._name(cell)
-        blocks = list(self._children(cell, inner))
+        with self._apart():
+            blocks = list(self._children(cell, inner))
         is_head = cell.element is not None and cell.element.tag == "th"
         return FlowCell(cell.style, blocks, cell.column_span, cell.row_span, is_head)
 

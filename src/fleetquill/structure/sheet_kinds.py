@@ -33,11 +33,9 @@ def flow_of(root: Box, cascade: Cascade, context: Context, document: Document) -
     sheets = {name: _Sheets(cascade, context, builder, strings).kind(name) for name in names}
     width = sheets[""].inner_width
     fixed = chain.from_iterable(builder.blocks(box, width) for box in context.found.fixed)
-    rtl = root.style.direction == "rtl" or any(
-        child.style.direction == "rtl" for child in root.children if child.element is not None
-    )
+    body = next((box for box in root.children if box.element is not None and box.element.tag == "body"), root)
     blocks = chain(builder.blocks(root, width), fixed)
-    return Flow(blocks, sheets, document.metadata.language, rtl)
+    return Flow(blocks, body.style, sheets, document.metadata.language, body.style.direction == "rtl")
 
 
 def _boxes(root: Box) -> Iterator[Box]:

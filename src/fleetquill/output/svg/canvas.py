@@ -221,7 +221,7 @@ class SvgCanvas:
                     else ""
                 )
                 features = fonts.features(look.setting)
-                turned = "" if is_ltr else ' direction="rtl" text-anchor="end"'  # joined letters are not spread
+                turned = "" if is_ltr else ' direction="rtl" text-anchor="end"'
                 self._out.append(
                     f'<text x="{_n(at)}" y="{_n(baseline)}" font-family="{family}" font-size="{_n(size)}"'
                     f"{features}{turned}{_ink('fill', look.color)}{fit}>{escape(word.text, quote=False)}</text>"

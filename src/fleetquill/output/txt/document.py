@@ -14,6 +14,7 @@ from fleetquill.output.txt.columns import shared_widths
 from fleetquill.structure.flow import (
     Beside,
     Block,
+    Contents,
     Flow,
     FlowCell,
     FlowRow,
@@ -26,6 +27,7 @@ from fleetquill.structure.flow import (
     Rule,
     Table,
     Text,
+    begins_list,
 )
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.tree.metadata import Metadata
@@ -83,13 +85,15 @@ class _Writer:
         if isinstance(block, Paragraph):
             yield from self._paragraph(block, wide)
         elif isinstance(block, Table):
-            yield from self._lines(block.caption, wide)
+            yield from (line.strip() for line in self._lines(block.caption, wide))
             yield from self._table(block, wide)
         elif isinstance(block, Beside):
             yield from self._beside(block, wide)
         elif isinstance(block, Frame):
             indent = QUOTED if block.tag == "blockquote" else 0
             yield from (" " * indent + line for line in self._lines(block.blocks, max(1, wide - indent)))
+        elif isinstance(block, Contents):
+            yield from self._lines(block.blocks, wide)
         elif isinstance(block, Rule):
             yield "-" * wide
 
@@ -257,7 +261,7 @@ def _are_apart(before: Block, after: Block) -> bool:
     """Whether an empty line stands between two blocks."""
     if not (isinstance(before, Paragraph) and isinstance(after, Paragraph)):
         return True
-    if before.level or after.level:
+    if before.level or after.level or begins_list(before, after):
         return True
     gap = max(_px(before.style.margin_bottom), _px(after.style.margin_top))
     return gap >= LEAST_GAP * after.style.font_size and not (before.marker is not None and after.marker is not None)

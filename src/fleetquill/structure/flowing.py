@@ -128,7 +128,9 @@ class FlowBuilder:
             yield from self.blocks(box.target, width)
 
     def _block(self, box: Box, width: float) -> Iterator[Block]:
-        if isinstance(box, LinesBox):
+        if box.element is not None and box.element.tag == "hr":
+            yield Rule(box.style)
+        elif isinstance(box, LinesBox):
             yield from self._paragraph(box, width)
         elif isinstance(box, LedgerBox):
             yield self._ledger(box, width)
@@ -144,8 +146,6 @@ class FlowBuilder:
             yield from self._framed(box, self._items(box, self._inner(box, width)), width)
         elif isinstance(box, ColumnsBox):
             yield from self._columns(box, width)
-        elif box.element is not None and box.element.tag == "hr":
-            yield Rule(box.style)
         elif box.element is not None and box.element.tag == "fq-contents":
             levels = box.element.get("levels", "2")
             yield Contents(int(levels) if levels.isdecimal() else 2, list(self._children(box, self._inner(box, width))))

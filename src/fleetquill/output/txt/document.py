@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import re
 from collections.abc import Iterable, Iterator, Sequence
 from itertools import chain, islice, zip_longest
@@ -9,7 +10,7 @@ from typing import BinaryIO, Final
 
 from rich.cells import cell_len
 
-from fleetquill.output.how import How
+from fleetquill.output.how import MOST_WIDE, How
 from fleetquill.output.txt.columns import shared_widths
 from fleetquill.structure.flow import (
     Beside,
@@ -36,8 +37,8 @@ UNDERLINES: Final = ("=", "-", "~")  # of headings by their level; the last one 
 MEASURED: Final = 500  # rows of a table that its columns are as wide as
 GAP: Final = 2  # columns between those of a table
 QUOTED: Final = 4  # columns that a quotation is set in
+PX_OF_A_COLUMN: Final = 10.0  # of an indent
 LEAST_GAP: Final = 0.4  # em between blocks that are an empty line here
-NO_BREAK: Final = "\u00a0"
 WORDS: Final = re.compile(r"\s*\S+")
 
 
@@ -115,7 +116,7 @@ class _Writer:
             mark = f"{indent}{block.marker.text} "
             yield from _hung(_wrapped(text, max(1, wide - cell_len(mark))), mark)
             return
-        indent = " " * (QUOTED if block.tag in ("blockquote", "dd") else 0)
+        indent = " " * min(_indent(block), wide // 3)
         for line in _wrapped(text, max(1, wide - len(indent))):
             yield indent + _aligned(line, block.style, wide - len(indent))
 
@@ -165,7 +166,7 @@ class _Writer:
         count = max(len(table.columns), max((sum(cell.across for cell in row.cells) for row in first), default=0))
         if not count:
             return
-        widths = shared_widths(_measures(self, first, count), wide - GAP * (count - 1))
+        widths = shared_widths(_measures(first, count), wide - GAP * (count - 1))
         covered: dict[int, int] = {}
         role = ""
         for row in chain(first, rows):
@@ -206,49 +207,67 @@ class _Writer:
         return [_aligned(line.strip(), cell.style, wide) if _is_side(cell.style) else line for line in lines]
 
 
-def _measures(writer: _Writer, rows: Sequence[FlowRow], count: int) -> list[tuple[int, int]]:
-    """For each column how many columns of text its longest word and its longest line take."""
+def _measures(rows: Sequence[FlowRow], count: int) -> list[tuple[int, int]]:
+    """For each column how many columns of text it takes at the least and at the most."""
     least, most = [1] * count, [1] * count
     covered: dict[int, int] = {}
     for row in rows:
         column = 0
+        reaching: dict[int, int] = {}
         for cell in row.cells:
             while covered.get(column):
-                covered[column] -= 1
                 column += 1
             if column >= count:
                 break
             if cell.across == 1:
-                text = "\n".join(_texts_of(cell.blocks))
-                least[column] = max([least[column], *map(cell_len, re.split("[ \n]+", text))])
-                most[column] = max([most[column], *map(cell_len, text.split("\n"))])
-            if cell.down > 1:
-                covered |= dict.fromkeys(range(column, column + cell.across), cell.down - 1)
+                low, high = _measure(cell.blocks)
+                least[column], most[column] = max(least[column], low), max(most[column], high)
+            reaching |= dict.fromkeys(range(column, column + cell.across), cell.down - 1)
             column += cell.across
-        for later in list(covered):
-            if later >= column:
-                covered[later] = max(0, covered[later] - 1)
+        covered = {column: rows - 1 for column, rows in covered.items() if rows > 1} | reaching
     return list(zip(least, most, strict=True))
 
 
-def _texts_of(blocks: Iterable[Block]) -> Iterator[str]:
-    """The texts of blocks, before lines are broken."""
-    for block in blocks:
-        if isinstance(block, Paragraph):
-            marker = f"{block.marker.text} " if block.marker is not None else ""
-            yield marker + _plain(block)
-        elif isinstance(block, Frame):
-            yield from _texts_of(block.blocks)
-        elif isinstance(block, Beside):
-            yield "  ".join(" ".join(_texts_of(blocks)) for _, blocks in block.items)
-        elif isinstance(block, Table) and isinstance(block.rows, list):
-            for row in block.rows:
-                yield "  ".join(NO_BREAK.join(" ".join(_texts_of(cell.blocks)).split()) for cell in row.cells)
+def _measure(blocks: Iterable[Block]) -> tuple[int, int]:
+    """How many columns of text blocks take at the least, without words being broken, and at the most."""
+    sizes = [(1, 1), *map(_measure_of, blocks)]
+    return max(least for least, _ in sizes), max(most for _, most in sizes)
 
 
-def _plain(block: Paragraph) -> str:
-    pictures = [f"[{piece.alternative}]" for piece in block.pieces if isinstance(piece, Inset)]
-    return block.text + " ".join(pictures)
+def _measure_of(block: Block) -> tuple[int, int]:
+    if isinstance(block, Paragraph):
+        indent = 0 if block.marker is None else cell_len(block.marker.text) + 1 + 2 * block.marker.level
+        indent += _indent(block)
+        text = block.text + " ".join(f"[{piece.alternative}]" for piece in block.pieces if isinstance(piece, Inset))
+        words = max(map(cell_len, re.split("[ \n]+", text)), default=0)
+        return words + indent, max(map(cell_len, text.split("\n"))) + indent
+    if isinstance(block, Frame):
+        least, most = _measure(block.blocks)
+        indent = QUOTED if block.tag == "blockquote" else 0
+        return least + indent, most + indent
+    if isinstance(block, Beside):
+        return _measure_beside(block)
+    if isinstance(block, Table) and isinstance(block.rows, list):
+        count = max((sum(cell.across for cell in row.cells) for row in block.rows), default=0)
+        columns = _measures(block.rows, count)
+        gaps = GAP * max(0, count - 1)
+        return sum(least for least, _ in columns) + gaps, sum(most for _, most in columns) + gaps
+    return (1, 1)
+
+
+def _indent(block: Paragraph) -> int:
+    """How many columns a paragraph is set in; a list's item hangs on its marker instead."""
+    return 0 if block.marker is not None else max(0, round(block.left / PX_OF_A_COLUMN))
+
+
+def _measure_beside(block: Beside) -> tuple[int, int]:
+    """What stands side by side has its share of the room, whatever it needs."""
+    total = sum(share for share, _ in block.items) or 1.0
+    gaps = GAP * (len(block.items) - 1)
+    sizes = [(share / total, *_measure(blocks)) for share, blocks in block.items if share > 0]
+    least = max((math.ceil(low / share) for share, low, _ in sizes), default=1)
+    most = max((math.ceil(high / share) for share, _, high in sizes), default=1)
+    return min(least + gaps + len(sizes), MOST_WIDE), min(most + gaps + len(sizes), MOST_WIDE)
 
 
 def _is_picture(blocks: Sequence[Block]) -> bool:

@@ -22,7 +22,7 @@ NEVERS = {  # DESIGN: data goes one way
     "layout": ("structure", "paint", "output", *ABOVE),
     "structure": ("paint", "output", *ABOVE),
     "paint": ("output", *ABOVE),
-    "output": ("layout", "structure", "paint", *ABOVE),
+    "output": ("layout", "paint", *ABOVE),  # what flows, and rows, it has from structure
     "intake": ("text", "drawing", "layout", "structure", "paint", "output", "authoring", "press", "serve", "cli"),
     "authoring": ("text", "drawing", "layout", "structure", "paint", "output", "press", "serve", "cli"),
     "press": ("bind", "fleet", "serve", "cli"),

@@ -15,9 +15,10 @@ from fleetquill.errors import FaultError, FleetQuillError, LimitError, Where
 OWN: Final = __name__.partition(".")[0]
 HELPERS: Final = frozenset((  # whose faults are ours, for we have called them
     "PIL", "babel", "barcode", "brotli", "fontTools", "httpcore2", "httpx2", "jinja2", "lxml", "markdown_it",
-    "matplotlib", "mdit_py_plugins", "numpy", "pyphen", "segno", "selectolax", "tinycss2", "uharfbuzz", "yaml",
+    "matplotlib", "mdit_py_plugins", "numpy", "openpyxl", "pyphen", "pypdfium2", "rich", "segno", "selectolax",
+    "tinycss2", "uharfbuzz", "xlsxwriter", "yaml",
 ))  # fmt: skip
-STREAM: Final = f"{OWN}.output.pdf.file"  # writes to what it was given
+STREAMS: Final = (f"{OWN}.output.pdf.file", f"{OWN}.output.counted")  # write to what they were given
 BUSY: Final = ("box", "fragment", "child", "placed", "item", "element", "parent")  # what a frame works on
 SEEN: Final[list[str]] = []  # the newest faults; tests hold that there are none
 MOST_SEEN: Final = 100
@@ -63,7 +64,7 @@ def is_ours(error: BaseException) -> bool:
     """Whether an error began with us, or with what we use; not in a function, an iterator, a stream of the caller's."""
     frames = _frames(error)
     last = max((at for at, frame in enumerate(frames) if _module(frame).partition(".")[0] == OWN), default=-1)
-    if last < 0 or _module(frames[last]) == STREAM:
+    if last < 0 or _module(frames[last]) in STREAMS:
         return False
     if last + 1 == len(frames):
         return True

@@ -236,3 +236,47 @@ def test_the_pdf_of_a_folder_is_named_for_the_folder(tmp_path, monkeypatch):
         result = CliRunner().invoke(main, ["press", source])
         assert (result.exit_code, "1 page" in result.output) == (0, True), result.output
     assert (scans / "scans 1.2.pdf").is_file() and (tmp_path / "scans 1.2.pdf").is_file()
+
+
+@pytest.mark.parametrize(
+    ("options", "name", "starts"),
+    [
+        (["-o", "order.docx"], "order.docx", b"PK"),
+        (["-o", "order.xlsx"], "order.xlsx", b"PK"),
+        (["-o", "order.csv"], "order.csv", b"barge,toll"),
+        (["-o", "order.txt", "--wide", "40"], "order.txt", b"Order"),
+        (["-o", "order.md"], "order.md", b"# Order"),
+        (["-o", "page-{page}.svg"], "page-1.svg", b"<svg"),
+        (["-o", "page-{page:03}.png", "--dpi", "40"], "page-001.png", b"\x89PNG"),
+        (["--as", "txt"], "order.txt", b"Order"),
+        (["--as", "svg"], "order-1.svg", b"<svg"),
+        (["-o", "data", "--as", "csv", "--values", "shown", "--delimiter", ";"], "data", b"barge;toll"),
+    ],
+)
+def test_the_kind_follows_from_the_ending_or_is_asked_for(run, tmp_path, monkeypatch, options, name, starts):
+    monkeypatch.chdir(tmp_path)
+    rows = "<tr><th>barge<th>toll<tr><td>Heron<td>1,204.50"
+    (tmp_path / "order.html").write_text(f"<h1>Order</h1><table>{rows}</table>")
+    result = run("press", "order.html", *options)
+    assert result.returncode == 0, result.stderr
+    assert (tmp_path / name).read_bytes().startswith(starts)
+
+
+@pytest.mark.parametrize(
+    ("options", "message"),
+    [
+        (["-o", "order.svg"], "2 pages"),
+        (["-o", "order-{page}.pdf"], "has no place in its name"),
+        (["-o", "order.csv"], "no table"),
+        (["--as", "doc"], "Did you mean 'docx'"),
+        (["-o", "o.txt", "--wide", "3"], "from 20 to 1000"),
+        (["-o", "o.csv", "--values", "all"], "raw or shown"),
+    ],
+)
+def test_what_a_kind_cannot_hold_is_said(run, tmp_path, monkeypatch, options, message):
+    monkeypatch.chdir(tmp_path)
+    (tmp_path / "order.html").write_text("<p>one<p style='break-before:page'>two")
+    result = run("press", "order.html", *options)
+    assert result.returncode != 0
+    assert message in result.stderr
+    assert [path.name for path in tmp_path.iterdir()] == ["order.html"]

@@ -1,4 +1,4 @@
-"""fleetquill press: a document to a PDF file."""
+"""fleetquill press: a document to a file of any kind."""
 
 from __future__ import annotations
 
@@ -19,7 +19,9 @@ from fleetquill.cli.report import report, report_remarks
 from fleetquill.cli.watching import make_again
 from fleetquill.errors import DataError, LimitError, OutputError, StrictError, Where
 from fleetquill.intake.doors import door_of
-from fleetquill.output.kinds import kind_of
+from fleetquill.output.how import USUAL
+from fleetquill.output.kinds import KINDS, PNG, Kind, kind_of
+from fleetquill.output.leaves import check_pattern, is_pattern
 from fleetquill.policy import Policy, is_web
 from fleetquill.press import Press, Summary
 from fleetquill.progress import Listener
@@ -35,7 +37,10 @@ from fleetquill.whole_files import write_whole
 @click.option("--style", "styles", multiple=True, type=click.Path(path_type=Path), metavar="FILE",
               help="Apply one more style sheet after the document's own.")  # fmt: skip
 @click.option("-o", "--output", metavar="OUT",
-              help="A file, a folder, or '-' for standard output. Default: beside the source, as .pdf.")  # fmt: skip
+              help="A file, a folder, or '-' for standard output. Default: beside the source, as .pdf. "
+              "The kind follows from the ending; 'page-{page}.png' names a file for each page.")  # fmt: skip
+@click.option("--as", "kind", default=None, metavar="KIND",
+              help=f"Write a file of this kind, whatever its name: {', '.join(KINDS)}.")  # fmt: skip
 @click.option("--fonts", "folders", multiple=True, type=click.Path(path_type=Path), metavar="FOLDER",
               help="Let documents use the fonts in this folder.")  # fmt: skip
 @click.option("--system-fonts", is_flag=True, help="Let documents use the fonts of this system.")
@@ -55,13 +60,21 @@ from fleetquill.whole_files import write_whole
 @click.option("--scale", default=1.0, metavar="NUMBER", help="Make all that stands on the pages larger or smaller.")
 @click.option("--only", default="", metavar="SELECTOR", help="Lay out the one element that this selector names.")
 @click.option("--title", default="", help="Give the document this title.")
-@click.option("--dpi", default=0.0, metavar="NUMBER", help="Take pixels out of pictures beyond this resolution.")
+@click.option("--dpi", default=0.0, metavar="NUMBER",
+              help="Take pixels out of pictures beyond this resolution; for a PNG, draw pages at it (96).")  # fmt: skip
 @click.option("--quality", default=0, metavar="1…95", help="Compress photographs anew as JPEG of this quality.")
+@click.option(
+    "--values", default="raw", metavar="raw|shown", help="For CSV: values for programs, or as pages show them."
+)
+@click.option("--delimiter", default=",", metavar="CHARACTER", help="For CSV: what stands between values.")
+@click.option("--wide", default=80, metavar="COLUMNS", show_default=True, help="For plain text: how wide it is.")
+@click.option("--form-feeds", is_flag=True, help="For plain text: end pages where a break is forced.")
+@click.option("--letters", default="outlines", metavar="outlines|text", help="For SVG: letters as outlines or as text.")
 @click.option("--open", "opens", is_flag=True, help="Show the file in the system's viewer afterwards.")
 @click.option("--watch", "watches", is_flag=True, help="Make it again whenever a file changes that it is made from.")
 @click.option("--strict", is_flag=True, help="Write nothing and fail where there is any remark.")
 def press(**options: Any) -> None:
-    """Lay out SOURCE and write a PDF.
+    """Lay out SOURCE and write a PDF, or a file of another kind.
 
     SOURCE is an HTML or Markdown file, a template (with --data or --set), an address of the web, or
     '-' for HTML on standard input. Several pictures, or a folder of them, become a page each.
@@ -94,6 +107,12 @@ class Asked(NamedTuple):
     only: str
     title: str
     dpi: float
+    kind: str | None
+    values: str
+    delimiter: str
+    wide: int
+    form_feeds: bool
+    letters: str
     quality: int
     opens: bool
     watches: bool
@@ -111,8 +130,9 @@ class _Work:
         self.asked = asked
         self.pictures = door_of(asked.sources).several
         _check(asked, pictures=self.pictures)
-        self.engine = _press_of(asked)
-        self.target = _target(asked.output, asked.source)
+        self.kind = _kind(asked)
+        self.engine = _press_of(asked, self.kind)
+        self.target = _target(asked.output, asked.source, self.kind)
         names = [*asked.sources, asked.data_file or "-", *map(str, asked.styles)]
         self.files = [Path(name) for name in names if name != "-" and not is_web(name)]
         if self.target is not None:
@@ -136,26 +156,34 @@ class _Work:
         """To standard output."""
         if self.asked.watches:
             raise click.UsageError("What is watched goes into a file: name one with -o.")
-        if sys.stdout.isatty():
-            raise click.UsageError("A PDF is not for a terminal: name a file with -o, or send it on with '>' or '|'.")
+        if sys.stdout.isatty() and not self.kind.media_type.startswith("text/"):
+            raise click.UsageError(
+                f"A file of the kind '{self.kind.name}' is not for a terminal: name one with -o, "
+                "or send it on with '>' or '|'."
+            )
         report_remarks(self._write(sys.stdout.buffer).remarks)
 
     def _make(self, target: Path) -> Sequence[Path]:
         """Makes the file and says so; gives the files that were read for it."""
         summaries: list[Summary] = []
         with bar() as progress:
-            write_whole(target, lambda stream: summaries.append(self._write(stream, progress)))
+            if is_pattern(target):
+                summaries.append(self._write(target, progress))
+            else:
+                write_whole(target, lambda stream: summaries.append(self._write(stream, progress)))
         report(target, summaries[0])
         return summaries[0].files
 
-    def _write(self, stream: BinaryIO, progress: Listener | None = None) -> Summary:
+    def _write(self, target: BinaryIO | Path, progress: Listener | None = None) -> Summary:
         asked = self.asked
         data = _data(asked.data_file, asked.settings)
         page, margin = ("", "") if self.pictures else (asked.page, asked.margin)  # pictures have theirs already
         summary = self.engine.write(
-            self._document(data), stream, data=None if asked.source == "-" else data, styles=asked.styles,
+            self._document(data), target, data=None if asked.source == "-" else data, styles=asked.styles,
             only=asked.only, page=page, margin=margin, landscape=asked.landscape, scale=asked.scale,
-            title=asked.title, progress=progress,
+            title=asked.title, progress=progress, kind=self.kind.name, values=asked.values, delimiter=asked.delimiter,
+            wide=asked.wide, form_feeds=asked.form_feeds, letters=asked.letters,
+            dpi=asked.dpi or USUAL.dpi, strict=asked.strict and is_pattern(target),
         )  # fmt: skip
         if asked.strict and summary.remarks:
             report_remarks(summary.remarks)
@@ -194,7 +222,21 @@ def _check(asked: Asked, *, pictures: bool) -> None:
         raise click.UsageError("Only one of source and data can be standard input.")
 
 
-def _press_of(asked: Asked) -> Press:
+def _kind(asked: Asked) -> Kind:
+    """The kind that is asked for, or that the output's ending says."""
+    output = asked.output
+    if asked.kind is not None or output is None or output == "-" or _is_folder(output):
+        return kind_of(None, asked.kind)
+    kind = kind_of(output)
+    check_pattern(kind, output)
+    return kind
+
+
+def _is_folder(output: str) -> bool:
+    return Path(output).is_dir() or output.endswith(("/", "\\"))
+
+
+def _press_of(asked: Asked, kind: Kind) -> Press:
     policy = Policy(
         network=asked.network or is_web(asked.source), timeout=asked.timeout,
         strangers=asked.strangers, time=asked.most_time,
@@ -202,22 +244,21 @@ def _press_of(asked: Asked) -> Press:
     sent = _pairs("--header", asked.headers), _pairs("--cookie", asked.cookies)
     return open_press(
         asked.folders, asked.system_fonts, asked.locale, policy, *sent,
-        currency=asked.currency, picture_dpi=asked.dpi, jpeg_quality=asked.quality,
+        currency=asked.currency, picture_dpi=0.0 if kind is PNG else asked.dpi, jpeg_quality=asked.quality,
     )  # fmt: skip
 
 
-def _target(output: str | None, source: str) -> Path | None:
+def _target(output: str | None, source: str, kind: Kind) -> Path | None:
     """Where to write; None for standard output. A folder takes a file that is named for the source."""
     if output == "-" or (source == "-" and output is None):
         return None
     if output is None:
-        return _beside(source)
+        return _beside(source, kind)
     target = Path(output)
-    if target.is_dir() or output.endswith(("/", "\\")):
+    if _is_folder(output):
         if not target.is_dir():
             raise OutputError("The folder does not exist.", where=Where(output), remedy="Make it, or choose another.")
-        return target / ("document.pdf" if source == "-" else _beside(source).name)
-    kind_of(target)
+        return target / (f"document.{kind.name}" if source == "-" else _beside(source, kind).name)
     return target
 
 
@@ -229,16 +270,18 @@ def _refuse_sources(target: Path, sources: Sequence[Path]) -> None:
         )
 
 
-def _beside(source: str) -> Path:
-    """The name of the PDF for a source: the same with another ending."""
+def _beside(source: str, kind: Kind) -> Path:
+    """The name of the file for a source: the same with another ending, and a place for the page's number where each
+    has a file of its own."""
+    ending = f"-{{page}}.{kind.name}" if kind.way == "leaves" else f".{kind.name}"
     if not is_web(source):
         path = Path(source)
-        return path.parent / f"{path.resolve().name}.pdf" if path.is_dir() else path.with_suffix(".pdf")
+        return path.parent / f"{path.resolve().name if path.is_dir() else path.stem}{ending}"
     from fleetquill.output.delivery import safe_name
 
     parts = urlsplit(source)
     name = PurePosixPath(parts.path).stem or parts.hostname or "page"
-    return Path(safe_name("{name}", {"name": name}))
+    return Path(safe_name("{name}", {"name": name}, extension="") + ending)
 
 
 def _pairs(option: str, given: tuple[str, ...]) -> dict[str, str]:

@@ -13,8 +13,9 @@ from fleetquill.remarks import Remark
 
 def report(path: Path, summary: Summary) -> None:
     """One line for what was written, then one for each remark, on standard error."""
-    pages = f"{summary.page_count} page{'s' * (summary.page_count != 1)}"
-    click.echo(f"{path}: {pages}, {size(summary.bytes_written)}, {summary.seconds:.2f} s")
+    counts = ((summary.page_count, "page"), (summary.row_count, "row"))
+    said = [f"{count} {name}{'s' * (count != 1)}" for count, name in counts if count]
+    click.echo(f"{path}: {', '.join([*said, size(summary.bytes_written)])}, {summary.seconds:.2f} s")
     report_remarks(summary.remarks)
 
 

@@ -124,10 +124,11 @@ def begins_list(before: Paragraph, after: Paragraph) -> bool:
 
 
 class FlowCell(NamedTuple):
-    """A cell of a table; `edges` are its paddings and borders."""
+    """A cell of a table; `edges` are its paddings and borders, None where it has none."""
 
     style: ComputedStyle
     blocks: Sequence[Block]
+    edges: Edges | None = None
     across: int = 1
     down: int = 1
     is_head: bool = False

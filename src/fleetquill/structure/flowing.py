@@ -407,15 +407,17 @@ class FlowBuilder:
 
     def _cell(self, cell: CellBox, widths: Sequence[float]) -> FlowCell:
         width = sum(widths[: cell.column_span]) if widths else 100.0  # what shares in it are of
-        inner = max(1.0, width - edges_of(cell.style, width).across)
+        edges = edges_of(cell.style, width)
+        inner = max(1.0, width - edges.across)
         self._name(cell)
         with self._apart():
             blocks = list(self._children(cell, inner))
         is_head = cell.element is not None and cell.element.tag == "th"
-        return FlowCell(cell.style, blocks, cell.column_span, cell.row_span, is_head)
+        return FlowCell(cell.style, blocks, edges, cell.column_span, cell.row_span, is_head)
 
     def _ledger(self, box: LedgerBox, width: float) -> Table:
         prototype = box.prototype
+        self._context.tallies = box.stream.widest()
         geometry = geometry_of(prototype, Space(self._context, width, None))
         caption = [block for child in prototype.children for block in self.blocks(child, width)]
         return Table(prototype.style, list(geometry.widths), self._ledger_rows(box, geometry.widths), caption)
@@ -470,7 +472,7 @@ def _text_cell(box: Box, text: str) -> FlowCell:
         pieces += [LineBreak()] * bool(number) + ([Text(line, style)] if line else [])
     is_head = box.element is not None and box.element.tag == "th"
     blocks = [Paragraph(style, pieces)] if pieces else []
-    return FlowCell(box.style, blocks, box.column_span, box.row_span, is_head)
+    return FlowCell(box.style, blocks, edges_of(box.style, 0.0), box.column_span, box.row_span, is_head)
 
 
 def _is_framed(style: ComputedStyle) -> bool:

@@ -9,7 +9,6 @@ from typing import Final
 
 from fleetquill.deadline import heed
 from fleetquill.drawing.canvas import Drawing
-from fleetquill.layout.contract.sizing import Edges, edges_of
 from fleetquill.output.docx.lists import Lists
 from fleetquill.output.docx.looks import Looks, Role, frame_properties, indent, role_of, spacing
 from fleetquill.output.docx.package import Package, Part
@@ -50,7 +49,6 @@ SVG_EXTENSION: Final = (
 )
 NOTE_STYLE: Final = '<w:rPr><w:rStyle w:val="FootnoteReference"/></w:rPr>'
 TINY: Final = '<w:spacing w:before="0" w:after="0" w:line="20" w:lineRule="exact"/>'
-NO_EDGES: Final = Edges(0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0)
 ABOVE: Final = {"top": "top", "middle": "center", "bottom": "bottom", "baseline": "top"}
 
 
@@ -277,7 +275,7 @@ class Writer:
                 assert isinstance(inner, Paragraph)
                 yield self.paragraph(inner, width, block)
             return
-        cell = FlowCell(block.style, block.blocks)
+        cell = FlowCell(block.style, block.blocks, block.edges)
         row = FlowRow("body", [cell], block.style)
         yield from self._grid([min(block.width, width)], [row], block.style, is_table=False)
 
@@ -351,7 +349,6 @@ class Writer:
 
     def _cell(self, cell: FlowCell, row: FlowRow, width: float, around: str) -> str:
         style = cell.style
-        edges = edges_of(style, width) if style.display != "inline" else NO_EDGES
         facts = element("tcW", w=twips(width), type="dxa") + _spanned(cell.across)
         if cell.down > 1:
             facts += element("vMerge", val="restart")
@@ -359,10 +356,11 @@ class Writer:
         ground = _ground(style, row.style)
         if ground:
             facts += element("shd", val="clear", color="auto", fill=ground)
-        facts += _margins(edges)
+        facts += _margins(cell)
         facts += element("vAlign", val=ABOVE.get(str(style.vertical_align), "top"))
         writer = Writer(self._shared, self._part, around)
-        content = "".join(writer.blocks(cell.blocks, max(1.0, width - edges.across)))
+        inner = width - (cell.edges.across if cell.edges is not None else 0.0)
+        content = "".join(writer.blocks(cell.blocks, max(1.0, inner)))
         if not content.endswith("</w:p>"):
             content += "<w:p/>"
         return f"<w:tc><w:tcPr>{facts}</w:tcPr>{content}</w:tc>"
@@ -405,7 +403,10 @@ def _box(name: str, style: ComputedStyle) -> str:
     return f"<w:{name}>{lines}</w:{name}>" if lines else ""
 
 
-def _margins(edges: Edges) -> str:
+def _margins(cell: FlowCell) -> str:
+    edges = cell.edges
+    if edges is None:
+        return ""
     sides = {
         "top": edges.top - edges.border_top, "left": edges.left - edges.border_left,
         "bottom": edges.bottom - edges.border_bottom, "right": edges.right - edges.border_right,

@@ -1,0 +1,184 @@
+"""Pages as files of their own: SVG and PNG."""
+
+import io
+import re
+import shutil
+import subprocess
+
+import numpy as np
+import pypdfium2
+import pytest
+from lxml import etree
+from PIL import Image
+
+import fleetquill as fq
+from fleetquill.demo.documents import DOCUMENTS, HERE
+from fleetquill.tree.data import read_data
+
+S = "{http://www.w3.org/2000/svg}"
+BROWSER = shutil.which("chromium") or shutil.which("chromium-browser")
+TALL = "<p style='break-after:page'>one<p style='break-after:page'>two<p>three"
+PAINT = """<style>@page { size: 90mm 60mm; margin: 5mm } div { float: left; width: 60px; height: 40px; margin: 3px }</style>
+<div style="background:linear-gradient(90deg, #0f4c4a, #b8923a 40%, #eef3f1)"></div>
+<div style="background:radial-gradient(ellipse at 30% 40%, red, transparent)"></div>
+<div style="background:conic-gradient(from 20deg, red, gold, teal, red)"></div>
+<div style="background:#b8923a; opacity:.4; transform:rotate(12deg)"></div>
+<div style="border:4px dashed #0f4c4a; border-radius:12px; box-sizing:border-box"></div>
+<div style="background:teal; box-shadow:2px 3px 5px rgba(0,0,0,.5)"></div>
+<div style="background:gold; mix-blend-mode:multiply; margin-left:-30px"></div>
+<div style="background:linear-gradient(teal, gold); mask-image:linear-gradient(90deg, #000, transparent)"></div>
+<div style="background:repeating-linear-gradient(45deg, #0f4c4a 0 4px, #eef3f1 4px 8px); clip-path:circle(18px)"></div>
+<div><svg viewBox="0 0 60 40"><path d="M5 35 Q30 -20 55 35" fill="none" stroke="#b8923a" stroke-width="4"
+stroke-dasharray="6 3" stroke-linecap="round"/><text x="8" y="36" font-size="12">Heron</text></svg></div>
+<p style="clear:left; font-size:13px; letter-spacing:1px"><b>Bold</b>, <i>leaning</i>, H<sub>2</sub>O, fi ffl, العربية
+<a href="https://reedwater.example">a link</a></p>"""
+
+
+def composed(html: str, **options) -> fq.Edition:
+    return fq.compose(fq.Manuscript.from_html(html, **options))
+
+
+def test_a_page_is_well_formed_svg_of_its_size():
+    page = composed("<title>A &amp; B</title><style>@page { size: A6 }</style><p>Heron").pages[0]
+    root = etree.fromstring(page.to_svg().encode())
+    assert root.tag == f"{S}svg"
+    assert (root.get("width"), root.get("height")) == (f"{page.width:.3f}pt", f"{page.height:.3f}pt")
+    assert root.find(f"{S}title").text == "A & B"
+
+
+def test_letters_are_outlines_or_text_in_fonts_that_go_along():
+    page = composed("<p>Heron <b>sails</b>").pages[0]
+    outlines, text = page.to_svg(), page.to_svg(letters="text")
+    assert "<text" not in outlines and "@font-face" not in outlines
+    root = etree.fromstring(text.encode())
+    assert [element.text for element in root.iter(f"{S}text")] == ["Heron", "sails"]
+    families = {element.get("font-family") for element in root.iter(f"{S}text")}
+    assert len(families) == 2
+    assert all(f"font-family: {family};" in root.findtext(f"{S}style") for family in families)
+
+
+def test_links_lead_out_of_an_svg():
+    svg = etree.fromstring(composed("<a href='https://reedwater.example/?a=1&b=2'>here</a>").pages[0].to_svg().encode())
+    assert [link.get("href") for link in svg.iter(f"{S}a")] == ["https://reedwater.example/?a=1&b=2"]
+
+
+def test_margins_stand_on_each_page_with_all_that_they_count():
+    html = "<style>@page { @bottom-left { content: 'Page ' counter(page) ' of ' counter(pages) } }</style>" + TALL
+    found = []
+    for page in composed(html).pages:
+        root = etree.fromstring(page.to_svg(letters="text").encode())
+        found.append(" ".join(element.text for element in root.iter(f"{S}text")))
+    assert found == ["one Page 1 of 3", "two Page 2 of 3", "three Page 3 of 3"]
+
+
+def test_names_are_used_once_and_all_are_there():
+    for page in composed(PAINT).pages:
+        svg = page.to_svg()
+        names = re.findall(r'\bid="([^"]+)"', svg)
+        assert len(names) == len(set(names))
+        assert set(re.findall(r'href="#([^"]+)"|url\(#([^)]+)\)', svg)) <= {
+            pair for name in names for pair in ((name, ""), ("", name))
+        }
+
+
+def test_a_png_has_the_pixels_of_its_resolution():
+    page = composed("<style>@page { size: 4in 2in }</style><p>x").pages[0]
+    for dpi, size in ((96, (384, 192)), (50, (200, 100)), (200, (800, 400))):
+        with Image.open(io.BytesIO(page.to_png(dpi))) as image:
+            assert (image.format, image.size) == ("PNG", size)
+
+
+@pytest.mark.parametrize("kind", ["svg", "png"])
+def test_each_page_has_a_file_that_the_pattern_names(tmp_path, kind):
+    summary = fq.write(fq.Manuscript.from_html(TALL), tmp_path / f"page-{{page:02}}.{kind}")
+    names = sorted(path.name for path in tmp_path.iterdir())
+    assert names == [f"page-0{number}.{kind}" for number in (1, 2, 3)]
+    assert summary.page_count == 3
+    assert summary.bytes_written == sum(path.stat().st_size for path in tmp_path.iterdir())
+    first = composed(TALL).save(tmp_path / f"e-{{page}}.{kind}")
+    assert first.name == f"e-1.{kind}"
+    assert first.read_bytes() == (tmp_path / names[0]).read_bytes()
+
+
+def test_one_file_holds_one_page(tmp_path):
+    with pytest.raises(fq.OutputError, match="3 pages"):
+        fq.write(fq.Manuscript.from_html(TALL), tmp_path / "page.svg")
+    with pytest.raises(fq.OutputError, match="3 pages"):
+        composed(TALL).save(tmp_path / "page.png")
+    assert list(tmp_path.iterdir()) == []
+    stream = io.BytesIO()
+    assert fq.write(fq.Manuscript.from_html("<p>x"), stream, kind="svg").page_count == 1
+    assert stream.getvalue().startswith(b"<svg")
+
+
+def test_an_edition_is_no_file_that_flows(tmp_path):
+    with pytest.raises(fq.OptionError, match=r"fleetquill\.write"):
+        composed("<p>x").save(tmp_path / "x.docx")
+
+
+def test_a_strict_run_writes_no_page(tmp_path):
+    with pytest.raises(fq.StrictError):
+        fq.write(fq.Manuscript.from_html("<p style='colour:red'>x"), tmp_path / "p-{page}.svg", strict=True)
+    assert list(tmp_path.iterdir()) == []
+
+
+@pytest.mark.parametrize("wrong", [{"dpi": 0}, {"dpi": "high"}, {"dpi": 1e9}, {"letters": "glyphs"}])
+def test_a_wrong_way_to_draw_pages_is_told(wrong, tmp_path):
+    kind = "svg" if "letters" in wrong else "png"
+    with pytest.raises(fq.OptionError):
+        fq.write(fq.Manuscript.from_html("<p>x"), tmp_path / f"x.{kind}", **wrong)
+
+
+# ---- beside the same page's PDF ----
+
+
+def shot(svg: str, width: int, height: int, folder) -> np.ndarray:
+    """What a browser shows of a page."""
+    page, picture = folder / "page.html", folder / "page.png"
+    style = "<meta charset=utf-8><style>html,body{margin:0;background:#fff}svg{display:block}</style>"
+    page.write_text(style + svg, encoding="utf-8")
+    command = [BROWSER, "--headless", "--no-sandbox", "--disable-gpu", "--hide-scrollbars",
+               f"--window-size={width},{height}", f"--screenshot={picture}", page.as_uri()]  # fmt: skip
+    subprocess.run(command, capture_output=True, timeout=120, check=True)
+    with Image.open(picture) as image:
+        return np.asarray(image.convert("RGB").crop((0, 0, width, height)), int)
+
+
+def spread(pixels: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    padded = np.pad(pixels, ((1, 1), (1, 1), (0, 0)), mode="edge")
+    near = [padded[y : y + pixels.shape[0], x : x + pixels.shape[1]] for y in range(3) for x in range(3)]
+    return np.min(near, 0), np.max(near, 0)
+
+
+def share_that_differs(one: np.ndarray, other: np.ndarray) -> float:
+    """Percent of the pixels that differ by more than 40 of 255, after a tolerance of one pixel."""
+    worst = np.zeros(one.shape[:2])
+    for first, second in ((one, other), (other, one)):
+        low, high = spread(first)
+        worst = np.maximum(worst, np.maximum(low - second, second - high).max(-1))
+    return float((worst > 40).mean() * 100)
+
+
+def beside_its_pdf(edition: fq.Edition, number: int, letters: str, folder) -> float:
+    drawn = pypdfium2.PdfDocument(edition.to_bytes())[number].render(scale=96 / 72).to_pil().convert("RGB")
+    pixels = np.asarray(drawn, int)
+    svg = edition.pages[number].to_svg(letters=letters)
+    return share_that_differs(pixels, shot(svg, *drawn.size, folder))
+
+
+@pytest.mark.skipif(BROWSER is None, reason="needs a browser that draws SVG")
+@pytest.mark.parametrize("letters", ["outlines", "text"])
+def test_all_that_is_painted_looks_as_in_its_pdf(letters, tmp_path):
+    assert beside_its_pdf(composed(PAINT), 0, letters, tmp_path) < 1.0
+
+
+@pytest.mark.skipif(BROWSER is None, reason="needs a browser that draws SVG")
+@pytest.mark.parametrize("name", ["invoice", "tables", "certificate", "toll", "gallery", "specimen", "labels"])
+def test_a_demo_page_looks_as_in_its_pdf(name, tmp_path):
+    document = next(one for one in DOCUMENTS if one.name == f"{name}.pdf")
+    press = fq.Press(locale="en-IE")
+    if document.written is not None:
+        edition = press.compose(document.written())
+    else:
+        edition = press.compose(HERE / document.template, data=read_data(HERE / document.data) if document.data else {})
+    assert beside_its_pdf(edition, 0, "outlines", tmp_path) < 1.0

@@ -71,10 +71,13 @@ def write(
     form_feeds: bool = False,
     dpi: float = 96.0,
     letters: str = "outlines",
+    linked: bool = False,
+    shown: str = "flow",
 ) -> Summary:
     """Lays out a document and writes it in one streaming run: see Press.write."""
     return _press(locale).write(
         source, target, kind=kind, data=data, styles=styles, only=only, page=page, margin=margin,
         landscape=landscape, scale=scale, title=title, strict=strict, progress=progress,
         values=values, delimiter=delimiter, wide=wide, form_feeds=form_feeds, dpi=dpi, letters=letters,
+        linked=linked, shown=shown,
     )  # fmt: skip

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import copy
 import io
 from bisect import bisect_left, bisect_right
 from collections.abc import Callable, Iterable, Sequence
@@ -24,9 +25,11 @@ from fleetquill.layout.pages.page import PageFragment, count_sections
 from fleetquill.layout.pages.pages import lay_out_pages
 from fleetquill.output.counted import CountedStream
 from fleetquill.output.how import How
-from fleetquill.output.kinds import PDF, PNG, Kind
+from fleetquill.output.html.document import write_pages
+from fleetquill.output.kinds import PDF, PNG, SVG, Kind
 from fleetquill.output.png.document import pictures_of
 from fleetquill.output.svg.document import SvgPages
+from fleetquill.output.svg.drawings import svg_of
 from fleetquill.paint.pages import PagesPainter
 from fleetquill.policy import Policy
 from fleetquill.progress import Listener, told
@@ -34,6 +37,9 @@ from fleetquill.remarks import Remarks
 from fleetquill.sheet_loading import SheetLoader
 from fleetquill.stock import Stock
 from fleetquill.structure.sheet_kinds import flow_of
+from fleetquill.structure.sheets import Room
+from fleetquill.structure.tree_styles import TreeStyles
+from fleetquill.structure.web_page import WebPage, WebRoom
 from fleetquill.style.base_sheet import base_sheet
 from fleetquill.style.cascade import AUTHOR, USER_AGENT
 from fleetquill.style.font_face import FontFaceRule
@@ -363,6 +369,24 @@ class Job:
         output.finish(self.document.metadata, painter.outline())
         self.context.let_go()
         return count
+
+    def write_web(self, stream: BinaryIO, how: How, rules: PictureRules) -> Written:
+        """Writes a page of the web: as it flows, or as its pages on a screen."""
+        counted = CountedStream(stream)
+        if how.shown == "pages":
+            leaves = self.leaves(self.pages(), SVG, how._replace(letters="text"), rules)
+            write_pages(leaves.files, self.document.metadata, cast(BinaryIO, counted))
+            return Written(leaves.pages, counted.length)
+        document = self.document.with_root(copy.deepcopy(self.document.root))
+        reader, context = self.reader, self.context
+        styles = TreeStyles(self.cascade, document.root)
+        room = Room(document, self.stock.formats(), styles, lambda url: reader.path(url, document.base))
+        page = WebPage(WebRoom(room, context, reader.read, svg_of, self.cascade.medium.width), linked=how.linked)
+        for part in page.parts():
+            counted.write(part.encode("utf-8", "replace"))
+        for message in page.remarks:
+            self.remarks.add("kind", message, source=document.source)
+        return Written(0, counted.length)
 
     def write_flow(self, kind: Kind, stream: BinaryIO, how: How) -> Written:
         """Writes a file whose text flows. Where it says on which pages things stand, it is laid out first."""

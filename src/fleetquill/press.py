@@ -246,6 +246,8 @@ class Press:
         form_feeds: bool = False,
         dpi: float = 96.0,
         letters: str = "outlines",
+        linked: bool = False,
+        shown: str = "flow",
     ) -> Summary:
         """Writes in one run: pages go out as they are full and are not held.
 
@@ -257,6 +259,10 @@ class Press:
         - 'svg' and 'png': one page, or each in a file of its own where the path has a place for its number
           ('page-{page}.png', 'page-{page:02}.svg'); a PNG of `dpi`, the `letters` of an SVG as 'outlines', which
           look alike everywhere, or as 'text', in fonts that go along;
+        - 'html': one file for browsers with everything in it, or with its pictures and sheets `linked`; `shown` as it
+          flows, or as its 'pages', each a sheet on the screen;
+        - 'docx': for word processors: styles by name, lists, tables, notes, sections, fields;
+        - 'md': Markdown;
         - 'txt': plain text, `wide` columns of it; with `form_feeds` one stands where a page break is forced;
         - 'csv': the one table, or the one that `only` names, its `values` 'raw' for programs or as they are
           'shown', with `delimiter` between them.
@@ -269,7 +275,7 @@ class Press:
         written: list[Written] = []
         wanted = kind_of(target, kind)
         check_pattern(wanted, target)
-        how = checked(How(dpi, wide, form_feeds, values, delimiter, letters))
+        how = checked(How(dpi, wide, form_feeds, values, delimiter, letters, linked, shown))
         with self._making():
             document = self._wanted(source, data, only, page, margin, landscape, scale)
             clock.tell("read")
@@ -347,6 +353,8 @@ class Press:
         job = self._job(document, styles, listener)
         if kind.way == "flow":
             return job, lambda stream: job.write_flow(kind, stream, how)
+        if kind.way == "web":
+            return job, lambda stream: job.write_web(stream, how, self._pictures)
         if kind.way == "leaves":
             return job, lambda stream: _write_leaf(job.leaves(job.pages(), kind, how, self._pictures), kind, stream)
         return job, lambda stream: job.write(job.pages(), kind, stream, self._pictures)

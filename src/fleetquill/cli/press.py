@@ -70,6 +70,8 @@ from fleetquill.whole_files import write_whole
 @click.option("--wide", default=80, metavar="COLUMNS", show_default=True, help="For plain text: how wide it is.")
 @click.option("--form-feeds", is_flag=True, help="For plain text: end pages where a break is forced.")
 @click.option("--letters", default="outlines", metavar="outlines|text", help="For SVG: letters as outlines or as text.")
+@click.option("--linked", is_flag=True, help="For HTML: leave pictures and style sheets in their own files.")
+@click.option("--shown", default="flow", metavar="flow|pages", help="For HTML: as it flows, or page by page.")
 @click.option("--open", "opens", is_flag=True, help="Show the file in the system's viewer afterwards.")
 @click.option("--watch", "watches", is_flag=True, help="Make it again whenever a file changes that it is made from.")
 @click.option("--strict", is_flag=True, help="Write nothing and fail where there is any remark.")
@@ -113,6 +115,8 @@ class Asked(NamedTuple):
     wide: int
     form_feeds: bool
     letters: str
+    linked: bool
+    shown: str
     quality: int
     opens: bool
     watches: bool
@@ -182,7 +186,8 @@ class _Work:
             self._document(data), target, data=None if asked.source == "-" else data, styles=asked.styles,
             only=asked.only, page=page, margin=margin, landscape=asked.landscape, scale=asked.scale,
             title=asked.title, progress=progress, kind=self.kind.name, values=asked.values, delimiter=asked.delimiter,
-            wide=asked.wide, form_feeds=asked.form_feeds, letters=asked.letters,
+            wide=asked.wide, form_feeds=asked.form_feeds, letters=asked.letters, linked=asked.linked,
+            shown=asked.shown,
             dpi=asked.dpi or USUAL.dpi, strict=asked.strict and is_pattern(target),
         )  # fmt: skip
         if asked.strict and summary.remarks:

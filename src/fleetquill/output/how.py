@@ -10,12 +10,13 @@ from fleetquill.errors import OptionError, nearest
 MOST_DPI: Final = 1200.0
 LEAST_WIDE: Final = 20  # columns of text
 MOST_WIDE: Final = 1000
-CHOICES: Final = {"values": ("raw", "shown"), "letters": ("outlines", "text")}
+CHOICES: Final = {"values": ("raw", "shown"), "letters": ("outlines", "text"), "shown": ("flow", "pages")}
 
 
 class How(NamedTuple):
     """`dpi` of pictures of pages; `wide`, the columns of plain text, and whether `form_feeds` end its pages; `values`
-    of data files, raw or as they are shown; `delimiter` between them; `letters` of SVG, as text or as outlines."""
+    of data files, raw or as they are shown; `delimiter` between them; `letters` of SVG, as text or as outlines; of
+    HTML whether its pictures stay `linked`, and whether it is `shown` as it flows or as pages."""
 
     dpi: float = 96.0
     wide: int = 80
@@ -23,6 +24,8 @@ class How(NamedTuple):
     values: str = "raw"
     delimiter: str = ","
     letters: str = "outlines"
+    linked: bool = False
+    shown: str = "flow"
 
 
 USUAL: Final = How()

@@ -24,7 +24,7 @@ from fleetquill.tree.metadata import Metadata
 
 RowsWriter = Callable[[Sheets, Metadata, Formats, How, BinaryIO], RowsWritten]
 Opener = Callable[[BinaryIO, PdfStore, PictureRules], PagedOutput]
-Way = Literal["pages", "leaves", "rows", "flow"]
+Way = Literal["pages", "leaves", "rows", "flow", "web"]
 FlowWriter = Callable[[Flow, Metadata, How, BinaryIO], list[str]]
 
 
@@ -67,6 +67,7 @@ KINDS: Final = {
         PNG,
         Kind("xlsx", "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", "rows"),
         Kind("csv", "text/csv; charset=utf-8", "rows"),
+        Kind("html", "text/html; charset=utf-8", "web"),
         Kind("docx", "application/vnd.openxmlformats-officedocument.wordprocessingml.document", "flow"),
         Kind("txt", "text/plain; charset=utf-8", "flow"),
         Kind("md", "text/markdown; charset=utf-8", "flow"),

@@ -156,6 +156,18 @@ def _ledger_sheet(element: Element, name: str, room: Room) -> Sheet:
     return Sheet(name, rows, heads, is_grouped=ledger.group is not None, is_long=True)
 
 
+def ledger_rows(element: Element, room: Room) -> Iterator[SheetRow]:
+    """The rows of a ledger, head and sums and all."""
+    document = room.document
+    ledger = described_ledger(element, document.rows_of(element), room.find, document.place_of(element))
+    return _ledger_rows(element, ledger, room.formats)
+
+
+def tally_texts(element: Element, room: Room) -> dict[Element, str]:
+    """What the tallies in a table say, by their element."""
+    return _Table(element, room).tally_texts()
+
+
 def _has_more(body: Element, room: Room) -> bool:
     """Whether text or a picture stands outside the tables."""
     if (body.text or "").strip():
@@ -207,6 +219,19 @@ class _Table:
             is_head = kind == "head"
             cells = [self._cell(cell, sums, is_head=is_head) for cell in row if cell.tag in ("td", "th")]
             yield SheetRow("head" if is_head else "total" if kind == "total" else "body", cells)
+
+    def tally_texts(self) -> dict[Element, str]:
+        """What each tally in a cell of its own says, by its element."""
+        sums: dict[str, Decimal] = {}
+        found: dict[Element, str] = {}
+        for kind, row in self._rows:
+            for cell in row:
+                tally = cell.find("fq-tally")
+                if cell.tag in ("td", "th"):
+                    said = self._cell(cell, sums, is_head=kind == "head")
+                    if tally is not None:
+                        found[tally] = said.text(self._room.formats)
+        return found
 
     def _cell(self, element: Element, sums: dict[str, Decimal], *, is_head: bool) -> Cell:
         style = self._room.styles.of(element)

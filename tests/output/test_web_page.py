@@ -69,7 +69,7 @@ def test_what_only_pages_know_becomes_what_browsers_know():
     assert (call.get("href"), note.get("id"), note.text_content()) == ("#fq-note-1", "fq-note-1", "As the keeper says.")
     labels = [svg.get("aria-label") for svg in root.iter("svg")]
     assert labels[0].startswith("Bar chart.") and labels[1] == "W-31400"
-    rows = [" ".join(row.text_content().split()) for row in root.iter("tr")]
+    rows = [" ".join(cell.text_content() for cell in row) for row in root.iter("tr")]
     assert rows == ["a n", "x 2", "y 3", "Total 5"]
 
 

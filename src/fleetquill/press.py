@@ -102,6 +102,11 @@ class _Clock:
         self._last = now
 
 
+def _built(data: Any, path: Path) -> Document:
+    """The document that plain data of a file describes."""
+    return Manuscript.from_data(data, base=path.parent, source=str(path)).document
+
+
 def _write_leaf(leaves: Leaves, kind: Kind, stream: BinaryIO) -> Written:
     """Writes the one page of a document."""
     counted = CountedStream(stream)
@@ -425,7 +430,7 @@ class Press:
         if data is not None:
             data = check_data(data)
         reader = self._reader(str(sources[0]) if door is WEB else "")
-        document = door.read(Order(sources, reader, self._stock.fill_in, data, page, margin))
+        document = door.read(Order(sources, reader, self._stock.fill_in, _built, data, page, margin))
         document.files = [*files, *document.files]
         return document
 

@@ -17,6 +17,8 @@ from fleetquill.authoring.looks import PLAIN, USUAL
 from fleetquill.authoring.looks import look as look_sheet
 from fleetquill.authoring.parts import Parts, fit_style
 from fleetquill.authoring.place import SectionPages
+from fleetquill.authoring.plain_data import FACTS, Builder, as_plain, data_of_calls
+from fleetquill.authoring.recording import recorded
 from fleetquill.errors import OptionError
 from fleetquill.keywords import told_methods
 from fleetquill.policy import Policy, is_web
@@ -31,6 +33,7 @@ from fleetquill.tree.metadata import Metadata
 Element = etree._Element
 
 
+@recorded("ledger")
 @told_methods
 class Manuscript(Parts):
     """A document to be composed, empty at first: see Parts for what can be added to it.
@@ -55,11 +58,22 @@ class Manuscript(Parts):
         base: str | os.PathLike[str] | None = None,
         source: str = "",
     ) -> None:
+        said: dict[str, Any] = {
+            "title": title,
+            "author": author,
+            "language": language,
+            "look": "" if look == USUAL else look,
+        }
+        said |= {"style": style, "page": page, "margin": margin}
         facts = {"title": title, "author": author, "language": language, "style": style}
         facts["look"] = "" if look == PLAIN else look_sheet(look)
         document = new_document(_base(base), source, page=as_page(page), margin=margin, **facts)
         self._hold(_at_home(document, base))
         self._pages.size = as_page(page)
+        self._said = {name: fact for name, fact in said.items() if fact != ""}
+        self._calls, self._notes = [], True
+
+    _said: Mapping[str, Any] | None = None  # what it was made with; None where it was read
 
     def _hold(self, document: Document) -> None:
         self.document = document
@@ -119,6 +133,39 @@ class Manuscript(Parts):
         if isinstance(data, (str, os.PathLike)):
             data = read_data(Path(data))
         return cls.of(read_template(template, check_data(data), base=base, locale=locale, policy=policy))
+
+    @classmethod
+    def from_data(
+        cls, data: Mapping[str, Any], *, base: str | os.PathLike[str] | None = None, source: str = ""
+    ) -> Manuscript:
+        """A manuscript from plain data: `title`, `author`, `language`, `look`, `style`, `page`, `margin`, `fonts`,
+        `header`, `footer` and `parts`.
+
+        Each part is a mapping of the name of a method of Manuscript to its arguments, {'heading': 'Tolls'} or
+        {'table': {'rows': […], 'columns': […]}}; what stands in a section, a row or a box are its `parts`. Pieces of a
+        line are such mappings, too: {'strong': 'Heron'}. `source` is what errors call it. Raises DataError with the
+        place, such as `parts[3].table.columns[0].form`, where something is wrong.
+        """
+        builder = Builder(source)
+        builder.check_top(data)
+        facts = {name: data[name] for name in FACTS if name in data}
+        for name in ("page", "margin"):
+            if isinstance(facts.get(name), list):
+                facts[name] = tuple(facts[name])
+        with builder.told("manuscript"):
+            manuscript = cls(base=base, source=source, **facts)
+        for rule in builder.fonts(data.get("fonts", [])):
+            manuscript.document.styles.append((rule, source))
+        builder.add(manuscript, data)
+        manuscript._said = {**(manuscript._said or {}), **({"fonts": data["fonts"]} if "fonts" in data else {})}
+        return manuscript
+
+    def to_data(self) -> dict[str, Any]:
+        """What the manuscript was built of, as `from_data` takes it. Raises OptionError where it was read from
+        elsewhere, or has parts that no data holds: figures, functions."""
+        if self._said is None:
+            raise OptionError("The manuscript was read, not built of parts.", remedy="Use to_html().")
+        return {**as_plain(self._said), **data_of_calls(self._calls)}
 
     @classmethod
     def from_pictures(

@@ -12,6 +12,7 @@ from fleetquill.authoring.inline import Style, attributes_of, css_of, fill
 from fleetquill.authoring.pictures import code_attributes, picture_source, picture_style
 from fleetquill.authoring.place import Place, SectionPages
 from fleetquill.authoring.plate import Plate, page_layer, page_plate
+from fleetquill.authoring.recording import recorded
 from fleetquill.authoring.table_rows import value_row
 from fleetquill.errors import OptionError, Where, nearest
 from fleetquill.keywords import told_methods
@@ -28,6 +29,11 @@ Element = etree._Element
 Side = Literal["", "left", "right"]
 
 
+@recorded(
+    "heading", "paragraph", "quotation", "listing", "bullets", "numbered", "definitions", "contents", "rule", "space",
+    "page_break", "html", "table", "picture", "code", "payment", "chart", "figure", "section", "columns", "row", "box",
+    "header", "footer", "plate", "layer",
+)  # fmt: skip
 @told_methods
 class Parts(Place):
     """What a manuscript can be given, part by part.

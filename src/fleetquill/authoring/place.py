@@ -9,6 +9,7 @@ from typing import Any
 from lxml import etree
 
 from fleetquill.authoring.inline import fill
+from fleetquill.authoring.recording import Recorded
 from fleetquill.tree.document import Document
 from fleetquill.tree.head import add_rule
 from fleetquill.tree.texts import clean
@@ -27,7 +28,7 @@ class SectionPages:
         self.name = ""
 
 
-class Place:
+class Place(Recorded):
     """A document that grows at one place."""
 
     document: Document

@@ -11,6 +11,7 @@ from lxml import etree
 from fleetquill.authoring.inline import Style, attributes_of, css_of, fill
 from fleetquill.authoring.pictures import code_attributes, picture_source, picture_style
 from fleetquill.authoring.place import Place
+from fleetquill.authoring.recording import Recorded, recorded
 from fleetquill.errors import OptionError
 from fleetquill.keywords import told_methods
 from fleetquill.tree.head import page_rule
@@ -24,8 +25,9 @@ LEVELS: Final = {"top": "0%", "middle": "-50%", "bottom": "-100%", "baseline": "
 GUIDE: Final = "#3b7dd8"
 
 
+@recorded("text", "line", "rectangle", "circle", "polygon", "path", "picture", "code", "area")
 @told_methods
-class Plate:
+class Plate(Recorded):
     """A page to draw on. `width` and `height` are points; lengths are text with a unit, or points."""
 
     def __init__(self, parts: Place, element: Element, width: float, height: float) -> None:

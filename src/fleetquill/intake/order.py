@@ -15,13 +15,14 @@ from fleetquill.tree.lengths import Length
 class Order(NamedTuple):
     """Sources, and what goes with them.
 
-    `data` fills in a template, by `fill_in`. `page` is the paper that sources without
-    one of their own are fitted into, `margin` what is left free around them.
+    `data` fills in a template, by `fill_in`; `build` makes a document of plain data. `page` is the paper that
+    sources without one of their own are fitted into, `margin` what is left free around them.
     """
 
     sources: tuple[str | os.PathLike[str], ...]
     reader: WebReader
     fill_in: Callable[[Path, Mapping[str, Any]], Document]
+    build: Callable[[Any, Path], Document]
     data: Mapping[str, Any] | None = None
     page: str = ""
     margin: Length = 0

@@ -44,7 +44,7 @@ parts:
   - chart: {kind: bar, data: [{lock: A, boats: 3}], x: lock, y: boats, height: 30mm}
   - rule
   - code: {kind: qr, text: W-31400}
-  - section: {page: A6, margin: 5mm, parts: [{paragraph: [{span: {content: upon, style: "color:red"}}, " its own page"]}]}
+  - section: {page: A6, margin: 15mm, parts: [{paragraph: [{span: {content: upon, style: "color:red"}}, " its own page"]}]}
   - plate: {page: A6, parts: [{text: {content: drawn, x: 10mm, y: 10mm}}, {line: {x1: 0, y1: 0, x2: 50, y2: 50}},
       {area: {x: 5mm, y: 30mm, width: 40mm, parts: [{paragraph: flows}]}}]}
   - ledger: {rows: [[1, a], [2, b]], columns: [n, {name: letter, align: right}], caption: Two rows}

@@ -430,7 +430,8 @@ class Press:
         if data is not None:
             data = check_data(data)
         reader = self._reader(str(sources[0]) if door is WEB else "")
-        document = door.read(Order(sources, reader, self._stock.fill_in, _built, data, page, margin))
+        stock = self._stock
+        document = door.read(Order(sources, reader, stock.fill_in, _built, stock.formats(), data, page, margin))
         document.files = [*files, *document.files]
         return document
 

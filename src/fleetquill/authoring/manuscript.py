@@ -6,7 +6,7 @@ import copy
 import os
 from collections.abc import Mapping, Sequence
 from pathlib import Path
-from typing import Any
+from typing import Any, BinaryIO
 
 from lxml import etree
 
@@ -25,6 +25,7 @@ from fleetquill.policy import Policy, is_web
 from fleetquill.tree.base import Base
 from fleetquill.tree.column import Column, as_columns
 from fleetquill.tree.document import Document
+from fleetquill.tree.files import read_bytes
 from fleetquill.tree.head import new_document
 from fleetquill.tree.html import write_html
 from fleetquill.tree.lengths import Length, PageSize, as_page
@@ -166,6 +167,37 @@ class Manuscript(Parts):
         if self._said is None:
             raise OptionError("The manuscript was read, not built of parts.", remedy="Use to_html().")
         return {**as_plain(self._said), **data_of_calls(self._calls)}
+
+    @classmethod
+    def from_workbook(
+        cls,
+        source: str | os.PathLike[str] | bytes | BinaryIO,
+        *,
+        sheets: Sequence[str | int] | None = None,
+        fit: str = "",
+        notes: bool = False,
+        locale: str = "en",
+    ) -> Manuscript:
+        """The sheets of a workbook (.xlsx, .xlsm): a path, its bytes or a binary stream.
+
+        `sheets` names those that are wanted, or counts them from 1; else all that are shown. `fit` says how a sheet
+        comes to its pages: 'workbook' as its page set-up says, and where that says nothing 'width'; 'page' on one,
+        'none' over as many as it takes, or a share such as '80%'. With `notes` comments stand at the end. Formulas
+        show the value that was kept. Raises SourceError where the source is no workbook.
+        """
+        from fleetquill.formats import Formats
+        from fleetquill.intake.workbook import workbook_document
+
+        name = os.fspath(source) if isinstance(source, (str, os.PathLike)) else ""
+        if isinstance(source, (str, os.PathLike)):
+            content = read_bytes(Path(name), "workbook")
+        else:
+            content = bytes(source) if isinstance(source, (bytes, bytearray)) else source.read()
+        base = Path(name).parent if name else None
+        document = workbook_document(
+            content, Formats(locale), name=name, base=base, sheets=sheets, fit=fit, notes=notes
+        )
+        return cls.of(_at_home(document, base))
 
     @classmethod
     def from_pictures(

@@ -8,7 +8,7 @@ from importlib import import_module
 from pathlib import Path
 from typing import Final, NamedTuple
 
-from fleetquill.intake.endings import DATA, HTML, MARKDOWN, PICTURES
+from fleetquill.intake.endings import DATA, HTML, MARKDOWN, PICTURES, WORKBOOKS
 from fleetquill.intake.order import Order
 from fleetquill.policy import is_web
 from fleetquill.tree.document import Document
@@ -46,6 +46,7 @@ DOORS: Final = (
     PLAIN,
     Door("markdown", MARKDOWN),
     Door("plain_data", DATA),
+    Door("workbook", WORKBOOKS),
     Door("pictures", PICTURES, (b"\xff\xd8\xff", b"\x89PNG\r\n", b"GIF8", b"II*\0", b"MM\0*", b"BM"), several=True),
 )
 

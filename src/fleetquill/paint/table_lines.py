@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from typing import NamedTuple
 
 from fleetquill.drawing.canvas import Canvas
-from fleetquill.layout.table.borders import NO_BORDER, Border, Collapsed, drawn_width
+from fleetquill.layout.table.borders import NO_BORDER, Border, Collapsed, borders_of, drawn_width
 from fleetquill.layout.table.measures import TableDetail
 from fleetquill.paint.borders import Side
 from fleetquill.paint.strokes import stroke_line
@@ -61,7 +61,7 @@ def _lines_across(collapsed: Collapsed, detail: TableDetail) -> list[tuple[list[
     lines: list[tuple[list[Border], float]] = []
     rows = detail.rows
     for place, (row, top, height) in enumerate(rows):
-        line = collapsed.across[row]
+        line = collapsed.across[row] if place else _first_line(collapsed, detail, row)
         if place:
             above = collapsed.across[rows[place - 1][0] + 1]
             if rows[place - 1][0] + 1 != row:
@@ -70,6 +70,17 @@ def _lines_across(collapsed: Collapsed, detail: TableDetail) -> list[tuple[list[
         if place == len(rows) - 1:
             lines.append((collapsed.across[row + 1], top + height))
     return lines
+
+
+def _first_line(collapsed: Collapsed, detail: TableDetail, row: int) -> list[Border]:
+    """The line over the first row of a page: where a head that only other pages show would stand above it, its own."""
+    line, grid = collapsed.across[row], detail.geometry.grid
+    if not row or grid.row_group[row - 1].style.fq_show_on == "every" or grid.row_group[row - 1].role == "body":
+        return line
+    own = [NO_BORDER] * len(line)
+    for cell in grid.cells_of[row]:
+        own[cell.column : cell.column + cell.columns] = [borders_of(cell.box.style, 0)[0]] * cell.columns
+    return own
 
 
 def _reach(border: Border, crossing: list[Border]) -> float:

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from contextlib import suppress
+from collections.abc import Iterator
+from contextlib import contextmanager, suppress
 from pathlib import Path
 from typing import Final
 
@@ -33,10 +34,22 @@ def read_page(path: Path) -> str:
     return content.decode(encoding, "replace")
 
 
+def read_bytes(path: Path, what: str) -> bytes:
+    """A file as it is; an error says what could not be read and why."""
+    with _told(path, what):
+        return path.read_bytes()
+
+
 def read_text(path: Path, what: str) -> str:
     """A text file in UTF-8; an error says what could not be read and why."""
-    try:
+    with _told(path, what):
         return path.read_text(encoding="utf-8-sig")
+
+
+@contextmanager
+def _told(path: Path, what: str) -> Iterator[None]:
+    try:
+        yield
     except FileNotFoundError as error:
         raise SourceError(
             f"The {what} does not exist.", where=Where(str(path)), remedy="Check the name and the folder."

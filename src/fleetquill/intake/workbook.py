@@ -32,7 +32,7 @@ STYLE: Final = """
 .fq-sheet table { font: 14.667px/1.2 Calibri, "Source Sans Pro", sans-serif }
 .fq-sheet td, .fq-sheet th { padding: 0 2px; vertical-align: bottom; white-space: pre; overflow: hidden }
 .fq-sheet td { text-align: left } .fq-sheet a:link { color: inherit }
-.fq-sheet th { font-weight: normal; text-align: center; background: #eef3f1; border: 1px solid #9aa7a5 }
+.fq-sheet th.fq-letter { font-weight: normal; text-align: center; background: #eef3f1; border: 1px solid #9aa7a5 }
 .fq-filled { display: flex; justify-content: space-between } .fq-sign { float: left; font-family: "DejaVu Sans" }
 .fq-sheet fq-chart, .fq-sheet img { max-width: none }
 .fq-sheet fq-chart { background: #fff; border: 1px solid #d0d7d5; box-sizing: border-box; white-space: normal }
@@ -140,7 +140,7 @@ def _fill(
             Path(name).name, sheet.title, str(Path(name).parent) if name else "", formats.date(moment, "short"),
             formats.time(moment.time(), "short"),
         )  # fmt: skip
-        pages = SheetPages(sheet, palette, formats, facts, number, fit)
+        pages = SheetPages(sheet, palette, formats, facts, number, fit, document.add_rows)
         if not pages.areas:
             continue
         document.body.append(pages.section())

@@ -12,7 +12,7 @@ USUAL_ROW: Final = 15.0  # points
 PX_PER_POINT: Final = 96 / 72
 RANGE: Final = re.compile(r"\$?([A-Z]{1,3})?\$?(\d+)?(?::\$?([A-Z]{1,3})?\$?(\d+)?)?")
 MOST_ROWS, MOST_COLUMNS = 1_048_576, 16_384
-MOST_EMPTY: Final = 2_000  # rows or columns without anything that are shown between others
+EMUS: Final = 9525  # of a px
 
 
 class Area(NamedTuple):
@@ -43,8 +43,9 @@ def areas_of(text: str, used: Area) -> list[Area]:
     """The areas that a reference names, as far as anything is in them."""
     found: list[Area] = []
     for part in re.split(r",(?=(?:[^']*'[^']*')*[^']*$)", text):
-        match = RANGE.fullmatch(part.rpartition("!")[2].strip())
-        if match is None or not part.strip():
+        cells = part.rpartition("!")[2].strip()
+        match = RANGE.fullmatch(cells)
+        if match is None or not cells:
             continue
         first_column, first_row, last_column, last_row = match.groups()
         left = column_number(first_column) if first_column else 1
@@ -55,7 +56,7 @@ def areas_of(text: str, used: Area) -> list[Area]:
     return found
 
 
-def used_area(sheet: Any) -> Area:
+def used_area(sheet: Any, sizes: Sizes) -> Area:
     """All cells that show anything, and what pictures and charts cover."""
     bottom = right = 0
     for (row, column), cell in sheet._cells.items():
@@ -64,10 +65,29 @@ def used_area(sheet: Any) -> Area:
     for merged in sheet.merged_cells.ranges:
         bottom, right = max(bottom, merged.max_row), max(right, merged.max_col)
     for drawn in (*sheet._images, *sheet._charts):
-        end = getattr(drawn.anchor, "to", None) or getattr(drawn.anchor, "_from", None)
-        if end is not None:
-            bottom, right = max(bottom, end.row + 1), max(right, end.col + 1)
+        row, column = _reach(drawn, sizes)
+        bottom, right = max(bottom, row), max(right, column)
     return Area(1, 1, bottom, right)
+
+
+def _reach(drawn: Any, sizes: Sizes) -> tuple[int, int]:
+    """The last row and column that a picture or chart covers."""
+    end, start = getattr(drawn.anchor, "to", None), getattr(drawn.anchor, "_from", None)
+    if end is not None:
+        return end.row + 1, end.col + 1
+    extent = getattr(drawn.anchor, "ext", None)
+    if start is None or extent is None:
+        return 1, 1
+    row, column = start.row + 1, start.col + 1
+    wide = (extent.width + start.colOff) / EMUS - sizes.column(column)
+    high = (extent.height + start.rowOff) / EMUS - sizes.row(row)
+    while wide > 0 and column < MOST_COLUMNS:
+        column += 1
+        wide -= sizes.column(column) or 1.0
+    while high > 0 and row < MOST_ROWS:
+        row += 1
+        high -= sizes.row(row) or 1.0
+    return row, column
 
 
 def _is_drawn(cell: Any) -> bool:

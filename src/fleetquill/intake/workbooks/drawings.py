@@ -8,13 +8,12 @@ from typing import Any, Final, NamedTuple
 
 from lxml import etree
 
-from fleetquill.intake.workbooks.area import Area, Sizes, areas_of
+from fleetquill.intake.workbooks.area import EMUS, Area, Sizes, areas_of
 from fleetquill.intake.workbooks.colors import Palette
 
 Element = etree._Element
 
 MOST_POINTS: Final = 10_000  # of one series
-EMUS: Final = 9525  # of a px
 KINDS: Final = {
     "barChart": "bar", "bar3DChart": "bar", "lineChart": "line", "line3DChart": "line", "areaChart": "area",
     "area3DChart": "area", "pieChart": "pie", "pie3DChart": "pie", "doughnutChart": "pie", "scatterChart": "scatter",

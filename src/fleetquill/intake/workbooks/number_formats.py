@@ -14,6 +14,7 @@ from fleetquill.formats import Formats
 
 MOST_FORMATS: Final = 1_000
 EPOCH: Final = datetime(1899, 12, 30)
+DAYS: Final = 2_958_465.0  # of the calendar, from then to the year 9999
 COLORS: Final = {
     "black": "#000000", "blue": "#0000ff", "cyan": "#00ffff", "green": "#00ff00", "magenta": "#ff00ff",
     "red": "#ff0000", "white": "#ffffff", "yellow": "#ffff00",
@@ -391,7 +392,8 @@ def _date_text(number: float, section: Section, formats: Formats) -> str:
 
     locale = Locale.parse(section.language) if section.language else formats.locale
     tokens = section.tokens
-    if number < 0 and not any(token.kind == "elapsed" for token in tokens):
+    is_elapsed = any(token.kind == "elapsed" for token in tokens)
+    if (number < 0 and not is_elapsed) or abs(number) >= DAYS:
         return "#" * 5
     decimals = _second_places(tokens)
     seconds = Decimal(repr(number)) * 86400

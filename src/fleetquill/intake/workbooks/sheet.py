@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from typing import Any, Final, NamedTuple
 
 from lxml import etree
@@ -21,10 +21,12 @@ from fleetquill.intake.workbooks.area import (
 from fleetquill.intake.workbooks.colors import Palette
 from fleetquill.intake.workbooks.conditions import Added, Conditions
 from fleetquill.intake.workbooks.drawings import Drawn, drawn_on
+from fleetquill.intake.workbooks.long_sheet import LONG, long_sheet
 from fleetquill.intake.workbooks.looks import Looks
 from fleetquill.intake.workbooks.number_formats import Shown, show
 from fleetquill.intake.workbooks.page_setup import Facts, page_rules, paper_of
 from fleetquill.intake.workbooks.table_styles import banded
+from fleetquill.tree.column import Column
 from fleetquill.tree.texts import clean
 
 Element = etree._Element
@@ -32,6 +34,7 @@ Element = etree._Element
 LETTER: Final = 0.53  # em that a letter takes, about
 WIDE_LETTER: Final = 1.0
 LEAST_SCALE: Final = 0.1
+LETTER_CELL: Final = {"class": "fq-letter"}
 LATER: Final = "-fq-show-on:continued"  # of rows that pages after the first repeat
 HEADING: Final = 24.0  # px of the column with the numbers of rows
 ERROR: Final = re.compile(r"#(?:DIV/0!|N/A|NAME\?|NULL!|NUM!|REF!|VALUE!|GETTING_DATA|SPILL!|CALC!)")
@@ -47,15 +50,25 @@ class Fit(NamedTuple):
 class SheetPages:
     """Makes the section of a sheet."""
 
-    def __init__(self, sheet: Any, palette: Palette, formats: Formats, facts: Facts, number: int, fit: str) -> None:
+    def __init__(
+        self,
+        sheet: Any,
+        palette: Palette,
+        formats: Formats,
+        facts: Facts,
+        number: int,
+        fit: str,
+        add_rows: Callable[[Any, Sequence[Column]], str],
+    ) -> None:
         self.sheet = sheet
+        self.add_rows = add_rows
         self.name = f"fq-sheet-{number}"
         self.faults: list[str] = []
         self.rules: list[str] = []
-        self._formats = formats
+        self.formats = formats
         self._palette = palette
-        self.used = used_area(sheet)
         self.sizes = Sizes(sheet)
+        self.used = used_area(sheet, self.sizes)
         self.paper = paper_of(sheet)
         areas = areas_of(sheet.print_area or "", self.used) if sheet.print_area else []
         self.areas = areas or ([self.used] if self.used.bottom and self.used.right else [])
@@ -123,12 +136,48 @@ class SheetPages:
             room = self.paper.inner_width / self.fit.scale - (HEADING if self._headings else 0.0)
             blocks = blocks_of(columns, self.sizes, room, breaks, repeated) if self.fit.parts else [columns]
             for block in blocks:
-                table = self._table(area, block)
+                table = self._table(area, block) if self._is_short(area, block) else long_sheet(self, area, block)
                 if not is_first:
                     table.set("style", f"break-before:page;{table.get('style', '')}")
                 section.append(table)
                 is_first = False
         return section
+
+    def _is_short(self, area: Area, columns: Sequence[int]) -> bool:
+        """Whether every cell can have a look of its own."""
+        if (area.bottom - area.top + 1) * len(columns) <= LONG:
+            return True
+        left_out = [
+            *(["joined cells"] if self._merged else []),
+            *(["conditional formats"] if self._conditions.added else []),
+            *(["pictures and charts"] if self._drawn else []),
+        ]
+        if left_out:
+            self.faults.append(f"It is long: {' and '.join(left_out)} are left out.")
+        return False
+
+    @property
+    def titles(self) -> list[int]:
+        """The rows that are repeated."""
+        return self._titles[0]
+
+    def css_of(self, cell: Any, usual: str) -> str:
+        """How a cell looks; nothing for one that is not there."""
+        return self._css(cell, usual) if cell is not None else ""
+
+    def long_class(self, cell: Any, style: int, usual: str) -> str:
+        """The class of a cell of a long sheet that looks other than its column does."""
+        key = (style, usual, "long")
+        name = self._classes.get(key)
+        if name is None:
+            name = self._classes[key] = f"{self.name}-long-{len(self._classes) + 1}"
+            self.rules.append(f".fq-sheet .{name}.{name}.{name} {{ {self._css(cell, usual)} }}\n")
+        return name
+
+    def band_of(self, area: Area, columns: Sequence[int]) -> str:
+        """What the style of a table says of every other row of a long sheet."""
+        return next((self._bands[row, columns[0]] for row in range(area.top + 1, area.top + 3)
+                     if "background" in self._bands.get((row, columns[0]), "")), "")  # fmt: skip
 
     def _table(self, area: Area, columns: Sequence[int]) -> Element:
         looks, sizes = self.looks, self.sizes
@@ -148,9 +197,9 @@ class SheetPages:
         leads = bool(titles) and titles[0] <= area.top  # they stand at the top of the first page, too
         head = etree.SubElement(table, "thead") if leads or self._headings else None
         if head is not None and self._headings:
-            row = etree.SubElement(head, "tr", {"class": "fq-letters"})
+            row = etree.SubElement(head, "tr")
             for text in ["", *map(column_letters, columns)]:
-                etree.SubElement(row, "th").text = text
+                etree.SubElement(row, "th", LETTER_CELL).text = text
         if titles:
             repeated = head if leads and head is not None else etree.SubElement(table, "thead", {"style": LATER})
             for number in titles:
@@ -173,7 +222,7 @@ class SheetPages:
     def _row(self, parent: Element, number: int, columns: Sequence[int]) -> Element:
         row = etree.SubElement(parent, "tr", {"style": f"height:{self.looks.px(self.sizes.row(number))}"})
         if self._headings:
-            etree.SubElement(row, "th").text = str(number)
+            etree.SubElement(row, "th", LETTER_CELL).text = str(number)
         shown = set(columns)
         at = 0
         while at < len(columns):
@@ -225,8 +274,8 @@ class SheetPages:
         if isinstance(value, list):  # text of several looks
             return Shown("".join(str(part) for part in value)), "left"
         if isinstance(value, bool) or (isinstance(value, str) and ERROR.fullmatch(value)):
-            return show(value, cell.number_format, self._formats), "center"
-        shown = show(value, cell.number_format, self._formats)
+            return show(value, cell.number_format, self.formats), "center"
+        shown = show(value, cell.number_format, self.formats)
         return shown, "left" if isinstance(value, str) else "right"
 
     def _flowing(

@@ -3,25 +3,49 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from itertools import islice
-from typing import TYPE_CHECKING, Any, Final
+from typing import Any, Final, Protocol
 
 from lxml import etree
 
 from fleetquill.caches import Cache
-from fleetquill.intake.workbooks.area import Area
+from fleetquill.formats import Formats
+from fleetquill.intake.workbooks.area import Area, Sizes
+from fleetquill.intake.workbooks.looks import Looks
 from fleetquill.intake.workbooks.number_formats import show
 from fleetquill.tree.column import Column
-
-if TYPE_CHECKING:
-    from fleetquill.intake.workbooks.sheet import SheetPages
 
 Element = etree._Element
 
 LONG: Final = 20_000  # cells of an area
 LOOKED_AT: Final = 500  # rows that tell how a column looks
 MOST_TEXTS: Final = 50_000  # that are kept
+
+
+class SheetLooks(Protocol):
+    """A sheet, and how its cells look."""
+
+    name: str
+    sheet: Any
+    formats: Formats
+    sizes: Sizes
+    looks: Looks
+    rules: list[str]
+    add_rows: Callable[[Any, Sequence[Column]], str]
+
+    @property
+    def titles(self) -> list[int]:
+        """The rows that are repeated."""
+
+    def css_of(self, cell: Any, usual: str) -> str:
+        """How a cell looks."""
+
+    def long_class(self, cell: Any, style: int, usual: str) -> str:
+        """The class of a cell that looks other than its column does."""
+
+    def band_of(self, area: Area, columns: Sequence[int]) -> str:
+        """How every other row looks."""
 
 
 class CellText(str):
@@ -34,7 +58,7 @@ class CellText(str):
 class SheetRows:
     """The rows of an area as texts, to be gone through more than once."""
 
-    def __init__(self, pages: SheetPages, area: Area, columns: Sequence[int], looks: Sequence[tuple[int, str]]) -> None:
+    def __init__(self, pages: SheetLooks, area: Area, columns: Sequence[int], looks: Sequence[tuple[int, str]]) -> None:
         self._pages = pages
         self._area = area
         self._columns = columns
@@ -67,7 +91,7 @@ class SheetRows:
             yield tuple(row)
 
 
-def long_sheet(pages: SheetPages, area: Area, columns: Sequence[int]) -> Element:
+def long_sheet(pages: SheetLooks, area: Area, columns: Sequence[int]) -> Element:
     """A ledger of an area; its first row is its head where that looks like one, or is repeated."""
     sheet, sizes, looks = pages.sheet, pages.sizes, pages.looks
     has_head = _has_head(pages, area, columns)
@@ -126,7 +150,7 @@ def _usual(cells: Sequence[Any]) -> tuple[int, str]:
     return (styles.most_common(1)[0][0] if styles else 0), ("left" if texts * 2 >= len(shown) else "right")
 
 
-def _has_head(pages: SheetPages, area: Area, columns: Sequence[int]) -> bool:
+def _has_head(pages: SheetLooks, area: Area, columns: Sequence[int]) -> bool:
     """Whether the first row is a head: it is repeated, or looks other than the row below it."""
     if area.top in pages.titles:
         return True

@@ -39,6 +39,10 @@ DOCUMENTS: Final = (
     Document("toll-plate.pdf", written=toll_receipt),
     Document("gallery.pdf", written=lambda: gallery(HERE)),
     Document("specimen.pdf", "specimen.html"),
+    Document("cargo.pdf", "cargo.xlsx"),
+    *(Document(f"statement.{kind}", written=lambda: statement(HERE)) for kind in ("docx", "xlsx", "html", "md", "txt")),
+    Document("statement-{page}.svg", written=lambda: statement(HERE)),
+    Document("voyages.csv", "voyage-log.html"),
 )
 
 
@@ -50,5 +54,6 @@ def make_documents(folder: Path) -> Iterator[tuple[Path, Summary]]:
         if document.written is not None:
             yield target, press.write(document.written(), target)
             continue
-        data = read_data(HERE / document.data) if document.data else {}
+        is_template = document.template.endswith(".html")
+        data = read_data(HERE / document.data) if document.data else {} if is_template else None
         yield target, press.write(HERE / document.template, target, data=data)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import re
+import warnings
 import zipfile
 from collections.abc import Iterator, Sequence
 from datetime import datetime
@@ -25,6 +26,7 @@ PACKED: Final = 20  # times that a workbook may be larger once it is unpacked th
 UNKEPT: Final = re.compile(
     rb'<c r="([A-Z]+\d+)"[^>]*><f(?:\s[^>]*)?(?:/>|>[^<]*</f>)(?:<v></v>|<v\s*/>)?</c>'
 )  # a formula without the value that it had
+EXTENDED: Final = "Newer parts of sheets, such as some bars, small charts and slicers, are not shown."
 MOST_NAMED: Final = 12  # cells in one remark
 UNDATED: Final = datetime(2000, 1, 1)
 STYLE: Final = """
@@ -69,9 +71,11 @@ def workbook_document(
     that is not there.
     """
     fit = _checked(fit)
-    book = _opened(content, name, most)
+    book, extended = _opened(content, name, most)
     document = new_document(base or Path(), name, title=str(book.properties.title or "") or Path(name).stem)
     document.files = [Path(name)] if name else []
+    if extended:
+        document.notes.append(Note("workbook", EXTENDED, Where(name)))
     _fill(document, book, content, formats, sheets, fit, name, notes=notes)
     return document
 
@@ -87,8 +91,8 @@ def _checked(fit: str) -> str:
     return fit
 
 
-def _opened(content: bytes, name: str, most: int) -> Any:
-    """The workbook, with the values that its formulas had."""
+def _opened(content: bytes, name: str, most: int) -> tuple[Any, bool]:
+    """The workbook, with the values that its formulas had, and whether it has extensions that are not read."""
     where = Where(name) if name else None
     if content.startswith(OLD):
         raise SourceError(
@@ -105,7 +109,10 @@ def _opened(content: bytes, name: str, most: int) -> Any:
         with zipfile.ZipFile(io.BytesIO(content)) as package:
             if sum(info.file_size for info in package.infolist()) > most:
                 raise LimitError(f"The workbook unpacks to more than {most:,} bytes.", where=where)
-        return openpyxl.load_workbook(io.BytesIO(content), data_only=True, rich_text=True, keep_links=False)
+        with warnings.catch_warnings(record=True) as said:
+            warnings.simplefilter("always")
+            book = openpyxl.load_workbook(io.BytesIO(content), data_only=True, rich_text=True, keep_links=False)
+        return book, any("xtension" in str(warning.message) for warning in said)
     except LimitError:
         raise
     except Exception as error:  # whatever a damaged file brings about in those who read it

@@ -148,7 +148,7 @@ def manifest(book: Any) -> None:
         "Stow the ",
         look["strong"],
         "slate",
-        " lowest, and the reeds where they stay dry; this line flows over.",
+        " lowest, and the reeds where they stay dry.",
     )
     sheet.write_url(last + 4, 1, "https://reedwater.example/tariff", look["link"], "The tariff of the cooperative")
     sheet.write(last + 4, 6, 31.5 / 24, book.add_format({**FONT, "num_format": '"under way" [h]:mm'}))

@@ -2,6 +2,8 @@
 
 import io
 import random
+import subprocess
+import sys
 import zipfile
 from datetime import date
 
@@ -160,7 +162,7 @@ def test_patterns_cover_a_part_of_the_ground(pattern):
         int(4 * side)
         for side in (placed.x + 1, placed.y + 1, placed.x + placed.width - 1, placed.y + placed.height - 1)
     ]
-    shades = list(image.crop(box).getdata())
+    shades = list(image.crop(box).tobytes())
     assert 10 < sum(shades) / len(shades) < 250
 
 
@@ -390,6 +392,26 @@ def test_a_path_a_stream_and_the_command_line_take_a_workbook(tmp_path):
     out = io.BytesIO()
     fq.write(tmp_path / "tolls.xlsx", out, kind="csv")
     assert out.getvalue().split() == [b"Lock,Boats", b"Saltgate,3"]
+
+
+@pytest.mark.parametrize(
+    ("options", "code", "said"),
+    [
+        (["--sheet", "2"], 0, "1 page"),
+        (["--sheet", "Locks", "--fit", "page"], 0, "1 page"),
+        (["--notes"], 0, "3 pages"),
+        (["--sheet", "Lock"], 1, "Did you mean 'Locks'"),
+        (["--fit", "wide"], 1, "no way to fit"),
+    ],
+)
+def test_the_command_line_chooses_sheets_and_how_they_fit(tmp_path, options, code, said):
+    made, sheet = book(["x"])
+    sheet["A1"].comment = Comment("a note", "R. Marsh")
+    made.create_sheet("Locks")["A1"] = "y"
+    made.save(tmp_path / "tolls.xlsx")
+    command = [sys.executable, "-m", "fleetquill", "press", "tolls.xlsx", *options]
+    result = subprocess.run(command, capture_output=True, text=True, cwd=tmp_path)
+    assert (result.returncode, said in result.stdout + result.stderr) == (code, True), result.stderr
 
 
 def test_a_long_sheet_is_whole_and_looks_as_its_columns_do():

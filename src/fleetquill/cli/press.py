@@ -19,6 +19,7 @@ from fleetquill.cli.report import report, report_remarks
 from fleetquill.cli.watching import make_again
 from fleetquill.errors import DataError, LimitError, OutputError, StrictError, Where
 from fleetquill.intake.doors import door_of
+from fleetquill.intake.endings import WORKBOOKS
 from fleetquill.output.how import USUAL
 from fleetquill.output.kinds import KINDS, PNG, Kind, kind_of
 from fleetquill.output.leaves import check_pattern, is_pattern
@@ -59,6 +60,9 @@ from fleetquill.whole_files import write_whole
 @click.option("--landscape", is_flag=True, help="Turn the pages on their side.")
 @click.option("--scale", default=1.0, metavar="NUMBER", help="Make all that stands on the pages larger or smaller.")
 @click.option("--only", default="", metavar="SELECTOR", help="Lay out the one element that this selector names.")
+@click.option("--sheet", "sheets", multiple=True, metavar="NAME", help="Of a workbook, this sheet: by name or number.")
+@click.option("--fit", default="", metavar="HOW", help="Fit sheets: workbook, width, page, none, or a share as 80%.")
+@click.option("--notes", is_flag=True, help="Of a workbook, set its comments at the end.")
 @click.option("--title", default="", help="Give the document this title.")
 @click.option("--dpi", default=0.0, metavar="NUMBER",
               help="Take pixels out of pictures beyond this resolution; for a PNG, draw pages at it (96).")  # fmt: skip
@@ -108,6 +112,9 @@ class Asked(NamedTuple):
     scale: float
     only: str
     title: str
+    sheets: tuple[str, ...]
+    fit: str
+    notes: bool
     dpi: float
     kind: str | None
     values: str
@@ -196,17 +203,35 @@ class _Work:
             raise StrictError(f"{count} remark{'s' * (count > 1)} on a strict run; nothing was written.")
         return summary
 
+    def _workbook(self) -> Manuscript:
+        """The sheets of a workbook that are asked for."""
+        asked = self.asked
+        if not asked.source.lower().endswith(WORKBOOKS):
+            raise click.UsageError("--sheet, --fit and --notes are for workbooks.")
+        self.engine.policy.check(Path(asked.source))
+        sheets = [_numbered(sheet) for sheet in asked.sheets] or None
+        return Manuscript.from_workbook(
+            asked.source, sheets=sheets, fit=asked.fit, notes=asked.notes, locale=asked.locale
+        )
+
     def _document(self, data: dict[str, Any] | None) -> str | Manuscript:
         """What the press is given: pictures and standard input are read here."""
         asked = self.asked
         if self.pictures:
             return self.engine.read(*asked.sources, page=asked.page, margin=asked.margin or "0")
+        if asked.sheets or asked.fit or asked.notes:
+            return self._workbook()
         if asked.source != "-":
             return asked.source
         text = _typed(self.engine.policy.file_size)
         if data is None:
             return Manuscript.from_html(text, source="standard input")
         return self.engine.fill_in(text, data)
+
+
+def _numbered(sheet: str) -> str | int:
+    """A sheet by its number where it is one."""
+    return int(sheet) if sheet.isdecimal() else sheet
 
 
 def _typed(most: int) -> str:

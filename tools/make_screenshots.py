@@ -6,11 +6,14 @@ Usage: python tools/make_screenshots.py
 from __future__ import annotations
 
 import runpy
+import shutil
+import subprocess
 import sys
 import tempfile
 from pathlib import Path
 from typing import Any
 
+import matplotlib
 import pypdfium2 as pdfium
 
 from fleetquill.demo.documents import make_documents
@@ -28,6 +31,7 @@ PAGES: dict[str, tuple[str | tuple[str, ...], list[int]]] = {  # picture → doc
     "labels": (("labels.pdf", "toll.pdf"), [1, 1]),
     "gallery": ("gallery.pdf", [1]),
     "specimen": ("specimen.pdf", [1, 2]),
+    "cargo": ("cargo.pdf", [1, 2]),
     "looks": (("tolls-river.pdf", "tolls-quay.pdf", "tolls-lock.pdf"), [1, 1, 1]),
 }
 SCALE = 80 / 72
@@ -40,6 +44,34 @@ def shot_of(path: Path, number: int) -> Any:
     shot = pdf[number - 1].render(scale=SCALE).to_pil().convert("RGB")
     pdf.close()
     return shot
+
+
+def kinds(folder: Path) -> None:
+    """The statement as a page of the web, and as plain text in a monospace face."""
+    from PIL import Image, ImageDraw, ImageFont
+
+    browser = shutil.which("chromium") or shutil.which("chromium-browser")
+    if browser is None:
+        print("kinds.png is not made anew: there is no browser.")
+        return
+    shot = folder / "html.png"
+    command = [
+        browser,
+        "--headless",
+        "--no-sandbox",
+        "--hide-scrollbars",
+        "--window-size=760,800",
+        f"--screenshot={shot}",
+    ]
+    subprocess.run([*command, (folder / "statement.html").as_uri()], capture_output=True, check=True)
+    face = ImageFont.truetype(str(Path(matplotlib.get_data_path()) / "fonts/ttf/DejaVuSansMono.ttf"), 12)
+    text = (folder / "statement.txt").read_text(encoding="utf-8")
+    sheet = Image.new("RGB", (760 + 640 + 3 * GAP, 800 + 2 * GAP), "#c9d2cf")
+    sheet.paste(Image.open(shot), (GAP, GAP))
+    page = Image.new("RGB", (640, 800), "#ffffff")
+    ImageDraw.Draw(page).multiline_text((20, 20), text, fill="#1d2a2f", font=face, spacing=3)
+    sheet.paste(page, (760 + 2 * GAP, GAP))
+    sheet.quantize(128).save(TARGET / "kinds.png", optimize=True)
 
 
 def main() -> None:
@@ -64,6 +96,7 @@ def main() -> None:
                 sheet.paste(shot, (x, GAP))
                 x += shot.width + GAP
             sheet.quantize(128).save(TARGET / f"{name}.png", optimize=True)
+        kinds(Path(folder))
 
 
 if __name__ == "__main__":

@@ -343,6 +343,12 @@ def test_text_from_right_to_left_says_so():
     assert paragraph.find(f"{W}r/{W}rPr/{W}rtl") is not None
 
 
+def test_what_a_word_processor_has_no_word_for_is_a_remark_once():
+    ground = "<div style='background:linear-gradient(red,gold)'><p>x</div>"
+    remarks = Docx(page(ground + ground)).summary.remarks
+    assert [(remark.kind, "gradients" in remark.message) for remark in remarks] == [("kind", True)]
+
+
 def test_a_long_ledger_goes_out_row_by_row():
     m = fq.Manuscript()
     m.ledger(((n, f"lock {n % 5}") for n in range(3000)), [fq.Column("n"), fq.Column("lock")])

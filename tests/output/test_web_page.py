@@ -2,6 +2,7 @@
 
 import base64
 import io
+import re
 from decimal import Decimal
 
 import pytest
@@ -44,6 +45,18 @@ def test_everything_is_in_the_file(folder):
     assert f'background: url("{picture}")' in css
     assert root.findall(".//link") == []
     assert [remark.kind for remark in summary.remarks if "gone.png" in remark.message] == ["kind"]
+
+
+def test_the_faces_of_the_press_go_along():
+    m = fq.Manuscript.from_html(
+        "<p style='font-family:Source Serif Pro'>Heron <b>sails</b></p><p style='font-family:serif'>x"
+    )
+    css = " ".join(element.text for element in tree_of(m).iter("style"))
+    rules = re.findall(
+        r'@font-face { font-family: "([^"]+)"; font-weight: (\d+); font-style: (\w+); src: url\(data:font', css
+    )
+    assert rules == [("Source Serif Pro", "400", "normal"), ("Source Serif Pro", "700", "normal")]
+    assert "@font-face" not in written(m, linked=True)[0]
 
 
 def test_links_are_kept_on_request(folder):

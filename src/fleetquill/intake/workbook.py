@@ -33,6 +33,7 @@ STYLE: Final = """
 .fq-sheet table { border-collapse: collapse; table-layout: fixed }
 .fq-sheet table { font: 14.667px/1.2 Calibri, "Source Sans Pro", sans-serif }
 .fq-sheet td, .fq-sheet th { padding: 0 2px; vertical-align: bottom; white-space: pre; overflow: hidden }
+.fq-gridded td { border: 1px dotted #9aa7a5 }
 .fq-sheet td { text-align: left } .fq-sheet a:link { color: inherit }
 .fq-sheet th.fq-letter { font-weight: normal; text-align: center; background: #eef3f1; border: 1px solid #9aa7a5 }
 .fq-filled { display: flex; justify-content: space-between } .fq-sign { float: left; font-family: "DejaVu Sans" }

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import copy
 import re
+from base64 import b64encode
 from collections.abc import Callable, Iterator
 from html import escape
 from typing import Final, NamedTuple
@@ -20,6 +21,8 @@ from fleetquill.layout.contract.sizing import edges_of
 from fleetquill.policy import Resource
 from fleetquill.structure.embedding import Embedding
 from fleetquill.structure.sheets import Cell, Room, SheetRow, ledger_rows, tally_texts
+from fleetquill.text.face import Face
+from fleetquill.text.subsets import media_type, subset_of
 from fleetquill.tree.base import Base
 from fleetquill.tree.html import write_html
 
@@ -27,6 +30,9 @@ Element = etree._Element
 
 DRAWN: Final = ("fq-chart", "fq-figure", "fq-code", "fq-spark")
 NO_PLACE: Final = ("script", "link", "style", "base")  # elements that go, or go to the head
+FIGURES: Final = ("tnum", "pnum", "lnum", "onum")  # features that documents ask for, besides the usual ones
+GENERIC: Final = frozenset(("serif", "sans-serif", "monospace", "cursive", "fantasy", "system-ui", "math"))
+WRITTEN: Final = "0123456789.,-+%€$£ :–—"  # that values and lists may be written with, besides what stands there
 ROWS: Final = re.compile(r"<!--fq-rows-(\d+)-->")
 SCREEN: Final = """body { max-width: 180mm; margin: 8mm auto; padding: 0 5mm }
 table { border-collapse: collapse } .fq-note-call { vertical-align: super; font-size: 0.7em; line-height: 0 }
@@ -61,7 +67,7 @@ class WebPage:
     def parts(self) -> Iterator[str]:
         """The text of the file, piece by piece: the rows of ledgers come as they are read."""
         document = self._room.document
-        sheets = self._sheets()
+        sheets = [*self._faces(), *self._sheets()]
         changes = self._changes()
         for element, change in changes:
             _replace(element, change)
@@ -165,6 +171,35 @@ class WebPage:
         return f"<{tag}{span}{side}>{text}</{tag}>"
 
     # ---- the head ----
+
+    def _faces(self) -> list[Element]:
+        """The faces of the press that the document is set in, each with the characters that it is used for.
+
+        A family that is asked for by the name of a face of ours goes along; those that the document brings along do
+        already, and generic ones are the browser's.
+        """
+        if self._linked:
+            return []
+        room, fonts = self._room, self._with.context.fonts
+        used: dict[Face, tuple[str, int, str, set[str]]] = {}
+        for element in room.document.body.iter():
+            if not isinstance(element.tag, str) or room.styles.is_hidden(element):
+                continue
+            style = room.styles.of(element)
+            known = (name for name in style.font_family if name not in GENERIC)
+            family = next((name for name in known if fonts.library.entries(name)), "")
+            face = fonts.of(style).face
+            text = (element.text or "", *(child.tail or "" for child in element))
+            if family and face.path.is_file() and "".join(text).strip():
+                letters: set[str] = set()
+                _, _, _, letters = used.setdefault(face, (family, style.font_weight, style.font_style, letters))
+                letters.update(*text, WRITTEN)
+        rules: list[str] = []
+        for face, (family, weight, slope, characters) in used.items():
+            content = b64encode(subset_of(face, characters, FIGURES)).decode("ascii")
+            facts = f'font-family: "{family}"; font-weight: {weight}; font-style: {slope}'
+            rules.append(f"@font-face {{ {facts}; src: url(data:{media_type(face)};base64,{content}) }}")
+        return [_style("\n".join(rules))] if rules else []
 
     def _sheets(self) -> list[Element]:
         """The document's style sheets as elements of a head."""

@@ -84,6 +84,10 @@ class SheetPages:
             self._drawn.setdefault((drawn.row, drawn.column), []).append(drawn)
         self._titles = _titles(sheet, self.used)
         self._headings = bool(sheet.print_options.headings)
+        if sheet.page_setup.pageOrder == "overThenDown" and self.fit.parts:
+            self.faults.append("Its pages go down and then over, although its set-up has them over and then down.")
+        if sheet.print_options.verticalCentered:
+            self.faults.append("It is not centred between top and bottom.")
         self._pages = page_rules(self.name, sheet, self.paper, facts)
 
     # ---- sizes ----
@@ -126,7 +130,8 @@ class SheetPages:
         first = self.sheet.page_setup.firstPageNumber
         if first and self.sheet.page_setup.useFirstPageNumber:
             style += f";counter-reset:page {int(first)}"
-        section = etree.Element("section", {"class": "fq-sheet", "style": style})
+        named = "fq-sheet fq-gridded" if self.sheet.print_options.gridLines else "fq-sheet"
+        section = etree.Element("section", {"class": named, "style": style})
         self.rules.append(self._pages)
         breaks = {brk.id for brk in self.sheet.col_breaks.brk}
         is_first = True

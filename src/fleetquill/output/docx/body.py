@@ -270,6 +270,7 @@ class Writer:
 
     def _frame(self, block: Frame, width: float) -> Iterator[str]:
         """Paragraphs have the frame's ground and lines themselves; a table of one cell holds anything else."""
+        self._remark_unsaid(block.style)
         if all(isinstance(inner, Paragraph) for inner in block.blocks):
             for inner in block.blocks:
                 assert isinstance(inner, Paragraph)
@@ -278,6 +279,13 @@ class Writer:
         cell = FlowCell(block.style, block.blocks, block.edges)
         row = FlowRow("body", [cell], block.style)
         yield from self._grid([min(block.width, width)], [row], block.style, is_table=False)
+
+    def _remark_unsaid(self, style: ComputedStyle) -> None:
+        """What the format has no word for."""
+        if style.background_image:
+            self._shared.remarks["Pictures and gradients behind text are not in a word-processor file."] = None
+        if style.transform or style.opacity < 1.0:
+            self._shared.remarks["Boxes that are turned or let through stand plain in a word-processor file."] = None
 
     def _beside(self, block: Beside) -> Iterator[str]:
         cells = [FlowCell(_bare(block.style), blocks) for _, blocks in block.items]
@@ -352,6 +360,7 @@ class Writer:
         facts = element("tcW", w=twips(width), type="dxa") + _spanned(cell.across)
         if cell.down > 1:
             facts += element("vMerge", val="restart")
+        self._remark_unsaid(style)
         facts += _box("tcBorders", style)
         ground = _ground(style, row.style)
         if ground:

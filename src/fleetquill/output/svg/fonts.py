@@ -4,12 +4,10 @@ from __future__ import annotations
 
 import base64
 from collections.abc import Iterator
-from typing import Any
-
-import uharfbuzz as hb
 
 from fleetquill.text.face import Face
 from fleetquill.text.shaping import FontSetting
+from fleetquill.text.subsets import media_type, subset_of
 
 
 class FontUses:
@@ -40,17 +38,7 @@ class FontUses:
         """A style sheet with the faces in it."""
         rules = []
         for face, characters in self._texts.items():
-            content = base64.b64encode(_subset(face, characters)).decode("ascii")
-            source = f"url(data:font/{'otf' if face.is_cff else 'ttf'};base64,{content})"
+            content = base64.b64encode(subset_of(face, characters)).decode("ascii")
+            source = f"url(data:{media_type(face)};base64,{content})"
             rules.append(f"@font-face {{ font-family: {self._names[face]}; src: {source} }}")
         return f"<style>{' '.join(rules)}</style>" if rules else ""
-
-
-def _subset(face: Face, characters: set[str]) -> bytes:
-    """The font with what is needed for some characters, and whatever shapes them."""
-    wish: Any = hb.SubsetInput()
-    for character in sorted(characters):
-        wish.unicode_set.add(ord(character))
-    wish.layout_feature_tag_set.clear()
-    wish.layout_feature_tag_set.invert()  # all of them
-    return bytes(hb.subset(face.hb_face, wish).blob.data)

@@ -343,6 +343,20 @@ def test_text_from_right_to_left_says_so():
     assert paragraph.find(f"{W}r/{W}rPr/{W}rtl") is not None
 
 
+def test_what_a_package_cannot_hold_is_mended():
+    deep = "<ul><li>x" * 12
+    html = f"""<p id=a>one<p id=a>two<p><a href="https://reedwater.example/a b?ü">spaced</a> <a href="http://[">odd</a>
+    <p lang="no language" style="font-family:{"A very long name of a face that nobody has"}">x</p>{deep}"""
+    docx = Docx(page(html))
+    assert [e.get(f"{W}name") for e in docx.body.iter(f"{W}bookmarkStart")] == ["a"]
+    targets = [e.get("Target") for e in docx.part("word/_rels/document.xml.rels") if e.get("TargetMode")]
+    assert targets == ["https://reedwater.example/a%20b?%C3%BC"]
+    assert max(int(e.get(f"{W}val")) for e in docx.body.iter(f"{W}ilvl")) == 8
+    assert all(len(e.get(f"{W}ascii")) <= 31 for e in docx.body.iter(f"{W}rFonts"))
+    assert all(" " not in e.get(f"{W}val", "") for e in docx.body.iter(f"{W}lang"))
+    assert any("leads nowhere" in remark.message for remark in docx.summary.remarks)
+
+
 def test_what_a_word_processor_has_no_word_for_is_a_remark_once():
     ground = "<div style='background:linear-gradient(red,gold)'><p>x</div>"
     remarks = Docx(page(ground + ground)).summary.remarks

@@ -130,6 +130,19 @@ def test_a_table_of_html_keeps_spans_links_and_lines_and_leaves_out_what_is_hidd
     assert (second["B1"].value, second["B1"].number_format) == (1234.5, '"€"#,##0.00')
 
 
+def test_cells_that_overlap_make_a_workbook_all_the_same():
+    html = "<table><tr><td rowspan=3>a<td>b<td rowspan=2>c<tr><td colspan=2>d<tr><td colspan=4>e</table>"
+    (sheet,) = book_of(fq.Manuscript.from_html(html))
+    values = [cell.value for row in sheet.iter_rows() for cell in row if cell.value]
+    assert values == ["a", "b", "c", "d", "e"]
+
+
+def test_a_link_that_no_cell_holds_is_text():
+    link = "https://reedwater.example/" + "x" * 3000
+    (sheet,) = book_of(fq.Manuscript.from_html(f"<table><tr><td><a href='{link}'>far</a></table>"))
+    assert (sheet["A1"].value, sheet["A1"].hyperlink) == ("far", None)
+
+
 def test_what_is_no_table_is_remarked_once():
     summary = fq.write(fq.Manuscript.from_html(HTML), io.BytesIO(), kind="xlsx")
     assert [remark.kind for remark in summary.remarks] == ["kind"]

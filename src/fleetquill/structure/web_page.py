@@ -22,6 +22,7 @@ from fleetquill.policy import Resource
 from fleetquill.structure.embedding import Embedding
 from fleetquill.structure.sheets import Cell, Room, SheetRow, ledger_rows, tally_texts
 from fleetquill.text.face import Face
+from fleetquill.text.fonts import GENERIC
 from fleetquill.text.subsets import media_type, subset_of
 from fleetquill.tree.base import Base
 from fleetquill.tree.html import write_html
@@ -31,7 +32,6 @@ Element = etree._Element
 DRAWN: Final = ("fq-chart", "fq-figure", "fq-code", "fq-spark")
 NO_PLACE: Final = ("script", "link", "style", "base")  # elements that go, or go to the head
 FIGURES: Final = ("tnum", "pnum", "lnum", "onum")  # features that documents ask for, besides the usual ones
-GENERIC: Final = frozenset(("serif", "sans-serif", "monospace", "cursive", "fantasy", "system-ui", "math"))
 WRITTEN: Final = "0123456789.,-+%€$£ :–—"  # that values and lists may be written with, besides what stands there
 ROWS: Final = re.compile(r"<!--fq-rows-(\d+)-->")
 SCREEN: Final = """body { max-width: 180mm; margin: 8mm auto; padding: 0 5mm }

@@ -9,10 +9,10 @@ from typing import Final
 
 from fleetquill.deadline import heed
 from fleetquill.drawing.canvas import Drawing
-from fleetquill.output.docx.lists import Lists
+from fleetquill.output.docx.lists import DEEPEST, Lists
 from fleetquill.output.docx.looks import Looks, Role, frame_properties, indent, role_of, spacing
 from fleetquill.output.docx.package import Package, Part
-from fleetquill.output.docx.xml import attribute, border, color, element, emus, text, twips
+from fleetquill.output.docx.xml import attribute, border, color, element, emus, encoded, text, twips
 from fleetquill.structure.flow import (
     Beside,
     Block,
@@ -62,6 +62,7 @@ class Shared:
         self.notes: list[str] = []
         self.notes_part = Part("word/footnotes.xml", "footnotes")
         self.remarks: dict[str, None] = {}
+        self.placed: set[str] = set()  # names of bookmarks that stand somewhere
         self._bookmarks: dict[str, str] = {}
         self._count = 0
 
@@ -135,7 +136,7 @@ class Writer:
             hanging = min(HANGING * style.font_size, max(left, HANGING * style.font_size))
             left = max(left, hanging)
             number = self._shared.lists.number(block.marker, left, hanging)
-            level = element("ilvl", val=block.marker.level)
+            level = element("ilvl", val=min(block.marker.level, DEEPEST))
             own["numPr"] = f"<w:numPr>{level}{element('numId', val=number)}</w:numPr>"
             own["ind"] = indent(left, right, 0.0, hanging)
         else:
@@ -191,9 +192,12 @@ class Writer:
                 yield content
             elif link.startswith("#"):
                 yield f'<w:hyperlink w:anchor="{attribute(self._shared.bookmark(link[1:]))}">{content}</w:hyperlink>'
-            else:
-                name = self._part.relate("hyperlink", link, outside=True)
+            elif address := encoded(link):
+                name = self._part.relate("hyperlink", address, outside=True)
                 yield f'<w:hyperlink r:id="{name}">{content}</w:hyperlink>'
+            else:
+                self._shared.remarks["A link whose address is none leads nowhere in a word-processor file."] = None
+                yield content
 
     def _piece(self, piece: Piece, role: Role, style: ComputedStyle) -> str:
         if isinstance(piece, Text):
@@ -214,8 +218,11 @@ class Writer:
         if isinstance(piece, NoteCall):
             return self._note(piece)
         assert isinstance(piece, Place)
-        number = self._shared.number()
         name = attribute(self._shared.bookmark(piece.name))
+        if name in self._shared.placed:  # a name stands once
+            return ""
+        self._shared.placed.add(name)
+        number = self._shared.number()
         return f'<w:bookmarkStart w:id="{number}" w:name="{name}"/><w:bookmarkEnd w:id="{number}"/>'
 
     def _run(self, content: str, piece: Text, role: Role, style: ComputedStyle) -> str:

@@ -24,6 +24,7 @@ from fleetquill.structure.flow import (
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.tree.metadata import Metadata
 
+MOST_COLUMNS: Final = 45  # §17.6.4
 WHICH: Final[dict[Which, str]] = {"first": "first", "right": "default", "left": "even"}
 EMPTY: Final = '<w:p><w:pPr><w:spacing w:before="0" w:after="0" w:line="20" w:lineRule="exact"/>'
 NOTE_MARKS: Final = (
@@ -98,13 +99,13 @@ class _Document:
         if sheet not in self._sides:
             self._sides[sheet] = self._references(kind)
         turned = {"orient": "landscape"} if kind.width > kind.height else {}
-        high = min(kind.height, 2112.0)  # 22 inches: the format has no endless rolls
-        size = element("pgSz", w=twips(kind.width), h=twips(high), **turned)
+        size = element("pgSz", w=twips(kind.width), h=twips(kind.height), **turned)  # at most 22 inches, rolls too
         margins = element(
             "pgMar", top=twips(kind.top), right=twips(kind.right), bottom=twips(kind.bottom), left=twips(kind.left),
             header=twips(max(0.0, kind.top / 2 - 8)), footer=twips(max(0.0, kind.bottom / 2 - 8)), gutter=0,
         )  # fmt: skip
-        lines = element("cols", num=columns.number, space=twips(columns.gap)) if columns.number > 1 else ""
+        number = min(columns.number, MOST_COLUMNS)
+        lines = element("cols", num=number, space=twips(columns.gap)) if number > 1 else ""
         first = element("titlePg") if _differs(kind, "first", "right") else ""
         rtl = element("bidi") if self._flow.rtl else ""
         facts = f"{element('type', val=begins)}{size}{margins}{lines}{first}{rtl}"

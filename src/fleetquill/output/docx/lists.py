@@ -13,6 +13,7 @@ FORMATS: Final = {
     "lower-latin": "lowerLetter", "upper-alpha": "upperLetter", "upper-latin": "upperLetter",
     "lower-roman": "lowerRoman", "upper-roman": "upperRoman",
 }  # fmt: skip
+DEEPEST: Final = 8  # level of a list, counted from 0 (§17.9.3)
 COUNTED: Final = re.compile(r"^(\W*)\w+(\W*)$")
 
 
@@ -35,12 +36,13 @@ class Lists:
         known = self._open.get(marker.level)
         if known is not None and known[0] == form and not marker.starts:
             return known[1]
-        for level in [level for level in self._open if level > marker.level]:
-            del self._open[level]
+        for deeper in [one for one in self._open if one > marker.level]:
+            del self._open[deeper]
         number = len(self._lists) + 1
         start = ""
         if marker.number is not None:
-            start = f'<w:lvlOverride w:ilvl="{marker.level}"><w:startOverride w:val="{marker.number}"/></w:lvlOverride>'
+            level = f'<w:lvlOverride w:ilvl="{min(marker.level, DEEPEST)}">'
+            start = f'{level}<w:startOverride w:val="{marker.number}"/></w:lvlOverride>'
         self._lists.append(f'<w:num w:numId="{number}"><w:abstractNumId w:val="{form}"/>{start}</w:num>')
         self._open[marker.level] = (form, number)
         return number
@@ -57,14 +59,14 @@ def _form(marker: Marker) -> tuple[str, str]:
     found = COUNTED.match(marker.text)
     if found is None:
         return "bullet", marker.text
-    return FORMATS.get(marker.style, "decimal"), f"{found[1]}%{marker.level + 1}{found[2]}"
+    return FORMATS.get(marker.style, "decimal"), f"{found[1]}%{min(marker.level, DEEPEST) + 1}{found[2]}"
 
 
 def _level(form: int, marker: Marker, left: float, hanging: float) -> str:
     kind, shown = _form(marker)
     return (
         f'<w:abstractNum w:abstractNumId="{form}"><w:multiLevelType w:val="singleLevel"/>'
-        f'<w:lvl w:ilvl="{marker.level}"><w:start w:val="1"/><w:numFmt w:val="{kind}"/>'
+        f'<w:lvl w:ilvl="{min(marker.level, DEEPEST)}"><w:start w:val="1"/><w:numFmt w:val="{kind}"/>'
         f'<w:lvlText w:val="{attribute(shown)}"/><w:lvlJc w:val="left"/>'
         f'<w:pPr><w:ind w:left="{twips(left)}" w:hanging="{twips(hanging)}"/></w:pPr></w:lvl></w:abstractNum>'
     )

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Mapping
 from typing import Final, NamedTuple
 
@@ -19,6 +20,8 @@ ALIGNED: Final = {"start": "start", "left": "left", "right": "right", "end": "en
                   "justify": "both", "justify-all": "both"}  # fmt: skip
 UNDERLINES: Final = {"solid": "single", "double": "double", "dotted": "dotted", "dashed": "dash", "wavy": "wave"}
 BOLD: Final = 600
+LONGEST_FACE: Final = 31  # characters of the name of a font
+LANGUAGE: Final = re.compile(r"[A-Za-z]{2,3}(-[A-Za-z0-9]{2,8})*")
 LEAST_LINE: Final = 1.0  # px
 
 
@@ -227,7 +230,7 @@ def run_properties(
     style: ComputedStyle, rise: str = "", lines: tuple[str, ...] = (), *, from_right: bool = False
 ) -> Properties:
     """What a style says of letters; every one is said, so that what differs can be told."""
-    name = attribute(GENERIC.get(style.font_family[0], style.font_family[0]))
+    name = attribute(GENERIC.get(style.font_family[0], style.font_family[0])[:LONGEST_FACE])
     size = max(2, min(3276, round(style.font_size * 1.5)))  # half points
     ground = style.background_color if style.display == "inline" else None
     underline = UNDERLINES.get(style.text_decoration_style, "single") if "underline" in lines else "none"
@@ -244,9 +247,16 @@ def run_properties(
         "shd": element("shd", val="clear", color="auto", fill=color(ground)) if ground and ground.alpha else "",
         "vertAlign": element("vertAlign", val={"super": "superscript", "sub": "subscript"}.get(rise, "baseline")),
         "rtl": _toggle("rtl", from_right),
-        "lang": element("lang", **{"bidi" if from_right else "val": style.language}) if style.language else "",
+        "lang": _language(style, from_right=from_right),
     }
 
 
 def _toggle(name: str, on: bool) -> str:
     return f"<w:{name}/>" if on else f'<w:{name} w:val="0"/>'
+
+
+def _language(style: ComputedStyle, *, from_right: bool) -> str:
+    """The language of letters, where its tag is one."""
+    if not LANGUAGE.fullmatch(style.language):
+        return ""
+    return element("lang", **{"bidi" if from_right else "val": style.language})

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from html import escape
 from typing import Final
+from urllib.parse import quote, urlsplit
 
 from fleetquill.style.values import WHITE, Rgba
 from fleetquill.tree.texts import clean
@@ -53,6 +54,15 @@ def color(value: Rgba, below: Rgba = WHITE) -> str:
     """A colour as it is seen on what lies below: the format knows none that lets through."""
     parts = (part * value.alpha + under * (1 - value.alpha) for part, under in zip(value[:3], below[:3], strict=True))
     return "".join(f"{round(min(1.0, max(0.0, part)) * 255):02X}" for part in parts)
+
+
+def encoded(address: str) -> str:
+    """An address with what no URI may hold percent-encoded (RFC 3986 §2.1); '' where it is none."""
+    try:
+        urlsplit(address)
+    except ValueError:
+        return ""
+    return quote(clean(address), safe="!#$%&'()*+,/:;=?@[]~")
 
 
 def border(side: str, width: float, style: str, value: Rgba, space: float = 0.0) -> str:

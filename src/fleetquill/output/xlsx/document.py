@@ -18,6 +18,8 @@ from fleetquill.tree.metadata import Metadata
 MOST_ROWS: Final = 1_048_576  # of a sheet, and the next two limits: ISO/IEC 29500-1, as readers keep it
 LONGEST_TEXT: Final = 32_767
 LONGEST_NAME: Final = 31
+MOST_LINKS: Final = 65_000
+LONGEST_LINK: Final = 2_000
 MOST_DIGITS: Final = 15  # of a number: more are kept as text
 MOST_NUMBER: Final = 10**MOST_DIGITS
 MEASURED: Final = 300  # rows that the widths are taken from
@@ -154,6 +156,11 @@ def _facts(cell: Cell, kind: str, code: str, *, lines: bool) -> dict[str, object
     return facts
 
 
+def is_address(link: str) -> bool:
+    """Whether a link leads out, and a cell can hold it."""
+    return len(link) <= LONGEST_LINK and ("://" in link or link.startswith("mailto:")) and not link.startswith("#")
+
+
 class _SheetPage:
     """One sheet that is being written."""
 
@@ -167,6 +174,7 @@ class _SheetPage:
         self._widths: dict[int, float] = {}
         self._covered: set[tuple[int, int]] = set()  # places that a cell of a row above takes
         self._columns = 0
+        self._links = 0
 
     def add(self, row: SheetRow) -> None:
         if row.kind == "body":
@@ -176,11 +184,19 @@ class _SheetPage:
         column = 0
         for cell in row.cells:
             column = self._free(column)
+            cell = self._fitted(cell, column)
             self._write(row.kind, column, cell)
             column += cell.across
         self._free(column)
         self._columns = max(self._columns, column)
         self.row += 1
+
+    def _fitted(self, cell: Cell, column: int) -> Cell:
+        """A cell that reaches into no place that another one has taken, as tables that overlap do."""
+        if cell.across > 1 and self._covered:
+            taken = (at for at in range(1, cell.across) if (self.row, column + at) in self._covered)
+            cell = cell._replace(across=next(taken, cell.across))
+        return cell
 
     def _free(self, column: int) -> int:
         """The next place that no cell above covers."""
@@ -196,7 +212,8 @@ class _SheetPage:
         at = (self.row, column)
         if cell.sums:
             self._page.write_formula(*at, self._sum(column, kind), look, value)
-        elif cell.link and isinstance(value, str) and not cell.link.startswith("#"):
+        elif cell.link and isinstance(value, str) and self._links < MOST_LINKS and is_address(cell.link):
+            self._links += 1
             self._page.write_url(*at, cell.link, look, value)
         elif value is None:
             self._page.write_blank(*at, None, look)

@@ -12,7 +12,7 @@ import pypdfium2
 import pytest
 from openpyxl.cell.rich_text import CellRichText, TextBlock
 from openpyxl.cell.text import InlineFont
-from openpyxl.chart import BarChart, BubbleChart, LineChart, PieChart, Reference
+from openpyxl.chart import BarChart, BubbleChart, DoughnutChart, LineChart, PieChart, Reference
 from openpyxl.comments import Comment
 from openpyxl.drawing.image import Image as Drawn
 from openpyxl.formatting.rule import CellIsRule, ColorScaleRule, DataBarRule, FormulaRule, IconSetRule
@@ -272,6 +272,22 @@ def test_charts_are_drawn_from_the_values_of_the_file(kind):
     assert [r for r in edition.remarks if r.kind in ("workbook", "chart")] == []
 
 
+def test_a_ring_has_a_hole_and_its_first_series():
+    made, sheet = book(["Lock", "Boats", "Barges"], ["Saltgate", 3, 1], ["Stonecross", 4, 1])
+    chart = DoughnutChart(holeSize=60)
+    chart.add_data(Reference(sheet, min_col=2, max_col=3, min_row=1, max_row=3), titles_from_data=True)
+    chart.set_categories(Reference(sheet, min_col=1, min_row=2, max_row=3))
+    chart.legend = None
+    sheet.add_chart(chart, "A6")
+    edition = composed(made)
+    assert any("'Boats' and not 1 more" in remark.message for remark in edition.remarks)
+    assert pixel(edition, "fq-chart", (0.5, 0.5)) == (255, 255, 255)
+    across = [pixel(edition, "fq-chart", (0.5 + at / 200, 0.5)) for at in range(100)]
+    coloured = sum(color != (255, 255, 255) for color in across)
+    free = next(at for at, color in enumerate(across) if color != (255, 255, 255))
+    assert free / (free + coloured) == pytest.approx(0.6, abs=0.05)
+
+
 def test_a_chart_of_another_kind_is_a_remark():
     made, sheet = book([1, 2, 3])
     chart = BubbleChart()
@@ -370,6 +386,19 @@ def test_gridlines_headings_and_centring_where_printing_asks_for_them():
     assert table.x + table.width / 2 == pytest.approx(edition.pages[0].width / 2, abs=1)
     dark = [pixel(edition, "td:nth-child(2)", (at, 0.5)) for at in (0.0, 0.01, 0.02, 0.5)]
     assert dark[-1] == (255, 255, 255) and min(map(sum, dark)) < 700
+
+
+def test_a_sheet_may_stand_in_the_middle_between_top_and_bottom():
+    made, sheet = book(["x"], ["y"])
+    sheet.print_options.verticalCentered = True
+    table = composed(made).locate("table")[0]
+    page = composed(made).pages[0]
+    assert table.y + table.height / 2 == pytest.approx(page.height / 2, abs=1)
+    for number in range(200):
+        sheet.append([number])
+    edition = composed(made)
+    assert edition.locate("table")[0].y == pytest.approx(72, abs=1)
+    assert any("takes several pages" in remark.message for remark in edition.remarks)
 
 
 def test_each_sheet_has_its_pages_and_a_bookmark():

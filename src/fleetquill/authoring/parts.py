@@ -293,6 +293,7 @@ class Parts(Place):
         legend: bool = True,
         colors: Sequence[str] = (),
         bins: int = 10,
+        hole: float = 0.0,
         width: Length = "",
         height: Length = "",
         alt: str = "",
@@ -306,7 +307,8 @@ class Parts(Place):
         such as '2026-05' or '2026-05-31', are a scale of time. `y2` names numbers that are measured at the right,
         as lines. `by` names a column: each of its values has a small chart of its own, all on the same scales.
         `shares` stacks to a hundred per cent, `values` writes the numbers at the bars, `target` is a line at a
-        number and `band` a ground from one to another, each with a label where one is given.
+        number and `band` a ground from one to another, each with a label where one is given. `hole` leaves the middle
+        of a pie open, as a share of its radius.
         `form` is how numbers are written: a CLDR pattern, 'money:EUR' or 'percent'; `colors` are CSS colours.
         Raises OptionError for an unknown kind and DataError where the data lacks what is named.
         """
@@ -331,6 +333,8 @@ class Parts(Place):
             attributes["legend"] = "none"
         if bins != 10:
             attributes["bins"] = str(bins)
+        if hole:
+            attributes["hole"] = f"{hole:g}"
         attributes |= attributes_of(picture_style(width, height, "") + css_of(style), id, class_)
         self._add("fq-chart", attributes).text = clean(chart_json(records))
 

@@ -15,7 +15,7 @@ from fleetquill.drawing.canvas import Drawing
 from fleetquill.drawing.words import measured
 from fleetquill.errors import DataError, FleetQuillError
 from fleetquill.formats import Formats
-from fleetquill.graphics.charts.chart import Mark, number_of, read_chart, read_panels
+from fleetquill.graphics.charts.chart import MOST_HOLE, Mark, number_of, read_chart, read_panels
 from fleetquill.graphics.charts.figure import chart_figure, panels_figure
 from fleetquill.graphics.charts.look import Look
 from fleetquill.graphics.charts.palette import COLORS, ON_DARK, color_of, lightness
@@ -126,6 +126,9 @@ def _options(element: Element, look: Look) -> dict[str, Any] | str:
     if wrong is not None:
         return f"'{wrong}' is no colour of CSS."
     bins = element.get("bins", "10")
+    hole = number_of(element.get("hole", "0"))
+    if hole is None or not 0 <= hole <= MOST_HOLE:
+        return f"The hole of a chart is a share of its radius from 0 to {MOST_HOLE}, not '{element.get('hole')}'."
     marks: dict[str, Mark | None] = {}
     for name, count in (("target", 1), ("band", 2)):
         text = element.get(name)
@@ -142,7 +145,7 @@ def _options(element: Element, look: Look) -> dict[str, Any] | str:
         "stacked": element.get("stacked") is not None, "horizontal": element.get("horizontal") is not None,
         "shares": element.get("shares") is not None, "values": element.get("values") is not None,
         "legend": element.get("legend", "") != "none", "colors": colors, **marks,
-        "bins": min(500, int(bins)) if bins.isdigit() and int(bins) else 10,
+        "bins": min(500, int(bins)) if bins.isdigit() and int(bins) else 10, "hole": hole,
     }  # fmt: skip
 
 

@@ -13,6 +13,7 @@ from fleetquill.graphics.charts.times import moment_of
 MOST_MARKS: Final = 5_000  # bars and the like: each has a place of its own
 MOST_POINTS: Final = 1_000_000
 KINDS: Final = ("bar", "line", "area", "scatter", "pie", "histogram", "box")
+MOST_HOLE: Final = 0.9
 MOST_PANELS: Final = 24  # of small multiples
 
 
@@ -48,6 +49,7 @@ class Chart(NamedTuple):
     band: Mark | None = None
     colors: tuple[str, ...] = COLORS
     bins: int = 10
+    hole: float = 0.0  # of a pie, as a share of its radius
     faults: tuple[str, ...] = ()  # what of the data is not shown
 
     @property

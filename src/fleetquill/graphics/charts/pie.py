@@ -86,10 +86,10 @@ def _round(sheet: Sheet, chart: Chart, parts: list[tuple[str, float]], rect: Rec
     for index, (_, value) in enumerate(parts):
         turn = 360.0 * value / total
         cut = min(gap, turn / 3)
-        wedge = Wedge(
-            (0.0, 0.0), 1.0, at - turn + cut / 2, at - cut / 2, facecolor=series_color(chart, index), linewidth=0
-        )
-        axes.add_patch(wedge)
+        color = series_color(chart, index)
+        ends = at - turn + cut / 2, at - cut / 2
+        band = 1.0 - chart.hole if chart.hole else None
+        axes.add_patch(Wedge((0.0, 0.0), 1.0, *ends, width=band, facecolor=color, linewidth=0))
         at -= turn
 
 

@@ -14,6 +14,8 @@ from fleetquill.intake.workbooks.colors import Palette
 Element = etree._Element
 
 MOST_POINTS: Final = 10_000  # of one series
+USUAL_HOLE: Final = 50  # per cent of the radius
+LARGEST_HOLE: Final = 90
 KINDS: Final = {
     "barChart": "bar", "bar3DChart": "bar", "lineChart": "line", "line3DChart": "line", "areaChart": "area",
     "area3DChart": "area", "pieChart": "pie", "pie3DChart": "pie", "doughnutChart": "pie", "scatterChart": "scatter",
@@ -46,7 +48,7 @@ def drawn_on(sheet: Any, sizes: Sizes, palette: Palette, scale: float, faults: l
         found.append(Drawn(*place, etree.Element("img", {"src": address, "alt": _described(image)})))
     for chart in sheet._charts:
         place = _place(chart.anchor, sizes, (chart.width * 96 / 2.54, chart.height * 96 / 2.54))
-        element = _chart(chart, palette, scale, sheet.parent)
+        element = _chart(chart, palette, scale, sheet.parent, faults)
         if element is None:
             faults.append(f"A chart of the kind '{chart.tagname}' is not drawn.")
         else:
@@ -82,7 +84,7 @@ def _place(anchor: Any, sizes: Sizes, natural: tuple[float, float]) -> tuple[int
 # ---- charts ----
 
 
-def _chart(chart: Any, palette: Palette, scale: float, book: Any) -> Element | None:
+def _chart(chart: Any, palette: Palette, scale: float, book: Any, faults: list[str]) -> Element | None:
     """A chart of our own from the values that the file keeps of it; None for a kind that there is none of."""
     kind = KINDS.get(chart.tagname)
     if kind is None:
@@ -106,13 +108,16 @@ def _chart(chart: Any, palette: Palette, scale: float, book: Any) -> Element | N
     records = [record for record in records if len(record) > 1]
     if not records:
         return None
-    if kind == "pie":
+    if kind == "pie" and len(names) > 1:
+        faults.append(f"A round chart shows '{names[0]}' and not {len(names) - 1} more of its series.")
         names = names[:1]
     facts = {
         "kind": kind, "x": "label", "y": ",".join(n.replace(",", " ") for n in names), "title": _text(chart.title),
         "x-title": _text(getattr(getattr(chart, "x_axis", None), "title", None)),
         "y-title": _text(getattr(getattr(chart, "y_axis", None), "title", None)),
     }  # fmt: skip
+    if chart.tagname == "doughnutChart":
+        facts["hole"] = f"{min(LARGEST_HOLE, chart.holeSize or USUAL_HOLE) / 100:g}"
     if kind != "pie":
         facts["colors"] = ";".join(colors)
     attributes = {name: fact for name, fact in facts.items() if fact}

@@ -86,8 +86,6 @@ class SheetPages:
         self._headings = bool(sheet.print_options.headings)
         if sheet.page_setup.pageOrder == "overThenDown" and self.fit.parts:
             self.faults.append("Its pages go down and then over, although its set-up has them over and then down.")
-        if sheet.print_options.verticalCentered:
-            self.faults.append("It is not centred between top and bottom.")
         self._pages = page_rules(self.name, sheet, self.paper, facts)
 
     # ---- sizes ----
@@ -190,6 +188,8 @@ class SheetPages:
         style = f"width:{looks.px(width)};"
         if self.sheet.print_options.horizontalCentered:
             style += "margin-left:auto;margin-right:auto;"
+        if self.sheet.print_options.verticalCentered:
+            style += f"margin-top:{self._above(area):.2f}px;"
         if self.sheet.sheet_view.rightToLeft:
             style += "direction:rtl;"
         table = etree.Element("table", {"style": style})
@@ -223,6 +223,14 @@ class SheetPages:
         if not len(body):
             table.remove(body)
         return table
+
+    def _above(self, area: Area) -> float:
+        """The px that are free above an area which stands in the middle of its page; 0 where it takes more than one."""
+        high = self.fit.scale * sum(map(self.sizes.row, self.sizes.rows(area)))
+        if high > self.paper.inner_height:
+            fault = "It takes several pages and is not centred between top and bottom."
+            self.faults += [fault] if fault not in self.faults else []
+        return max(0.0, (self.paper.inner_height - high) / 2)
 
     def _row(self, parent: Element, number: int, columns: Sequence[int]) -> Element:
         row = etree.SubElement(parent, "tr", {"style": f"height:{self.looks.px(self.sizes.row(number))}"})

@@ -15,7 +15,7 @@ from openpyxl.cell.text import InlineFont
 from openpyxl.chart import BarChart, BubbleChart, DoughnutChart, LineChart, PieChart, Reference
 from openpyxl.comments import Comment
 from openpyxl.drawing.image import Image as Drawn
-from openpyxl.formatting.rule import CellIsRule, ColorScaleRule, DataBarRule, FormulaRule, IconSetRule
+from openpyxl.formatting.rule import CellIsRule, ColorScaleRule, DataBarRule, IconSetRule
 from openpyxl.styles import Alignment, Border, Color, Font, PatternFill, Side
 from openpyxl.worksheet.pagebreak import Break
 from openpyxl.worksheet.table import Table, TableStyleInfo
@@ -235,12 +235,6 @@ def test_conditional_formats_colour_what_they_hold_for():
     assert bars == [[False, False], [True, False], [True, True]]
     signs = [text[0] for text in cells(edition) if text[0] in "▼▬▲"]
     assert signs == ["▼", "▬", "▲"]
-
-
-def test_a_rule_that_asks_for_a_formula_is_remarked():
-    made, sheet = book([1])
-    sheet.conditional_formatting.add("A1", FormulaRule(formula=["MOD(A1,2)=0"], fill=PatternFill(bgColor="FFFF0000")))
-    assert [r.kind for r in composed(made).remarks if "expression" in r.message] == ["workbook"]
 
 
 # ---- what lies over a sheet ----

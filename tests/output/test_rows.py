@@ -9,6 +9,7 @@ import openpyxl
 import pytest
 
 import fleetquill as fq
+from fleetquill.output.counted import CountedStream
 
 COLUMNS = [
     fq.Column("barge", head="Barge"),
@@ -260,3 +261,12 @@ def test_a_stream_that_takes_a_part_gets_the_rest(kind):
     else:
         first, second = (openpyxl.load_workbook(io.BytesIO(c)).active for c in (whole.getvalue(), slow.content))
         assert list(first.values) == list(second.values)
+
+
+def test_a_stream_that_its_owner_closes_first_is_left_in_peace():
+    stream = io.BytesIO()
+    counted = CountedStream(stream)
+    counted.write(b"Saltgate")
+    stream.close()
+    counted.close()
+    assert counted.closed and counted.length == 8

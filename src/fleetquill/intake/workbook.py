@@ -145,8 +145,8 @@ def _fill(
     comments: list[tuple[str, str, str, str]] = []
     for number, sheet in enumerate(_wanted(book, wanted), 1):
         facts = Facts(
-            Path(name).name, sheet.title, str(Path(name).parent) if name else "", formats.date(moment, "short"),
-            formats.time(moment.time(), "short"),
+            Path(name).name, sheet.title, str(Path(name).parent) if name else "", moment,
+            formats.date(moment, "short"), formats.time(moment.time(), "short"),
         )  # fmt: skip
         pages = SheetPages(sheet, palette, formats, facts, number, fit, document.add_rows)
         if not pages.areas:

@@ -26,5 +26,5 @@ class CountedStream(io.RawIOBase):
         return whole
 
     def flush(self) -> None:
-        if hasattr(self._stream, "flush"):
+        if hasattr(self._stream, "flush") and not getattr(self._stream, "closed", False):
             self._stream.flush()

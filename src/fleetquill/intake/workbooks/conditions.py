@@ -2,18 +2,19 @@
 
 from __future__ import annotations
 
-import re
 from collections import Counter
 from collections.abc import Callable, Mapping, Sequence
+from datetime import date
 from decimal import Decimal
 from itertools import pairwise
 from statistics import mean, stdev
 from typing import Any, Final, NamedTuple
 
 from fleetquill.intake.workbooks.colors import Palette, mixed
+from fleetquill.intake.workbooks.expressions import Book, Expression, Unknown, as_value
+from fleetquill.intake.workbooks.functions import Fault, key_of
 from fleetquill.intake.workbooks.looks import Looks
 
-LITERAL: Final = re.compile(r'^"(.*)"$|^(-?\d+(?:\.\d+)?)$', re.DOTALL)
 MOST_CELLS: Final = 200_000  # of one range
 ICONS: Final = {  # the signs of icon sets, from the least value to the greatest, with their colours
     "3": (("▼", "#c0392b"), ("▬", "#d4a017"), ("▲", "#2e7d4f")),
@@ -21,6 +22,15 @@ ICONS: Final = {  # the signs of icon sets, from the least value to the greatest
     "5": (("▼", "#c0392b"), ("◢", "#d48a17"), ("▬", "#d4a017"), ("◥", "#8a9a2b"), ("▲", "#2e7d4f")),
 }
 LIGHTS: Final = ("#c0392b", "#d4a017", "#2e7d4f", "#33454a")
+
+
+COMPARED: Final[dict[str, Callable[[Any, Any, Any], bool]]] = {  # of a value and one or two others
+    "equal": lambda v, first, _: v == first, "notEqual": lambda v, first, _: v != first,
+    "greaterThan": lambda v, first, _: v > first, "greaterThanOrEqual": lambda v, first, _: v >= first,
+    "lessThan": lambda v, first, _: v < first, "lessThanOrEqual": lambda v, first, _: v <= first,
+    "between": lambda v, first, second: first <= v <= second,
+    "notBetween": lambda v, first, second: not first <= v <= second,
+}  # fmt: skip
 
 
 class Added(NamedTuple):
@@ -35,10 +45,11 @@ class Added(NamedTuple):
 class Conditions:
     """The conditional formats of a sheet."""
 
-    def __init__(self, sheet: Any, looks: Looks, palette: Palette) -> None:
+    def __init__(self, sheet: Any, looks: Looks, palette: Palette, today: date) -> None:
         self._sheet = sheet
         self._looks = looks
         self._palette = palette
+        self._book = Book(sheet, today)
         self.faults: list[str] = []
         self.added: dict[tuple[int, int], Added] = {}
         rules = [
@@ -47,14 +58,17 @@ class Conditions:
         stopped: set[tuple[int, int]] = set()
         for _, ranges, rule in sorted(rules, key=lambda found: found[0]):
             places = [place for part in ranges.ranges for place in _places(part, sheet)]
-            for place, added in self._apply(rule, places).items():
+            origin = (min(part.min_row for part in ranges.ranges), min(part.min_col for part in ranges.ranges))
+            for place, added in self._apply(rule, places, origin).items():
                 if place in stopped:
                     continue
                 self.added[place] = _together(self.added.get(place), added)
                 if rule.stopIfTrue:
                     stopped.add(place)
 
-    def _apply(self, rule: Any, places: Sequence[tuple[int, int]]) -> Mapping[tuple[int, int], Added]:
+    def _apply(
+        self, rule: Any, places: Sequence[tuple[int, int]], origin: tuple[int, int]
+    ) -> Mapping[tuple[int, int], Added]:
         cells = self._sheet._cells
         values = {place: cells[place].value for place in places if place in cells and cells[place].value is not None}
         numbers = {place: float(value) for place, value in values.items() if _is_number(value)}
@@ -64,15 +78,13 @@ class Conditions:
             return self._bars(rule.dataBar, numbers)
         if rule.type == "iconSet":
             return self._icons(rule.iconSet, numbers)
-        test = self._test(rule, values, numbers)
-        if test is None:
-            what = f"a conditional format of the kind '{rule.type}'"
-            self.faults.append(
-                f"{what[0].upper()}{what[1:]} is not carried out: it asks for formulas to be worked out."
-            )
+        try:
+            test = self._test(rule, values, numbers, origin)
+        except Unknown as unknown:
+            self.faults.append(f"A conditional format is not carried out: {unknown} is not worked out here.")
             return {}
         css = self._css(rule.dxf)
-        empties = rule.type in ("containsBlanks", "notContainsText", "notContainsErrors")
+        empties = rule.type in ("expression", "containsBlanks", "notContainsText", "notContainsErrors")
         asked = places if empties else values
         return {place: Added(css) for place in asked if test(place, values.get(place))}
 
@@ -96,8 +108,8 @@ class Conditions:
     # ---- rules that hold or do not ----
 
     def _test(
-        self, rule: Any, values: Mapping[Any, Any], numbers: Mapping[Any, float]
-    ) -> Callable[[tuple[int, int], Any], bool] | None:
+        self, rule: Any, values: Mapping[Any, Any], numbers: Mapping[Any, float], origin: tuple[int, int]
+    ) -> Callable[[tuple[int, int], Any], bool]:
         kind = rule.type
         text = str(rule.text or "").lower()
         tests: dict[str, Callable[[Any, Any], bool]] = {
@@ -119,32 +131,12 @@ class Conditions:
             return _top(rule, numbers)
         if kind == "aboveAverage":
             return _average(rule, numbers)
-        return self._compared(rule) if kind == "cellIs" else None
-
-    def _compared(self, rule: Any) -> Callable[[tuple[int, int], Any], bool] | None:
-        given = [self._operand(formula) for formula in rule.formula]
-        if not given or None in given:
-            return None
-        first, second = given[0], given[-1]
-        compare: dict[str, Callable[[Any], bool]] = {
-            "equal": lambda v: _key(v) == _key(first), "notEqual": lambda v: _key(v) != _key(first),
-            "greaterThan": lambda v: _ordered(v, first, lambda a, b: a > b),
-            "greaterThanOrEqual": lambda v: _ordered(v, first, lambda a, b: a >= b),
-            "lessThan": lambda v: _ordered(v, first, lambda a, b: a < b),
-            "lessThanOrEqual": lambda v: _ordered(v, first, lambda a, b: a <= b),
-            "between": lambda v: _ordered(v, first, lambda a, b: a >= b) and _ordered(v, second, lambda a, b: a <= b),
-            "notBetween": lambda v: _ordered(v, first, lambda a, b: a < b) or _ordered(v, second, lambda a, b: a > b),
-        }  # fmt: skip
-        found = compare.get(rule.operator or "")
-        return None if found is None else lambda _, value: found(value)
-
-    def _operand(self, formula: str) -> Any:
-        """The value that a formula is, where it is one, or a single cell; None for others."""
-        match = LITERAL.match(formula.strip())
-        if match is not None:
-            return match[1] if match[1] is not None else float(match[2])
-        cell = re.fullmatch(r"\$?([A-Z]{1,3})\$?(\d+)", formula.strip())
-        return self._sheet[f"{cell[1]}{cell[2]}"].value if cell is not None else None
+        given = [Expression(formula, origin, self._book) for formula in rule.formula]
+        if kind in ("expression", "timePeriod") and given:
+            return lambda place, _: given[0].holds(place)
+        if kind != "cellIs" or not given:
+            raise Unknown(f"the kind '{kind}'")
+        return _compared(rule.operator or "", given)
 
     # ---- scales, bars and signs ----
 
@@ -209,14 +201,23 @@ def _is_number(value: Any) -> bool:
     return isinstance(value, (int, float, Decimal)) and not isinstance(value, bool)
 
 
-def _key(value: Any) -> Any:
-    return float(value) if _is_number(value) else str(value).lower()
+def _compared(operator: str, given: Sequence[Expression]) -> Callable[[tuple[int, int], Any], bool]:
+    """Whether the value of a cell stands so to one or two others."""
+    found = COMPARED.get(operator)
+    if found is None:
+        raise Unknown(f"the operator '{operator}'")
 
+    def test(place: tuple[int, int], value: Any) -> bool:
+        try:
+            first, second = key_of(given[0](place)), key_of(given[-1](place))
+            own = key_of(as_value(value))
+        except Fault:
+            return False
+        if operator in ("equal", "notEqual"):
+            return found(own, first, second)
+        return own[0] == first[0] == second[0] and found(own, first, second)
 
-def _ordered(value: Any, other: Any, compare: Callable[[Any, Any], bool]) -> bool:
-    """Numbers are compared with numbers, texts with texts."""
-    one, two = _key(value), _key(other)
-    return type(one) is type(two) and compare(one, two)
+    return test
 
 
 def _top(rule: Any, numbers: Mapping[Any, float]) -> Callable[[tuple[int, int], Any], bool]:

@@ -124,7 +124,7 @@ def show(value: Any, code: str, formats: Formats) -> Shown:
     sections = sections_of(code or "General")
     if isinstance(value, str):
         return _text(value, sections)
-    number = _serial(value)
+    number = serial(value)
     section, signed = _chosen(number, sections)
     if section is None:
         return Shown("#" * 5)
@@ -157,7 +157,7 @@ def _plain(token: Token) -> str:
     return "" if token.kind in ("fill", "bracket") else token.text
 
 
-def _serial(value: Any) -> float:
+def serial(value: Any) -> float:
     """The number that stands for a value: days since the end of 1899 for dates."""
     if isinstance(value, datetime):
         return (value.replace(tzinfo=None) - EPOCH) / timedelta(days=1)

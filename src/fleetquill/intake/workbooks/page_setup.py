@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from datetime import datetime
 from typing import Any, Final, NamedTuple
 
 PAPERS: Final = {  # §18.3.1.63 paperSize, in millimetres, portrait
@@ -44,6 +45,7 @@ class Facts(NamedTuple):
     file: str
     sheet: str
     folder: str
+    moment: datetime  # at which the workbook was kept
     day: str
     clock: str
 

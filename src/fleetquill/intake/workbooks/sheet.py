@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Callable, Mapping, Sequence
+from functools import cached_property
 from typing import Any, Final, NamedTuple
 
 from lxml import etree
@@ -21,6 +21,7 @@ from fleetquill.intake.workbooks.area import (
 from fleetquill.intake.workbooks.colors import Palette
 from fleetquill.intake.workbooks.conditions import Added, Conditions
 from fleetquill.intake.workbooks.drawings import Drawn, drawn_on
+from fleetquill.intake.workbooks.functions import ERROR
 from fleetquill.intake.workbooks.long_sheet import LONG, long_sheet
 from fleetquill.intake.workbooks.looks import Looks
 from fleetquill.intake.workbooks.number_formats import Shown, show
@@ -37,7 +38,6 @@ LEAST_SCALE: Final = 0.1
 LETTER_CELL: Final = {"class": "fq-letter"}
 LATER: Final = "-fq-show-on:continued"  # of rows that pages after the first repeat
 HEADING: Final = 24.0  # px of the column with the numbers of rows
-ERROR: Final = re.compile(r"#(?:DIV/0!|N/A|NAME\?|NULL!|NUM!|REF!|VALUE!|GETTING_DATA|SPILL!|CALC!)")
 
 
 class Fit(NamedTuple):
@@ -76,8 +76,7 @@ class SheetPages:
         self.looks = Looks(palette, self.fit.scale)
         self._classes: dict[tuple[Any, ...], str] = {}
         self._bands = banded(sheet, palette)
-        self._conditions = Conditions(sheet, self.looks, palette)
-        self.faults += self._conditions.faults
+        self._today = facts.moment.date()
         self._merged, self._covered = _merged(sheet)
         self._drawn: dict[tuple[int, int], list[Drawn]] = {}
         for drawn in drawn_on(sheet, self.sizes, palette, self.fit.scale, self.faults):
@@ -87,6 +86,13 @@ class SheetPages:
         if sheet.page_setup.pageOrder == "overThenDown" and self.fit.parts:
             self.faults.append("Its pages go down and then over, although its set-up has them over and then down.")
         self._pages = page_rules(self.name, sheet, self.paper, facts)
+
+    @cached_property
+    def _conditions(self) -> Conditions:
+        """What conditional formats add; worked out where it is shown."""
+        found = Conditions(self.sheet, self.looks, self._palette, self._today)
+        self.faults += found.faults
+        return found
 
     # ---- sizes ----
 
@@ -152,7 +158,7 @@ class SheetPages:
             return True
         left_out = [
             *(["joined cells"] if self._merged else []),
-            *(["conditional formats"] if self._conditions.added else []),
+            *(["conditional formats"] if len(self.sheet.conditional_formatting) else []),
             *(["pictures and charts"] if self._drawn else []),
         ]
         if left_out:

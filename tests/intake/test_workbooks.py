@@ -10,6 +10,8 @@ from datetime import date
 import openpyxl
 import pypdfium2
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 from openpyxl.cell.rich_text import CellRichText, TextBlock
 from openpyxl.cell.text import InlineFont
 from openpyxl.chart import BarChart, BubbleChart, DoughnutChart, LineChart, PieChart, Reference
@@ -84,6 +86,30 @@ def test_values_are_shown_by_their_formats_and_stand_at_their_side():
     assert cells(edition) == ["Heron", "1,234.50 t", "3 May 2026", "TRUE"]
     html = manuscript(made).to_html()
     assert html.count("text-align:right") == 2 and html.count("text-align:center") == 1
+
+
+def test_a_number_is_never_cut():
+    made, sheet = book([1234567.89, date(2026, 5, 1), 2 / 3, 123456789012, 5e-9], ["Stonecross lock", 1])
+    sheet["A1"].number_format = "#,##0.00"
+    for letter in "ABCDE":
+        sheet.column_dimensions[letter].width = 6
+    sheet["A2"].alignment = Alignment(shrink_to_fit=True)
+    edition = composed(made)
+    assert [remark for remark in edition.remarks if remark.kind == "overflow"] == []
+    assert cells(edition)[:5] == ["1,234,567.89", "2026-05-01", "0.667", "1.23457E+11", "0.000000005"]
+    assert "Stonecross lock" in cells(edition)
+
+
+@pytest.mark.parametrize("bold", [False, True])
+@settings(deadline=None, max_examples=40)
+@given(
+    number=st.floats(-1e15, 1e15), form=st.sampled_from(["General", "#,##0.00", "0.00%", "[$€-2] #,##0.00", "0.00E+00"])
+)
+def test_any_number_has_room_in_any_column(bold, number, form):
+    made, sheet = book([number])
+    sheet["A1"].number_format, sheet["A1"].font = form, Font(bold=bold)
+    sheet.column_dimensions["A"].width = 9
+    assert [remark for remark in composed(made).remarks if remark.kind == "overflow"] == []
 
 
 def test_what_is_hidden_stays_so():
@@ -447,8 +473,9 @@ def test_a_long_sheet_is_whole_and_looks_as_its_columns_do():
         if row > 1 and column == 3:
             cell.number_format = "#,##0.00"
     sheet["B100"].font = Font(color="FFFF0000")
-    sheet.column_dimensions["B"].width = sheet.column_dimensions["D"].width = 20
+    sheet.column_dimensions["B"].width, sheet.column_dimensions["D"].width = 20, 6  # dates are made smaller
     edition = composed(made)
+    assert [remark for remark in edition.remarks if remark.kind == "overflow"] == []
     texts = [text for page in range(edition.page_count) for text in cells(edition, page)]
     assert texts[:8] == ["No", "Lock", "Tonnes", "Day", "0", "lock 0", "0.00", "2026-01-01"]
     assert texts.count("No") == edition.page_count

@@ -12,6 +12,7 @@ from lxml import etree
 from fleetquill.caches import Cache
 from fleetquill.formats import Formats
 from fleetquill.intake.workbooks.area import Area, Sizes
+from fleetquill.intake.workbooks.fitting import share_of, size_of
 from fleetquill.intake.workbooks.looks import Looks
 from fleetquill.intake.workbooks.number_formats import show
 from fleetquill.tree.column import Column
@@ -106,6 +107,7 @@ def long_sheet(pages: SheetLooks, area: Area, columns: Sequence[int]) -> Element
         style, usual = _usual(cells)
         facts.append((style, usual))
         css = pages.css_of(next((cell for cell in cells if cell.style_id == style), None), usual)
+        css += _smaller(pages, cells, sizes.column(column)) if usual == "right" else ""
         pages.rules.append(f"#{name} td:nth-child({at}) {{ {css} }}\n" if css else "")
         head = sheet._cells.get((area.top, column)) if has_head else None
         title = show(head.value, head.number_format, pages.formats).text if head is not None else ""
@@ -127,6 +129,15 @@ def long_sheet(pages: SheetLooks, area: Area, columns: Sequence[int]) -> Element
     if not has_head:
         attributes["head"] = "none"
     return etree.Element("fq-ledger", attributes)
+
+
+def _smaller(pages: SheetLooks, cells: Sequence[Any], room: float) -> str:
+    """How small the letters of a column are, so that its numbers are not cut; nothing where they have room."""
+    values = [cell for cell in cells if cell.value is not None and not isinstance(cell.value, (str, list, bool))]
+    fits = [(share_of(show(cell.value, cell.number_format, pages.formats).text, cell.font, room), cell)
+            for cell in values]  # fmt: skip
+    least, cell = min(fits, key=lambda fit: fit[0], default=(1.0, None))
+    return f"font-size:{pages.looks.px(size_of(cell.font) * least)};" if cell is not None and least < 1 else ""
 
 
 def _styles(sheet: Any, area: Area, columns: set[int]) -> dict[int, dict[int, Any]]:

@@ -5,8 +5,8 @@ from __future__ import annotations
 from typing import Any, Final
 
 from fleetquill.intake.workbooks.colors import Palette, mixed
+from fleetquill.intake.workbooks.fitting import size_of
 
-USUAL_SIZE: Final = 11.0  # points
 BORDERS: Final = {
     "thin": (1.0, "solid"), "medium": (2.0, "solid"), "thick": (3.0, "solid"), "hair": (0.5, "dotted"),
     "dotted": (1.0, "dotted"), "dashed": (1.0, "dashed"), "mediumDashed": (2.0, "dashed"), "double": (3.0, "double"),
@@ -41,8 +41,7 @@ class Looks:
         """A font as CSS."""
         if font is None:
             return ""
-        size = (font.sz or USUAL_SIZE) * 96 / 72
-        css = f"font-size:{self.px(size)};"
+        css = f"font-size:{self.px(size_of(font))};"
         if font.name:
             css += f"font-family:'{str(font.name).replace(chr(39), '')}','Source Sans Pro',sans-serif;"
         if font.b:

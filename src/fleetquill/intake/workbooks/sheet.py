@@ -21,6 +21,7 @@ from fleetquill.intake.workbooks.area import (
 from fleetquill.intake.workbooks.colors import Palette
 from fleetquill.intake.workbooks.conditions import Added, Conditions
 from fleetquill.intake.workbooks.drawings import Drawn, drawn_on
+from fleetquill.intake.workbooks.fitting import BOLD, fitted, size_of, wide
 from fleetquill.intake.workbooks.functions import ERROR
 from fleetquill.intake.workbooks.long_sheet import LONG, long_sheet
 from fleetquill.intake.workbooks.looks import Looks
@@ -32,8 +33,6 @@ from fleetquill.tree.texts import clean
 
 Element = etree._Element
 
-LETTER: Final = 0.53  # em that a letter takes, about
-WIDE_LETTER: Final = 1.0
 LEAST_SCALE: Final = 0.1
 LETTER_CELL: Final = {"class": "fq-letter"}
 LATER: Final = "-fq-show-on:continued"  # of rows that pages after the first repeat
@@ -275,10 +274,20 @@ class SheetPages:
             span = self._flowing(cell, shown, place, columns, at, usual)
         if span > 1:
             element.set("colspan", str(span))
+        smaller = 1.0
+        if cell is not None and shown.text and _must_fit(cell, usual, shown):
+            room = sum(map(self.sizes.column, columns[at : at + span]))
+            if added is not None:
+                room -= size_of(cell.font) * bool(added.sign)
+                room /= BOLD if "bold" in added.css and not cell.font.b else 1.0
+            shown, smaller = fitted(cell, shown, room, self.formats)
         if cell is not None or added is not None or place in self._bands:
             self._style(element, cell, place, usual, shown, added)
             if cell is not None and not (added is not None and added.hides):
                 self._fill(element, cell, shown)
+            if smaller < 1:
+                size = f"font-size:{self.looks.px(size_of(cell.font) * smaller)};"
+                element.set("style", element.get("style", "") + size)
         if added is not None and added.sign:
             _put_sign(element, added)
         for drawn in self._drawn.get(place, ()):
@@ -305,9 +314,7 @@ class SheetPages:
         across = (alignment.horizontal or "general") if alignment is not None else "general"
         if usual != "left" or alignment.wrap_text or across not in ("general", "left") or alignment.textRotation:
             return 1
-        size = (cell.font.sz or 11.0) * 96 / 72
-        wide = max(sum(WIDE_LETTER if ord(c) > 0x2E80 else LETTER for c in line) for line in shown.text.split("\n"))
-        needed = wide * size * (1.08 if cell.font.b else 1.0) + 4
+        needed = wide(shown.text, cell.font)
         room = self.sizes.column(columns[at])
         span = 1
         while needed > room and at + span < len(columns):
@@ -411,6 +418,14 @@ class SheetPages:
             (f"{column_letters(column)}{row}", str(comment.author or ""), str(comment.text or "").strip())
             for (row, column), comment in found
         ]
+
+
+def _must_fit(cell: Any, usual: str, shown: Shown) -> bool:
+    """Whether what a cell shows may not be cut: numbers, and text that is to be made smaller."""
+    alignment = cell.alignment
+    if shown.fill is not None or (alignment is not None and alignment.textRotation):
+        return False
+    return usual == "right" or bool(alignment is not None and alignment.shrink_to_fit)
 
 
 class _InlineFont:

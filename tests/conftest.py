@@ -24,8 +24,8 @@ PLAIN = """<style>
 
 
 # The same examples on every run, so that a change is what makes a test fail; new ones on request.
-settings.register_profile("same", derandomize=True, database=None)
-settings.register_profile("new", derandomize=False, print_blob=True)
+settings.register_profile("same", derandomize=True, database=None, deadline=None)
+settings.register_profile("new", derandomize=False, print_blob=True, deadline=None)
 settings.load_profile(os.environ.get("EXAMPLES", "same"))
 
 

@@ -69,6 +69,7 @@ from fleetquill.style.lengths import resolve_auto
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.text.casing import transform
 
+MOST_ROWS: Final = 1 << 20
 SPACE: Final = re.compile(r"[ \t\n\r\f]+")
 HEADINGS: Final = {f"h{level}": level for level in range(1, 7)}
 SHOWN: Final = ("every", "last")  # rows that are in a table as such, and not only where pages break
@@ -398,14 +399,15 @@ class FlowBuilder:
                         if contributions.any and grid is not None:
                             span = grid.group_range(number + index)
                             self._context.tallies = contributions.view(0, number + index + 1, span)
-                        yield self._row(row, group.role, widths)
+                        yield self._row(row, group.role, widths, count - index)
             number += count
 
-    def _row(self, row: Box, role: str, widths: Sequence[float]) -> FlowRow:
-        cells = [self._cell(cell, widths) for cell in row.children if isinstance(cell, CellBox)]
+    def _row(self, row: Box, role: str, widths: Sequence[float], left: int = MOST_ROWS) -> FlowRow:
+        """A row; no cell of it reaches beyond the `left` rows of its group."""
+        cells = [self._cell(cell, widths, left) for cell in row.children if isinstance(cell, CellBox)]
         return FlowRow(role, cells, row.style)
 
-    def _cell(self, cell: CellBox, widths: Sequence[float]) -> FlowCell:
+    def _cell(self, cell: CellBox, widths: Sequence[float], left: int) -> FlowCell:
         width = sum(widths[: cell.column_span]) if widths else 100.0  # what shares in it are of
         edges = edges_of(cell.style, width)
         inner = max(1.0, width - edges.across)
@@ -413,7 +415,8 @@ class FlowBuilder:
         with self._apart():
             blocks = list(self._children(cell, inner))
         is_head = cell.element is not None and cell.element.tag == "th"
-        return FlowCell(cell.style, blocks, edges, cell.column_span, cell.row_span, is_head)
+        down = min(cell.row_span or left, left)
+        return FlowCell(cell.style, blocks, edges, cell.column_span, down, is_head)
 
     def _ledger(self, box: LedgerBox, width: float) -> Table:
         prototype = box.prototype

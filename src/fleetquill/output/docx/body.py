@@ -317,6 +317,7 @@ class Writer:
             self._breaks = False
             yield f"<w:p><w:pPr>{element('pageBreakBefore')}{TINY}</w:pPr></w:p>"
         self._after = 0.0
+        columns = [max(1.0, width) for width in columns]
         total = sum(columns)
         facts = element("tblW", w=twips(total), type="dxa")
         if style is not None:
@@ -343,16 +344,24 @@ class Writer:
         cells: list[str] = []
         waiting = list(row.cells)
         column, reaching = 0, dict[int, tuple[int, int]]()
-        while waiting or column in covered:
+        reserved = 0  # up to which column a cell would reach
+        while waiting or column < len(columns):
             if column in covered:
                 left, span = covered.pop(column)
                 if left > 1:
                     reaching[column] = (left - 1, span)
-                size = element("tcW", w=twips(sum(columns[column : column + span])), type="dxa")
-                cells.append(f"<w:tc><w:tcPr>{size}{_spanned(span)}<w:vMerge/></w:tcPr><w:p/></w:tc>")
+                cells.append(_empty(columns[column : column + span], "<w:vMerge/>"))
                 column += span
                 continue
+            free = next((at for at in range(column + 1, len(columns)) if at in covered), len(columns)) - column
+            if not waiting or column < reserved:
+                free = min(free, reserved - column) if column < reserved else free
+                cells.append(_empty(columns[column : column + free]))
+                column += free
+                continue
             cell = waiting.pop(0)
+            reserved = min(column + cell.across, len(columns))
+            cell = cell._replace(across=max(1, min(cell.across, free)))  # where two overlap, the one above holds
             width = sum(columns[column : column + cell.across])
             around = self._around or ("" if not is_table else "th" if cell.is_head else "td")
             cells.append(self._cell(cell, row, width, around))
@@ -380,6 +389,12 @@ class Writer:
         if not content.endswith("</w:p>"):
             content += "<w:p/>"
         return f"<w:tc><w:tcPr>{facts}</w:tcPr>{content}</w:tc>"
+
+
+def _empty(widths: Sequence[float], facts: str = "") -> str:
+    """A cell of so many columns with nothing in it."""
+    size = element("tcW", w=twips(sum(widths)), type="dxa")
+    return f"<w:tc><w:tcPr>{size}{_spanned(len(widths))}{facts}</w:tcPr><w:p/></w:tc>"
 
 
 def _px(length: object) -> float:

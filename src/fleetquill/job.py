@@ -25,21 +25,13 @@ from fleetquill.layout.pages.page import PageFragment, count_sections
 from fleetquill.layout.pages.pages import lay_out_pages
 from fleetquill.output.counted import CountedStream
 from fleetquill.output.how import How
-from fleetquill.output.html.document import write_pages
 from fleetquill.output.kinds import PDF, PNG, SVG, Kind
-from fleetquill.output.png.document import pictures_of
-from fleetquill.output.svg.document import SvgPages
-from fleetquill.output.svg.drawings import svg_of
 from fleetquill.paint.pages import PagesPainter
 from fleetquill.policy import Policy
 from fleetquill.progress import Listener, told
 from fleetquill.remarks import Remarks
 from fleetquill.sheet_loading import SheetLoader
 from fleetquill.stock import Stock
-from fleetquill.structure.sheet_kinds import flow_of
-from fleetquill.structure.sheets import Room
-from fleetquill.structure.tree_styles import TreeStyles
-from fleetquill.structure.web_page import WebPage, WebRoom
 from fleetquill.style.base_sheet import base_sheet
 from fleetquill.style.cascade import AUTHOR, USER_AGENT
 from fleetquill.style.font_face import FontFaceRule
@@ -354,9 +346,13 @@ class Job:
     def leaves(self, pages: Iterable[PageFragment], kind: Kind, how: How, rules: PictureRules) -> Leaves:
         """Paints each page as a file of its own."""
         if kind is PNG:
+            from fleetquill.output.png.document import pictures_of
+
             whole = io.BytesIO()
             count = self.write(pages, PDF, whole, rules).pages
             return Leaves(count, pictures_of(whole.getvalue(), how))
+        from fleetquill.output.svg.document import SvgPages
+
         output = SvgPages(how)
         return Leaves(self._paint(pages, output), output.files())
 
@@ -374,9 +370,16 @@ class Job:
         """Writes a page of the web: as it flows, or as its pages on a screen."""
         counted = CountedStream(stream)
         if how.shown == "pages":
+            from fleetquill.output.html.document import write_pages
+
             leaves = self.leaves(self.pages(), SVG, how._replace(letters="text"), rules)
             write_pages(leaves.files, self.document.metadata, cast(BinaryIO, counted))
             return Written(leaves.pages, counted.length)
+        from fleetquill.output.svg.drawings import svg_of
+        from fleetquill.structure.sheets import Room
+        from fleetquill.structure.tree_styles import TreeStyles
+        from fleetquill.structure.web_page import WebPage, WebRoom
+
         document = self.document.with_root(copy.deepcopy(self.document.root))
         reader, context = self.reader, self.context
         styles = TreeStyles(self.cascade, document.root)
@@ -390,6 +393,8 @@ class Job:
 
     def write_flow(self, kind: Kind, stream: BinaryIO, how: How) -> Written:
         """Writes a file whose text flows. Where it says on which pages things stand, it is laid out first."""
+        from fleetquill.structure.sheet_kinds import flow_of
+
         context = self.context
         if context.found.wants_targets:
             for _ in self.pages():

@@ -8,7 +8,7 @@ from collections.abc import Callable, Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from pathlib import Path
 from time import perf_counter
-from typing import Any, BinaryIO, Final, NamedTuple, cast
+from typing import TYPE_CHECKING, Any, BinaryIO, Final, NamedTuple, cast
 
 from fleetquill.authoring.manuscript import Manuscript
 from fleetquill.deadline import until
@@ -31,7 +31,6 @@ from fleetquill.policy import Policy
 from fleetquill.process import making
 from fleetquill.progress import Listener
 from fleetquill.remarks import Remark
-from fleetquill.rows_job import RowsJob
 from fleetquill.stock import FontFolders, Stock
 from fleetquill.text.fonts import FontLibrary
 from fleetquill.tree.base import Reader
@@ -42,6 +41,9 @@ from fleetquill.tree.forms import check_currency
 from fleetquill.tree.lengths import Length, PageSize, as_page
 from fleetquill.tree.words import TemplateWords
 from fleetquill.whole_files import write_whole
+
+if TYPE_CHECKING:
+    from fleetquill.rows_job import RowsJob
 
 Source = str | os.PathLike[str] | Manuscript
 Data = Mapping[str, Any] | str | os.PathLike[str]
@@ -353,6 +355,8 @@ class Press:
     ) -> tuple[Job | RowsJob, Callable[[BinaryIO], Written]]:
         """How a document becomes a file of a kind: its job, and what writes it."""
         if kind.way == "rows":
+            from fleetquill.rows_job import RowsJob
+
             rows = RowsJob(document, self._stock, self._reader_of(document), self.policy, self._paths(styles))
             return rows, lambda stream: rows.write(kind, stream, how)
         job = self._job(document, styles, listener)

@@ -10,7 +10,7 @@ import os
 from collections.abc import Callable
 from importlib import import_module
 from pathlib import Path
-from typing import Any, BinaryIO, Final, Literal, NamedTuple
+from typing import TYPE_CHECKING, Any, BinaryIO, Final, Literal, NamedTuple
 
 from fleetquill.drawing.paged import PagedOutput
 from fleetquill.errors import OptionError, nearest
@@ -18,14 +18,16 @@ from fleetquill.formats import Formats
 from fleetquill.graphics.reduction import PictureRules
 from fleetquill.output.how import How, RowsWritten
 from fleetquill.output.pdf.store import PdfStore
-from fleetquill.structure.flow import Flow
-from fleetquill.structure.sheets import Sheets
 from fleetquill.tree.metadata import Metadata
 
-RowsWriter = Callable[[Sheets, Metadata, Formats, How, BinaryIO], RowsWritten]
+if TYPE_CHECKING:  # rooms of other kinds than pages are opened when one is asked for
+    from fleetquill.structure.flow import Flow
+    from fleetquill.structure.sheets import Sheets
+
+RowsWriter = Callable[["Sheets", Metadata, Formats, How, BinaryIO], RowsWritten]
 Opener = Callable[[BinaryIO, PdfStore, PictureRules], PagedOutput]
 Way = Literal["pages", "leaves", "rows", "flow", "web"]
-FlowWriter = Callable[[Flow, Metadata, How, BinaryIO], list[str]]
+FlowWriter = Callable[["Flow", Metadata, How, BinaryIO], list[str]]
 
 
 class Kind(NamedTuple):

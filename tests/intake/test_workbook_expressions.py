@@ -114,6 +114,15 @@ def test_every_other_row_is_coloured_its_empty_cells_too():
     assert reds(composed(made)) == {(row, column) for row in (2, 4) for column in (1, 2, 3)}
 
 
+def test_a_sheet_of_some_length_keeps_its_rules():
+    made, sheet = sheet_of(*([number, *"abcdefghi"] for number in range(2100)))
+    sheet.conditional_formatting.add("A1:A2100", FormulaRule(formula=["$A1=2099"], fill=RED))
+    edition = composed(made)
+    assert [remark for remark in edition.remarks if remark.kind == "workbook"] == []
+    assert len(edition.locate('td[style*="#ff0000"]')) == 1
+    assert edition.pages[-1].text.split("\n")[-10] == "2099"
+
+
 def test_values_are_compared_with_other_cells():
     made, sheet = sheet_of([1, 3, 2], [4, 3, 5], [3, 3, 3])
     sheet.conditional_formatting.add("A1:A3", CellIsRule(operator="greaterThanOrEqual", formula=["B1"], fill=RED))

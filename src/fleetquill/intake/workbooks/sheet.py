@@ -36,6 +36,7 @@ Element = etree._Element
 LEAST_SCALE: Final = 0.1
 LETTER_CELL: Final = {"class": "fq-letter"}
 LATER: Final = "-fq-show-on:continued"  # of rows that pages after the first repeat
+LONGEST: Final = 100_000  # cells of an area in which there is more than a long sheet can show
 HEADING: Final = 24.0  # px of the column with the numbers of rows
 
 
@@ -152,14 +153,17 @@ class SheetPages:
         return section
 
     def _is_short(self, area: Area, columns: Sequence[int]) -> bool:
-        """Whether every cell can have a look of its own."""
-        if (area.bottom - area.top + 1) * len(columns) <= LONG:
+        """Whether every cell can have a look of its own: of a sheet that is not long, or has much to lose by it."""
+        count = (area.bottom - area.top + 1) * len(columns)
+        if count <= LONG:
             return True
         left_out = [
             *(["joined cells"] if self._merged else []),
             *(["conditional formats"] if len(self.sheet.conditional_formatting) else []),
             *(["pictures and charts"] if self._drawn else []),
         ]
+        if left_out and count <= LONGEST:
+            return True
         if left_out:
             self.faults.append(f"It is long: {' and '.join(left_out)} are left out.")
         return False

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import base64
-import binascii
 import re
 import stat
 from collections.abc import Sequence
@@ -165,7 +164,7 @@ def _data_url(url: str) -> Resource:
     if head.endswith(";base64"):
         try:
             content = base64.b64decode(unquote(body), validate=False)
-        except (binascii.Error, ValueError) as error:
+        except ValueError as error:
             raise SourceError("The data: address is not valid base64.") from error
     else:
         content = unquote_to_bytes(body.encode("utf-8", "replace"))

@@ -8,11 +8,14 @@ import subprocess
 import numpy as np
 import pypdfium2
 import pytest
+from fontTools import subset
+from fontTools.ttLib import TTFont
 from lxml import etree
 from PIL import Image
 
 import fleetquill as fq
 from fleetquill.demo.documents import DOCUMENTS, HERE
+from fleetquill.text.fonts import default_faces
 from fleetquill.tree.data import read_data
 
 S = "{http://www.w3.org/2000/svg}"
@@ -55,6 +58,23 @@ def test_letters_are_outlines_or_text_in_fonts_that_go_along():
     families = {element.get("font-family") for element in root.iter(f"{S}text")}
     assert len(families) == 2
     assert all(f"font-family: {family};" in root.findtext(f"{S}style") for family in families)
+
+
+def test_letters_that_are_made_bolder_are_so_once_and_no_others_are(tmp_path):
+    (mono,) = (
+        e.path for e in default_faces() if e.family == "DejaVu Sans Mono" and e.weights[0] == 400 and not e.italic
+    )
+    face = subset.Subsetter()
+    face.populate(text="onetwhr")
+    with TTFont(mono) as font:
+        face.subset(font)
+        font.save(tmp_path / "f.ttf")  # it has no bold face, and no 's'
+    rule = "<style>@font-face { font-family: Mine; src: url(f.ttf) } b { font-family: Mine, 'Source Sans Pro' }</style>"
+    page = composed(f"{rule}<p><b>one two threes</b>", base=tmp_path).pages[0]
+    root = etree.fromstring(page.to_svg().encode())
+    groups = [group for group in root.iter(f"{S}g") if group.find(f"{S}use") is not None]
+    assert sum(len(group) for group in groups if group.get("fill") != "none") == len("onetwothrees")
+    assert sum(len(group) for group in groups if group.get("fill") == "none") == len("onetwothree")
 
 
 def test_links_lead_out_of_an_svg():

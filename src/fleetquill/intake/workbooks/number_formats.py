@@ -110,11 +110,6 @@ def _section(tokens: Sequence[Token]) -> Section:
     )  # fmt: skip
 
 
-def is_date_format(code: str) -> bool:
-    """Whether numbers in that format are days or times."""
-    return any(section.is_date for section in sections_of(code)[:1])
-
-
 def show(value: Any, code: str, formats: Formats) -> Shown:
     """What a cell with a value and a format shows."""
     if value is None or value == "":

@@ -13,6 +13,7 @@ from fleetquill.errors import SourceError
 from fleetquill.formats import Formats
 from fleetquill.output.how import How, RowsWritten
 from fleetquill.structure.sheets import Cell, Sheet, Sheets
+from fleetquill.structure.spans import Spans
 from fleetquill.tree.metadata import Metadata
 
 DATA: Final = ("head", "body")  # rows that are data: sums and headings of groups are made of them
@@ -44,21 +45,12 @@ def write_rows(sheets: Sheets, metadata: Metadata, formats: Formats, how: How, s
 
 def _texts(sheet: Sheet, formats: Formats, *, shown: bool) -> Iterator[list[str]]:
     """The texts of each row; places that a cell covers besides its own are empty."""
-    covered: dict[int, int] = {}  # columns that cells of rows above reach into, with how many rows more
+    spans = Spans()
     for row in sheet.rows:
         texts: list[str] = []
-        reaching: dict[int, int] = {}
-        cells = iter(row.cells)
-        while True:
-            if covered.get(len(texts)):
-                texts.append("")
-                continue
-            cell = next(cells, None)
-            if cell is None:
-                break
-            reaching |= dict.fromkeys(range(len(texts), len(texts) + cell.across), cell.down - 1)
-            texts += [cell.text(formats) if shown else _raw(cell), *[""] * (cell.across - 1)]
-        covered = {column: rows - 1 for column, rows in covered.items() if rows > 1} | reaching
+        for _, across, cell, _ in spans.places(row.cells):
+            text = "" if cell is None else cell.text(formats) if shown else _raw(cell)
+            texts += [text, *[""] * (across - 1)]
         if shown or row.kind in DATA:
             yield texts
 

@@ -36,6 +36,7 @@ from fleetquill.structure.flow import (
     Table,
     Text,
 )
+from fleetquill.structure.spans import Spans
 from fleetquill.style.lengths import resolve
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.style.values import TRANSPARENT
@@ -329,46 +330,25 @@ class Writer:
         facts += element("tblLayout", type="fixed")
         grid = "".join(element("gridCol", w=twips(width)) for width in columns)
         yield f"<w:tbl><w:tblPr>{facts}</w:tblPr><w:tblGrid>{grid}</w:tblGrid>"
-        covered: dict[int, tuple[int, int]] = {}  # columns where a cell from above begins: rows left, columns
+        spans = Spans(len(columns))
         empty = True
         for row in rows:
             empty = False
-            yield self._row(row, columns, covered, is_table=is_table)
+            yield self._row(row, columns, spans, is_table=is_table)
         yield ("<w:tr><w:tc><w:p/></w:tc></w:tr>" if empty else "") + f"</w:tbl><w:p><w:pPr>{TINY}</w:pPr></w:p>"
 
-    def _row(
-        self, row: FlowRow, columns: Sequence[float], covered: dict[int, tuple[int, int]], *, is_table: bool
-    ) -> str:
+    def _row(self, row: FlowRow, columns: Sequence[float], spans: Spans, *, is_table: bool) -> str:
         facts = element("cantSplit") if row.style.break_inside.startswith("avoid") else ""
         facts += element("tblHeader") if row.role == "head" else ""
         cells: list[str] = []
-        waiting = list(row.cells)
-        column, reaching = 0, dict[int, tuple[int, int]]()
-        reserved = 0  # up to which column a cell would reach
-        while waiting or column < len(columns):
-            if column in covered:
-                left, span = covered.pop(column)
-                if left > 1:
-                    reaching[column] = (left - 1, span)
-                cells.append(_empty(columns[column : column + span], "<w:vMerge/>"))
-                column += span
+        for place in spans.places(row.cells):
+            widths = columns[place.column : place.column + place.across]
+            if place.cell is None:
+                cells.append(_empty(widths, "<w:vMerge/>" if place.is_covered else ""))
                 continue
-            free = next((at for at in range(column + 1, len(columns)) if at in covered), len(columns)) - column
-            if not waiting or column < reserved:
-                free = min(free, reserved - column) if column < reserved else free
-                cells.append(_empty(columns[column : column + free]))
-                column += free
-                continue
-            cell = waiting.pop(0)
-            reserved = min(column + cell.across, len(columns))
-            cell = cell._replace(across=max(1, min(cell.across, free)))  # where two overlap, the one above holds
-            width = sum(columns[column : column + cell.across])
+            cell = place.cell._replace(across=place.across)
             around = self._around or ("" if not is_table else "th" if cell.is_head else "td")
-            cells.append(self._cell(cell, row, width, around))
-            if cell.down > 1:
-                reaching[column] = (cell.down - 1, cell.across)
-            column += cell.across
-        covered.update(reaching)
+            cells.append(self._cell(cell, row, sum(widths), around))
         return f"<w:tr>{f'<w:trPr>{facts}</w:trPr>' if facts else ''}{''.join(cells)}</w:tr>"
 
     def _cell(self, cell: FlowCell, row: FlowRow, width: float, around: str) -> str:

@@ -25,6 +25,7 @@ from fleetquill.structure.flow import (
     Text,
     begins_list,
 )
+from fleetquill.structure.spans import Spans
 from fleetquill.tree.metadata import Metadata
 
 SPECIAL: Final = re.compile(r"([\\`*_\[\]<>|~])")
@@ -132,10 +133,10 @@ class _Writer:
 
     def _table(self, rows: Iterable[FlowRow]) -> Iterator[str]:
         """A head, a line that says how columns are aligned, then the rows; there is no table without a head."""
-        covered: dict[int, int] = {}
+        spans = Spans()
         started = False
         for row in rows:
-            cells, sides = self._cells(row, covered)
+            cells, sides = self._cells(row, spans)
             if not started:
                 started = True
                 if row.role == "head" or all(cell.is_head for cell in row.cells):
@@ -146,25 +147,20 @@ class _Writer:
                 yield f"| {' | '.join(sides)} |"
             yield f"| {' | '.join(cells)} |"
 
-    def _cells(self, row: FlowRow, covered: dict[int, int]) -> tuple[list[str], list[str]]:
+    def _cells(self, row: FlowRow, spans: Spans) -> tuple[list[str], list[str]]:
+        """The texts of a row's columns, and at which side they stand."""
         texts: list[str] = []
         sides: list[str] = []
-        reaching: dict[int, int] = {}
-        waiting = list(row.cells)
-        while waiting or covered.get(len(texts)):
-            if covered.get(len(texts)):
-                covered[len(texts)] -= 1
-                texts.append("")
-                sides.append("---")
+        for _, across, cell, _ in spans.places(row.cells):
+            if cell is None:
+                texts += [""] * across
+                sides += ["---"] * across
                 continue
-            cell = waiting.pop(0)
-            reaching |= dict.fromkeys(range(len(texts), len(texts) + cell.across), cell.down - 1)
             is_bold = cell.is_head or row.role == "head"
             lines = [line for line in self._cell_lines(cell.blocks, is_bold=is_bold) if line]
-            texts += ["<br>".join(lines), *[""] * (cell.across - 1)]
+            texts += ["<br>".join(lines), *[""] * (across - 1)]
             align = str(cell.style.text_align)
-            sides += ["---:" if align in ("right", "end") or align.startswith('"') else "---"] * cell.across
-        covered |= {column: rows for column, rows in reaching.items() if rows}
+            sides += ["---:" if align in ("right", "end") or align.startswith('"') else "---"] * across
         return texts, sides
 
     def _cell_lines(self, blocks: Iterable[Block], *, is_bold: bool) -> Iterator[str]:

@@ -14,7 +14,7 @@ from fleetquill.drawing.paths import rectangle
 from fleetquill.drawing.pictures import Picture
 from fleetquill.drawing.rows import Rows
 from fleetquill.drawing.sweeps import paint_sweep
-from fleetquill.drawing.words import gaps_after
+from fleetquill.drawing.words import SLOPE, THICKENING, gaps_after
 from fleetquill.output.pdf.objects import Name, number, write
 from fleetquill.output.pdf.operators import PLACES, factors, is_gray, places_at, rgb
 from fleetquill.output.pdf.shadings import band_of
@@ -27,11 +27,9 @@ if TYPE_CHECKING:
     from fleetquill.output.pdf.resources import Resources
 
 
-SLOPE: Final = 0.2126  # tangent of 12 degrees, for a slope that the face does not have
 FEW_TILES: Final = 60
 MOST_PARTS: Final = 200  # that a gradient is made of
 FAR: Final = 8_000.0  # px: further than any page reaches
-THICKENING: Final = 0.03  # of the size, for strokes made heavier
 USUAL_LINE: Final = {"d": "[] 0 d", "J": "0 J", "j": "0 j", "M": "10 M"}  # by its operator (§8.4.1)
 USUAL_MITER: Final = 10.0  # of a graphics state at its beginning (§8.4.1)
 

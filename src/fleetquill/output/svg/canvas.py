@@ -12,7 +12,7 @@ from fleetquill.drawing.gradients import Axial, Shade, Sweep, round_matrix, with
 from fleetquill.drawing.paths import rectangle
 from fleetquill.drawing.pictures import Picture, pixels_of, png_picture
 from fleetquill.drawing.sweeps import paint_sweep
-from fleetquill.drawing.words import advance_of, gaps_after, runs_along
+from fleetquill.drawing.words import SLOPE, THICKENING, advance_of, gaps_after, runs_along
 from fleetquill.output.pdf.objects import number
 from fleetquill.output.svg.fonts import FontUses
 from fleetquill.style.values import Rgba
@@ -22,8 +22,6 @@ from fleetquill.text.shaping import Word
 
 CAPS: Final = ("butt", "round", "square")
 JOINS: Final = ("miter", "round", "bevel")
-SLOPE: Final = 0.2126  # tangent of 12 degrees, for a slope that the face does not have
-THICKENING: Final = 0.03  # of the size, for strokes made heavier
 FAR: Final = 8_000.0  # px: further than any page reaches
 EMS: Final = 1000  # units of an em, in which letters are kept
 AS_IS: Final = {"JPEG": "image/jpeg", "MPO": "image/jpeg", "PNG": "image/png", "GIF": "image/gif", "WEBP": "image/webp"}
@@ -157,6 +155,7 @@ class SvgCanvas:
             return
         unit = EMS / size
         uses: list[str] = []
+        bolder: list[str] = []  # those whose strokes are thickened
         for start, run in runs_along(look, words, space, spaced):
             synthesis = look.setting.synthesis.get(run.face)
             slope = synthesis is not None and synthesis.slope
@@ -170,20 +169,20 @@ class SvgCanvas:
                 else:
                     place = (f' x="{_n(at)}"' if at else "") + (f' y="{_n(rise * EMS)}"' if rise else "")
                 uses.append(f'<use href="#{name}"{place}/>')
-            if synthesis is not None and synthesis.bold and stroke is None:
-                stroke_more = Stroke(size * THICKENING)
-                self._letters(x, baseline, _plain(look), words, space, spaced, stroke_more)
-        if not uses:
-            return
-        if stroke is None:
-            ink = _ink("fill", look.color)
-        else:
-            wider = stroke._replace(
-                width=stroke.width * unit, dash=tuple(d * unit for d in stroke.dash), offset=stroke.offset * unit
-            )
-            ink = ' fill="none"' + _outline(look.color, wider)
+                if synthesis is not None and synthesis.bold and stroke is None:
+                    bolder.append(uses[-1])
         scale = number(size / EMS, 6)
-        self._out.append(f'<g transform="matrix({scale} 0 0 -{scale} {_n(x)} {_n(baseline)})"{ink}>{"".join(uses)}</g>')
+        matrix = f"matrix({scale} 0 0 -{scale} {_n(x)} {_n(baseline)})"
+        for letters, line in ((bolder, Stroke(size * THICKENING)), (uses, stroke)):
+            if not letters:
+                continue
+            if line is None:
+                ink = _ink("fill", look.color)
+            else:
+                dash = tuple(part * unit for part in line.dash)
+                wider = line._replace(width=line.width * unit, dash=dash, offset=line.offset * unit)
+                ink = ' fill="none"' + _outline(look.color, wider)
+            self._out.append(f'<g transform="{matrix}"{ink}>{"".join(letters)}</g>')
 
     def _glyph(self, face: Face, glyph: int) -> str:
         """The name of a letter's outline; '' where it has none."""
@@ -337,11 +336,6 @@ def _segment(verb: str, numbers: Sequence[float], places: int = 3) -> str:
 
 def _n(value: float) -> str:
     return number(value, 3)
-
-
-def _plain(look: Look) -> Look:
-    """A look whose letters are not made bolder again."""
-    return look._replace(outline=None)
 
 
 def _ink(name: str, color: Rgba) -> str:

@@ -30,6 +30,7 @@ from fleetquill.structure.flow import (
     Text,
     begins_list,
 )
+from fleetquill.structure.spans import Spans
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.tree.metadata import Metadata
 
@@ -167,37 +168,20 @@ class _Writer:
         if not count:
             return
         widths = shared_widths(_measures(first, count), wide - GAP * (count - 1))
-        covered: dict[int, int] = {}
+        spans = Spans(count)
         role = ""
         for row in chain(first, rows):
             if (role == "head" and row.role != "head") or (role == "body" and row.role == "foot"):
                 yield (" " * GAP).join("-" * width for width in widths)
             role = row.role
-            yield from self._row(row, widths, covered)
+            yield from self._row(row, widths, spans)
 
-    def _row(self, row: FlowRow, widths: Sequence[int], covered: dict[int, int]) -> Iterator[str]:
-        """The lines of a row; `covered` are columns that cells above reach into, with how many rows more."""
+    def _row(self, row: FlowRow, widths: Sequence[int], spans: Spans) -> Iterator[str]:
+        """The lines of a row."""
         cells: list[tuple[list[str], int]] = []
-        column = 0
-        waiting = list(row.cells)
-        reaching: dict[int, int] = {}
-        while column < len(widths):
-            if covered.get(column):
-                cells.append(([], widths[column]))
-                column += 1
-            elif waiting:
-                cell = waiting.pop(0)
-                span = min(cell.across, len(widths) - column)
-                wide = sum(widths[column : column + span]) + GAP * (span - 1)
-                cells.append((self.cell_lines(cell, wide), wide))
-                reaching |= dict.fromkeys(range(column, column + span), cell.down - 1)
-                column += span
-            else:
-                cells.append(([], sum(widths[column:]) + GAP * (len(widths) - column - 1)))
-                break
-        for column, rows in list(covered.items()):
-            covered[column] = max(0, rows - 1)
-        covered |= {column: rows for column, rows in reaching.items() if rows}
+        for column, across, cell, _ in spans.places(row.cells):
+            wide = sum(widths[column : column + across]) + GAP * (across - 1)
+            cells.append(([] if cell is None else self.cell_lines(cell, wide), wide))
         for lines in zip_longest(*(lines for lines, _ in cells), fillvalue=""):
             yield (" " * GAP).join(_padded(line, wide) for line, (_, wide) in zip(lines, cells, strict=True))
 
@@ -210,21 +194,12 @@ class _Writer:
 def _measures(rows: Sequence[FlowRow], count: int) -> list[tuple[int, int]]:
     """For each column how many columns of text it takes at the least and at the most."""
     least, most = [1] * count, [1] * count
-    covered: dict[int, int] = {}
+    spans = Spans(count)
     for row in rows:
-        column = 0
-        reaching: dict[int, int] = {}
-        for cell in row.cells:
-            while covered.get(column):
-                column += 1
-            if column >= count:
-                break
-            if cell.across == 1:
+        for column, across, cell, _ in spans.places(row.cells):
+            if cell is not None and across == 1:
                 low, high = _measure(cell.blocks)
                 least[column], most[column] = max(least[column], low), max(most[column], high)
-            reaching |= dict.fromkeys(range(column, column + cell.across), cell.down - 1)
-            column += cell.across
-        covered = {column: rows - 1 for column, rows in covered.items() if rows > 1} | reaching
     return list(zip(least, most, strict=True))
 
 

@@ -13,6 +13,7 @@ from fleetquill.formats import Formats
 from fleetquill.output.how import How, RowsWritten
 from fleetquill.output.xlsx.codes import PLAIN, code_of
 from fleetquill.structure.sheets import Cell, Sheet, SheetRow, Sheets
+from fleetquill.structure.spans import Spans
 from fleetquill.tree.metadata import Metadata
 
 MOST_ROWS: Final = 1_048_576  # of a sheet, and the next two limits: ISO/IEC 29500-1, as readers keep it
@@ -172,7 +173,7 @@ class _SheetPage:
         self._first = 0  # row of those that the next sum adds up
         self._data: tuple[int, int] | None = None  # the first and the last row of values
         self._widths: dict[int, float] = {}
-        self._covered: set[tuple[int, int]] = set()  # places that a cell of a row above takes
+        self._spans = Spans()
         self._columns = 0
         self._links = 0
 
@@ -181,29 +182,11 @@ class _SheetPage:
             self._data = (self._data[0] if self._data else self.row, self.row)
         elif row.kind in ("head", "group"):
             self._first = self.row + 1
-        column = 0
-        for cell in row.cells:
-            column = self._free(column)
-            cell = self._fitted(cell, column)
-            self._write(row.kind, column, cell)
-            column += cell.across
-        self._free(column)
-        self._columns = max(self._columns, column)
+        for column, across, cell, _ in self._spans.places(row.cells):
+            if cell is not None:
+                self._write(row.kind, column, cell._replace(across=across) if across != cell.across else cell)
+            self._columns = max(self._columns, column + across)
         self.row += 1
-
-    def _fitted(self, cell: Cell, column: int) -> Cell:
-        """A cell that reaches into no place that another one has taken, as tables that overlap do."""
-        if cell.across > 1 and self._covered:
-            taken = (at for at in range(1, cell.across) if (self.row, column + at) in self._covered)
-            cell = cell._replace(across=next(taken, cell.across))
-        return cell
-
-    def _free(self, column: int) -> int:
-        """The next place that no cell above covers."""
-        while (self.row, column) in self._covered:
-            self._covered.remove((self.row, column))
-            column += 1
-        return column
 
     def _write(self, kind: str, column: int, cell: Cell) -> None:
         value = self._book.value(cell)
@@ -235,8 +218,6 @@ class _SheetPage:
             return
         last = min(self.row + cell.down, MOST_ROWS) - 1
         self._page.merge_range(self.row, column, last, column + cell.across - 1, "", look)
-        for row in range(self.row + 1, last + 1):
-            self._covered.update((row, other) for other in range(column, column + cell.across))
 
     def _sum(self, column: int, kind: str) -> str:
         """The formula of a sum; those of a table in groups leave out the sums of groups."""

@@ -60,17 +60,17 @@ def kinds(folder: Path) -> None:
         "--headless",
         "--no-sandbox",
         "--hide-scrollbars",
-        "--window-size=760,800",
+        "--window-size=800,800",
         f"--screenshot={shot}",
     ]
     subprocess.run([*command, (folder / "statement.html").as_uri()], capture_output=True, check=True)
     face = ImageFont.truetype(str(Path(matplotlib.get_data_path()) / "fonts/ttf/DejaVuSansMono.ttf"), 12)
     text = (folder / "statement.txt").read_text(encoding="utf-8")
-    sheet = Image.new("RGB", (760 + 640 + 3 * GAP, 800 + 2 * GAP), "#c9d2cf")
+    sheet = Image.new("RGB", (800 + 640 + 3 * GAP, 800 + 2 * GAP), "#c9d2cf")
     sheet.paste(Image.open(shot), (GAP, GAP))
     page = Image.new("RGB", (640, 800), "#ffffff")
     ImageDraw.Draw(page).multiline_text((20, 20), text, fill="#1d2a2f", font=face, spacing=3)
-    sheet.paste(page, (760 + 2 * GAP, GAP))
+    sheet.paste(page, (800 + 2 * GAP, GAP))
     sheet.quantize(128).save(TARGET / "kinds.png", optimize=True)
 
 

@@ -22,6 +22,7 @@ from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.fragments import walk
 from fleetquill.layout.pages.kept_pages import KeptPages
 from fleetquill.layout.pages.page import PageFragment, count_sections
+from fleetquill.layout.pages.page_area import page_area
 from fleetquill.layout.pages.pages import lay_out_pages
 from fleetquill.output.counted import CountedStream
 from fleetquill.output.how import How
@@ -35,6 +36,7 @@ from fleetquill.stock import Stock
 from fleetquill.style.base_sheet import base_sheet
 from fleetquill.style.cascade import AUTHOR, USER_AGENT
 from fleetquill.style.font_face import FontFaceRule
+from fleetquill.style.page_selectors import PageKind
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.style.sheet import Sheet
 from fleetquill.text.fonts import FaceEntry
@@ -384,7 +386,8 @@ class Job:
         reader, context = self.reader, self.context
         styles = TreeStyles(self.cascade, document.root)
         room = Room(document, self.stock.formats(), styles, lambda url: reader.path(url, document.base))
-        page = WebPage(WebRoom(room, context, reader.read, svg_of, self.cascade.medium.width), linked=how.linked)
+        area = page_area(self.cascade.page_style(PageKind(1, right=True), self.root.style).style)
+        page = WebPage(WebRoom(room, context, reader.read, svg_of, area), linked=how.linked)
         for part in page.parts():
             counted.write(part.encode("utf-8", "replace"))
         for message in page.remarks:

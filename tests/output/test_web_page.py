@@ -2,7 +2,10 @@
 
 import base64
 import io
+import json
 import re
+import shutil
+import subprocess
 from decimal import Decimal
 
 import pytest
@@ -10,6 +13,8 @@ from lxml import etree, html
 from PIL import Image
 
 import fleetquill as fq
+
+BROWSER = shutil.which("chromium") or shutil.which("chromium-browser")
 
 
 def written(source, **options):
@@ -137,3 +142,31 @@ def test_the_file_composes_again():
     page = fq.compose(fq.Manuscript.from_html(text)).pages[0]
     assert page.text.split("\n")[0] == "Tolls" and "barley" in page.text
     assert etree.HTML(text) is not None
+
+
+def boxes_in_browser(source, selectors, tmp_path):
+    """The rectangles of elements in a browser's window of 900 px: x, y, width, height."""
+    path = tmp_path / "page.html"
+    script = f"{json.dumps(selectors)}.map(s => document.querySelector(s).getBoundingClientRect())"
+    script = f"<script>document.title = JSON.stringify({script}.map(b => [b.x, b.y, b.width, b.height]))</script>"
+    path.write_text(written(source)[0].replace("</body>", script + "</body>"))
+    command = [BROWSER, "--headless", "--no-sandbox", "--window-size=900,800", "--hide-scrollbars", "--dump-dom"]
+    dom = subprocess.run([*command, path.as_uri()], capture_output=True, check=True, text=True).stdout
+    return json.loads(html.document_fromstring(dom).findtext(".//title"))
+
+
+@pytest.mark.skipif(BROWSER is None, reason="no browser is installed")
+@pytest.mark.parametrize("first_page_only", [True, False])
+def test_the_body_is_a_page_and_layers_lie_where_they_do_on_paper(folder, tmp_path, first_page_only):
+    m = fq.Manuscript(title="May", language="en", page="A4", margin="20mm 18mm", base=folder)
+    with m.layer(first_page_only=first_page_only) as sheet:
+        sheet.picture("barge.png", x=sheet.width - 98, y="10mm", width="16mm", alt="x")
+    m.paragraph("Freight")
+    m.table([{"a": "x", "n": 2}], ["a", "n"])
+    picture, paragraph, table = boxes_in_browser(m, ["img", "p", "table"], tmp_path)
+    mm = 96 / 25.4
+    left = (900 - 210 * mm) / 2
+    assert picture[0] - left == pytest.approx(fq.compose(m).locate("img")[0].x / 0.75, abs=0.5)
+    assert picture[1] == pytest.approx(10 * mm, abs=0.5)
+    assert paragraph[0] - left == pytest.approx(18 * mm, abs=0.5)
+    assert (table[0], table[2]) == pytest.approx((paragraph[0], 174 * mm), abs=0.5)

@@ -18,7 +18,7 @@ def _without_tests(selector):
 
 
 def test_the_base_sheet_read_in_parts_is_the_same_as_read_whole():
-    css = "".join((FOLDER / name).read_text(encoding="utf-8") for name in ("base_page.css", "base.css"))
+    css = "".join((FOLDER / name).read_text(encoding="utf-8") for name in ("base_page.css", "base.css", "parts.css"))
     whole = parse_sheet(css)
     sheet = base_sheet.__wrapped__()
     assert whole.faults == sheet.faults == []

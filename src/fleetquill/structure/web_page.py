@@ -18,9 +18,11 @@ from fleetquill.layout.boxes.boxes import PictureBox
 from fleetquill.layout.boxes.replaced_elements import REPLACED
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.sizing import edges_of
+from fleetquill.layout.pages.page_area import PageArea
 from fleetquill.policy import Resource
 from fleetquill.structure.embedding import Embedding
 from fleetquill.structure.sheets import Cell, Room, SheetRow, ledger_rows, tally_texts
+from fleetquill.style.base_sheet import parts_css
 from fleetquill.text.face import Face
 from fleetquill.text.fonts import GENERIC
 from fleetquill.text.subsets import media_type, subset_of
@@ -34,8 +36,8 @@ NO_PLACE: Final = ("script", "link", "style", "base")  # elements that go, or go
 FIGURES: Final = ("tnum", "pnum", "lnum", "onum")  # features that documents ask for, besides the usual ones
 WRITTEN: Final = "0123456789.,-+%€$£ :–—"  # that values and lists may be written with, besides what stands there
 ROWS: Final = re.compile(r"<!--fq-rows-(\d+)-->")
-SCREEN: Final = """body { max-width: 180mm; margin: 8mm auto; padding: 0 5mm }
-table { border-collapse: collapse } .fq-note-call { vertical-align: super; font-size: 0.7em; line-height: 0 }
+SCREEN: Final = """table { border-collapse: collapse }
+.fq-note-call { vertical-align: super; font-size: 0.7em; line-height: 0 }
 .fq-notes { border-top: 1px solid #9aa7a5; margin-top: 2em; font-size: 0.85em } img, svg { max-width: 100% }"""
 
 
@@ -47,7 +49,7 @@ class WebRoom(NamedTuple):
     context: Context
     read: Callable[[str, Base], Resource]
     svg_of: Callable[[Drawing], bytes]
-    width: float  # px that charts have
+    area: PageArea  # of the first page
 
 
 class WebPage:
@@ -112,6 +114,8 @@ class WebPage:
                     del element.attrib["srcset"]
             elif tag in NO_PLACE or style.fq_show_on in ("continued", "going-on"):
                 changes.append((element, None))
+            elif style.fq_reference == "page" and style.position == "fixed":
+                element.set("style", f"{element.get('style', '')};position:absolute")  # on the one page that there is
             elif style.outside == "footnote":
                 notes.append(element)
                 changes.append((element, _call(len(notes))))
@@ -134,7 +138,7 @@ class WebPage:
         box = next((box for box in boxes if isinstance(box, PictureBox)), None)
         if box is None or not isinstance(box.picture, Drawing):
             return None
-        width, height = used_size(box, self._with.width, None, edges_of(style, 0.0))
+        width, height = used_size(box, self._with.area.content_width, None, edges_of(style, 0.0))
         parser = etree.XMLParser(resolve_entities=False, no_network=True, huge_tree=True)
         svg = etree.fromstring(self._with.svg_of(box.picture.at_size(width, height)), parser)
         facts = {"width": f"{width:.2f}", "height": f"{height:.2f}", "role": "img", "aria-label": box.alternative}
@@ -234,7 +238,21 @@ class WebPage:
         if document.metadata.title:
             title = etree.SubElement(head, "title") if title is None else title
             title.text = document.metadata.title
-        head.extend([_style(SCREEN), *sheets])
+        head.extend([_style(f"{_as_page(self._with.area)}\n{SCREEN}\n{parts_css()}"), *sheets])
+
+
+def _as_page(area: PageArea) -> str:
+    """The body as wide as a page, with its margins: what lies on pages by coordinates lies there on the body.
+
+    On a narrower screen the margins at the sides give way.
+    """
+    top, right, bottom, left = (f"{side:g}px" for side in (area.top, area.right, area.bottom, area.left))
+    width = f"{area.content_width:g}px"
+    return (
+        f"body {{ position: relative; max-width: {width}; margin: 0 auto; padding: {top} {right} {bottom} {left} }}\n"
+        f"section.fq-plate {{ margin: 0 -{right} 0 -{left} }}\n"
+        f"@media (max-width: {area.width:g}px) {{ body {{ padding: {top} 5mm {bottom} }} }}"
+    )
 
 
 def _style(css: str) -> Element:

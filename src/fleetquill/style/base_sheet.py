@@ -15,6 +15,7 @@ from fleetquill.style.sheet import Declarations, Rule, Sheet, parse_sheet, parse
 COMMENT: Final = re.compile(r"/\*.*?\*/", re.DOTALL)
 TAGS: Final = re.compile(r"\s*[\w-]+(?:\s*,\s*[\w-]+)*\s*")
 RULE: Final = re.compile(r"([^{}]+){([^{}]*)}")
+FOLDER: Final = Path(__file__).parent
 
 
 class LaterRule(Rule):
@@ -35,13 +36,17 @@ class LaterRule(Rule):
         return self.declarations
 
 
+def parts_css() -> str:
+    """How what Python objects make looks, which is the same on paper and on a screen."""
+    return COMMENT.sub("", (FOLDER / "parts.css").read_text(encoding="utf-8")).strip()
+
+
 @cache
 def base_sheet() -> Sheet:
-    """Rules without nesting, from base.css; what is said of pages is read whole."""
-    folder = Path(__file__).parent
-    sheet = parse_sheet((folder / "base_page.css").read_text(encoding="utf-8"), "base sheet")
-    rules = COMMENT.sub("", (folder / "base.css").read_text(encoding="utf-8"))
-    for prelude, block in RULE.findall(rules):
+    """Rules without nesting, from base.css and parts.css; what is said of pages is read whole."""
+    sheet = parse_sheet((FOLDER / "base_page.css").read_text(encoding="utf-8"), "base sheet")
+    rules = COMMENT.sub("", (FOLDER / "base.css").read_text(encoding="utf-8"))
+    for prelude, block in RULE.findall(rules + parts_css()):
         if TAGS.fullmatch(prelude):
             selectors = [Selector(Compound(name.strip()), (), (0, 0, 1)) for name in prelude.split(",")]
         else:

@@ -56,6 +56,7 @@ if TYPE_CHECKING:
     from fleetquill.progress import Progress as Progress
     from fleetquill.remarks import Remark as Remark
     from fleetquill.tree.column import Column as Column
+    from fleetquill.tree.groups import Group as Group
 
 __version__ = "0.1.0"
 
@@ -78,6 +79,7 @@ _HOMES = {
     "TemplateError": "errors",
     "Where": "errors",
     "Column": "tree.column",
+    "Group": "tree.groups",
     "Progress": "progress",
     "look": "authoring.looks",
     "Inline": "authoring.inline",

@@ -14,7 +14,8 @@ from hypothesis import strategies as st
 
 import fleetquill as fq
 from fleetquill import Column
-from fleetquill.layout.table.row_stream import LedgerColumn, LedgerPlan, RowStream
+from fleetquill.layout.table.row_stream import LedgerColumn, LedgerGroup, LedgerPlan, RowStream
+from fleetquill.tree.groups import Group
 from fleetquill.tree.rows import CHUNK, HeldRows, SpooledRows, read_rows
 
 STYLE = (
@@ -303,18 +304,24 @@ def test_spooled_rows_can_be_opened_anywhere_and_again(count, places, kind):
 @settings(max_examples=80, deadline=None)
 @given(st.lists(st.integers(0, 3_000), min_size=1, max_size=12), st.booleans())
 def test_a_stream_goes_back_and_knows_its_sums(places, grouped):
-    values = [(f"g{number // 7}", Decimal(number)) for number in range(2_500)]
-    columns = [LedgerColumn("name", str, False), LedgerColumn("sum", str, True)]
-    source = HeldRows(values, [Column("name"), Column("sum")], "rows")
-    stream = RowStream(LedgerPlan(columns, source, 0 if grouped else None, "rows"))
+    """Groups of 7 rows in groups of 35."""
+    values = [(f"g{number // 7}", Decimal(number), number // 35) for number in range(2_500)]
+    columns = [LedgerColumn("name", str), LedgerColumn("sum", str, figure="sum")]
+    source = HeldRows(values, [Column("name"), Column("sum"), Column("outer")], "rows")
+    groups = [LedgerGroup(2, str, Group("outer")), LedgerGroup(0, str, Group("name"))] if grouped else []
+    stream = RowStream(LedgerPlan(columns, source, "rows", groups))
     for place in places:
         text = stream.text(place)
         assert text == ((f"g{place // 7}", str(place)) if place < 2_500 else None)
         below = min(place, 2_500)
         assert stream.sums(below) == {"sum": Decimal(below * (below - 1) // 2)}
-        if grouped and below:
-            first = (below - 1) // 7 * 7
-            assert stream.group_sums(below) == {"sum": Decimal(sum(range(first, below)))}
+        if grouped:
+            ends = [size for size in (7, 35) if below and (below % size == 0 or below == 2_500)]
+            starts = [(below - 1) // size * size for size in ends]
+            expected = [((Decimal(sum(range(start, below))), ""),) for start in starts]
+            assert [row.values for row in stream.summaries(below)] == expected
+            outermost = 0 if below in (0, 2_500) or below % 35 == 0 else 1 if below % 7 == 0 else 2
+            assert stream.begins(below) == outermost
         stream.forget(below)
 
 

@@ -26,6 +26,7 @@ from fleetquill.tree.base import Base
 from fleetquill.tree.column import Column, as_columns
 from fleetquill.tree.document import Document
 from fleetquill.tree.files import read_bytes
+from fleetquill.tree.groups import Group, as_groups
 from fleetquill.tree.head import new_document
 from fleetquill.tree.html import write_html
 from fleetquill.tree.lengths import Length, PageSize, as_page
@@ -217,7 +218,7 @@ class Manuscript(Parts):
         rows: Any,
         columns: Sequence[Column | str],
         *,
-        group: str = "",
+        group: str | Group | Sequence[str | Group] = "",
         caption: str = "",
         head: bool = True,
         fit: str = "",
@@ -229,7 +230,8 @@ class Manuscript(Parts):
 
         `rows` is any iterable of mappings, sequences or objects, a DataFrame, or the path of a CSV
         file. `group` names the column by whose value rows that follow one another are grouped: a
-        heading before them, their subtotals after. With `fit="page"` a ledger that is too wide is made
+        heading before them, their subtotals after; several names are groups within groups, and a
+        `Group` says more of one. With `fit="page"` a ledger that is too wide is made
         smaller. `style` is CSS for the table. Rows of an iterator are kept in a temporary file where
         there are many.
         """
@@ -238,7 +240,6 @@ class Manuscript(Parts):
         used = as_columns(columns)
         classes = f"fq-table {class_}".strip()
         attributes = {
-            "group": group,
             "caption": caption,
             "id": id,
             "class": classes,
@@ -248,7 +249,7 @@ class Manuscript(Parts):
             attributes["head"] = "none"
         element = self._add("fq-ledger", {k: v for k, v in attributes.items() if v})
         with self._undone_on_error(element):
-            element.set("rows", self.document.add_rows(rows, used))
+            element.set("rows", self.document.add_rows(rows, used, as_groups(group)))
 
     def add_style(self, css: str, source: str = "") -> None:
         """Adds a style sheet after those of the document."""
@@ -269,7 +270,7 @@ class Manuscript(Parts):
                         "A ledger's rows are Python objects, which HTML cannot hold.",
                         remedy="Give the ledger the path of a CSV file.",
                     )
-                write_ledger(element, rows.given, rows.columns)
+                write_ledger(element, rows.given, rows.columns, rows.groups)
         for element in list(root.iter("fq-figure")):
             figure = document.figure_of(element)
             if figure is not None:

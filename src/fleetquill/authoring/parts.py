@@ -13,7 +13,7 @@ from fleetquill.authoring.pictures import code_attributes, picture_source, pictu
 from fleetquill.authoring.place import Place, SectionPages
 from fleetquill.authoring.plate import Plate, page_layer, page_plate
 from fleetquill.authoring.recording import recorded
-from fleetquill.authoring.table_rows import value_row
+from fleetquill.authoring.table_rows import figures_of, value_row
 from fleetquill.errors import OptionError, Where, nearest
 from fleetquill.keywords import told_methods
 from fleetquill.tree.document import Note
@@ -170,7 +170,7 @@ class Parts(Place):
         self,
         table: Element,
         columns: Sequence[Column],
-        rows: Iterable[Sequence[Any]],
+        rows: Sequence[Sequence[Any]],
         caption: str,
         labels: Sequence[str],
         *,
@@ -191,7 +191,8 @@ class Parts(Place):
         if carries:
             add_sums(table, "tfoot", "carried", "going-on", columns, labels[1], carried=True, forms=forms)
         if any(column.total for column in columns):
-            add_sums(table, "tfoot", "total", "last", columns, labels[2], carried=False, forms=forms)
+            figures = figures_of(columns, rows)
+            add_sums(table, "tfoot", "total", "last", columns, labels[2], carried=False, forms=forms, figures=figures)
 
     # ---- pictures ----
 

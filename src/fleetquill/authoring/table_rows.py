@@ -13,6 +13,7 @@ from fleetquill.authoring.inline import Inline, fill, value_attributes
 from fleetquill.errors import DataError, OptionError
 from fleetquill.formats import as_decimal
 from fleetquill.tree.column import Column
+from fleetquill.tree.groups import ZERO, Account
 from fleetquill.tree.tables import add_lines, cell_style
 from fleetquill.tree.values import own_text, plain_value
 
@@ -58,6 +59,21 @@ def _fill_cell(cell: Element, column: Column, given: Any) -> None:
         etree.SubElement(cell, "fq-value", value_attributes(value, column.form))
     else:
         raise ValueError(f"a value of the type '{type(value).__name__}' cannot be shown as '{column.form}'")
+
+
+def figures_of(columns: Sequence[Column], rows: Sequence[Sequence[Any]]) -> dict[str, Decimal | None]:
+    """What columns come to that are not added up, by their names."""
+    found: dict[str, Decimal | None] = {}
+    for place, column in enumerate(columns):
+        if column.total in ("", "sum"):
+            continue
+        account = Account(1)
+        for row in rows:
+            value = plain_value(row[place])
+            is_there = value is not None and value != ""
+            account.add([(ZERO if column.total == "count" else as_decimal(value)) if is_there else None])
+        found[column.name] = account.figure(column.total, 0)
+    return found
 
 
 WRITTEN_BY_LOCALE: Final = (float, Decimal, date, time, timedelta)

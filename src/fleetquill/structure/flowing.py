@@ -39,6 +39,7 @@ from fleetquill.layout.inline.boxes import ControlBox, LinesBox
 from fleetquill.layout.items.boxes import FlexBox, GridBox, ItemsBox
 from fleetquill.layout.table.boxes import LedgerBox, TableBox
 from fleetquill.layout.table.geometry import contributions_of, geometry_of
+from fleetquill.layout.table.slots import group_places
 from fleetquill.layout.table.tallies import TallyView
 from fleetquill.structure.flow import (
     Beside,
@@ -75,7 +76,6 @@ HEADINGS: Final = {f"h{level}": level for level in range(1, 7)}
 SHOWN: Final = ("every", "last")  # rows that are in a table as such, and not only where pages break
 UNSEEN: Final = str.maketrans("", "", "\u200b\ufeff\u2060")  # where lines may break or not: none of it is text
 LEDGER_ROWS: Final = (2, 1)  # of a prototype: how odd rows look, and even ones
-GROUP_ROW, SUBTOTAL_ROW = 4, 5
 
 
 class Around(NamedTuple):
@@ -432,38 +432,37 @@ class FlowBuilder:
         for group in groups:
             if group.role == "head" and group.style.fq_show_on in SHOWN:
                 yield from (self._row(row, "head", widths) for row in group.children)
-        number, name = 0, None
+        levels, places = stream.plan.groups, group_places(stream.plan.groups)
+        number = 0
         while (texts := stream.text(number)) is not None:
-            group_name = stream.group(number)
-            if group_name is not None and (group_name != name or number == 0):
-                if number:
-                    yield self._sums(bodies[SUBTOTAL_ROW], "body", box, number, widths, name or "")
-                yield self._labelled(bodies[GROUP_ROW], group_name)
-                name = group_name
+            if levels:
+                yield from self._summaries(box, bodies, number)
+                for level in range(stream.begins(number), len(levels)):
+                    if levels[level].facts.heads:
+                        yield self._filled(bodies[places.heading[level]], [stream.heading(number, level)])
             model = bodies[LEDGER_ROWS[number % 2]]
             cells = [_text_cell(cell, text) for cell, text in zip(model.children, texts, strict=True)]
             yield FlowRow("body", cells, model.style)
             number += 1
             stream.forget(number)
-        if name is not None:
-            yield self._sums(bodies[SUBTOTAL_ROW], "body", box, number, widths, name)
+        yield from self._summaries(box, bodies, number)
         for group in groups:
             if group.role == "foot" and group.style.fq_show_on in SHOWN:
                 for row in group.children:
-                    yield self._sums(row, "foot", box, number, widths, "")
+                    sums = stream.sums(number)
+                    self._context.tallies = TallyView({}, sums, {}, sums)
+                    yield self._row(row, "foot", widths)
 
-    def _sums(self, row: Box, role: str, box: LedgerBox, number: int, widths: Sequence[float], label: str) -> FlowRow:
-        sums, own = box.stream.sums(number), box.stream.group_sums(number)
-        self._context.tallies = TallyView({}, sums, own, sums)
-        found = self._row(row, role, widths)
-        if not label:
-            return found
-        cells = list(found.cells)
-        cells[0] = _text_cell(row.children[0], label)
-        return found._replace(cells=cells)
+    def _summaries(self, box: LedgerBox, bodies: Sequence[Box], number: int) -> Iterator[FlowRow]:
+        """The rows after the groups that end before a row."""
+        stream = box.stream
+        places = group_places(stream.plan.groups).summary
+        for summary in stream.summaries(number):
+            yield self._filled(bodies[places[summary.level, summary.kind]], stream.cells(summary))
 
-    def _labelled(self, row: Box, label: str) -> FlowRow:
-        return FlowRow("body", [_text_cell(row.children[0], label)], row.style)
+    def _filled(self, row: Box, texts: Sequence[str]) -> FlowRow:
+        cells = [_text_cell(cell, text) for cell, text in zip(row.children, texts, strict=True)]
+        return FlowRow("body", cells, row.style)
 
 
 def _text_cell(box: Box, text: str) -> FlowCell:

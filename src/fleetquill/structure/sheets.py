@@ -20,9 +20,20 @@ from fleetquill.structure.tree_styles import TreeStyles
 from fleetquill.tree.column import Column
 from fleetquill.tree.document import Document
 from fleetquill.tree.forms import kind_of_form
+from fleetquill.tree.groups import (
+    COUNT_FORM,
+    SHARE,
+    TOTAL,
+    ZERO,
+    Account,
+    Accounts,
+    Ended,
+    level_of,
+    summary_rows,
+)
 from fleetquill.tree.ledgers import Ledger, described_ledger
 from fleetquill.tree.rows import Row
-from fleetquill.tree.tables import labels_of
+from fleetquill.tree.tables import labels_of, summary_labels_of
 from fleetquill.tree.values import plain_value
 
 Element = etree._Element
@@ -34,7 +45,7 @@ DAYS: Final = ("date", "datetime")
 HEADINGS: Final = ("h1", "h2", "h3", "h4", "h5", "h6")
 TABLES: Final = ("table", "fq-ledger")
 TITLED: Final = (*TABLES, *HEADINGS)
-SILENT: Final = ("script", "style", "template", "head", "fq-column")
+SILENT: Final = ("script", "style", "template", "head", "fq-column", "fq-group")
 LINES: Final = frozenset(
     ("p", "div", "li", "tr", "table", "ul", "ol", "dl", "dt", "dd", "pre", "blockquote", *HEADINGS)
 )
@@ -43,8 +54,8 @@ MOST_READ: Final = 20_000  # texts whose values are kept
 
 
 class Cell(NamedTuple):
-    """A value of a sheet. `shown` is its text where its form does not say it; `sums` tells that it adds up what
-    stands in its column."""
+    """A value of a sheet. `shown` is its text where its form does not say it; `sums` is the figure ('sum', 'average'
+    and so on) that it is of what stands in its column, `whole` what a share is of."""
 
     value: Value
     form: str = ""
@@ -53,8 +64,9 @@ class Cell(NamedTuple):
     down: int = 1
     is_head: bool = False
     align: str = ""
-    sums: bool = False
+    sums: str = ""
     link: str = ""
+    whole: Decimal = ZERO
 
     def text(self, formats: Formats) -> str:
         """What a page shows."""
@@ -65,8 +77,13 @@ EMPTY: Final = Cell(None)
 
 
 class SheetRow(NamedTuple):
+    """A row; `level` is how deep its group lies in others, or for a row of values in how many groups it stands.
+    `unseen` are the values of those groups that no column shows."""
+
     kind: RowKind
     cells: Sequence[Cell]
+    level: int = 0
+    unseen: Sequence[Cell] = ()
 
 
 class Sheet(NamedTuple):
@@ -153,7 +170,7 @@ def _ledger_sheet(element: Element, name: str, room: Room) -> Sheet:
     ledger = described_ledger(element, document.rows_of(element), room.find, document.place_of(element))
     heads = int(element.get("head") != "none")
     rows = _ledger_rows(element, ledger, room.formats)
-    return Sheet(name, rows, heads, is_grouped=ledger.group is not None, is_long=True)
+    return Sheet(name, rows, heads, is_grouped=bool(ledger.groups), is_long=True)
 
 
 def ledger_rows(element: Element, room: Room) -> Iterator[SheetRow]:
@@ -273,8 +290,8 @@ class _Table:
     def _summed(self, amount: Decimal, form: str) -> Cell:
         given = self._room.document.form_of(form)
         if given is None:
-            return Cell(amount, form, sums=True)
-        return Cell(amount, "", shown=self._room.formats.text(given(amount)), sums=True)
+            return Cell(amount, form, sums="sum")
+        return Cell(amount, "", shown=self._room.formats.text(given(amount)), sums="sum")
 
 
 def _is_head(row: Element) -> bool:
@@ -308,10 +325,11 @@ def _written(text: str, form: str) -> Cell:
 def _ledger_rows(element: Element, ledger: Ledger, formats: Formats) -> Iterator[SheetRow]:
     columns = ledger.columns
     if element.get("head") != "none":
-        yield SheetRow("head", [Cell(c.title, is_head=True, align=c.align) for c in columns])
-    label = labels_of(element)[2]
-    sums, group_sums = _Sums(columns, formats), _Sums(columns, formats)
-    group: Value = None
+        unseen = [
+            Cell(group.name) for group, key in zip(ledger.groups, ledger.keys, strict=True) if key >= len(columns)
+        ]
+        yield SheetRow("head", [Cell(c.title, is_head=True, align=c.align) for c in columns], unseen=unseen)
+    sums = _Summing(element, ledger, formats)
     number = 0
     readers = [_reader(column, formats, is_file=ledger.is_file) for column in columns]
     for chunk in ledger.rows.chunks():
@@ -319,55 +337,115 @@ def _ledger_rows(element: Element, ledger: Ledger, formats: Formats) -> Iterator
         for row in chunk:
             number += 1
             try:
-                cells = [read(value) for read, value in zip(readers, row, strict=True)]
-                if ledger.group is not None and (cells[ledger.group].value != group or number == 1):
-                    if number > 1:
-                        yield SheetRow("subtotal", group_sums.cells(formats.text(group)))
-                    group = cells[ledger.group].value
-                    group_sums = _Sums(columns, formats)
-                    heading = Cell(group, cells[ledger.group].form, is_head=True, across=len(columns))
-                    yield SheetRow("group", [heading])
+                cells = [read(value) for read, value in zip(readers, row, strict=False)]
+                yield from sums.groups(row)
                 sums.add(cells)
-                if ledger.group is not None:
-                    group_sums.add(cells)
             except ValueError as error:
                 raise _fault(ledger, readers, row, number, error) from error
-            yield SheetRow("body", cells)
-    if ledger.group is not None and number:
-        yield SheetRow("subtotal", group_sums.cells(formats.text(group)))
-    if any(column.total for column in columns):
-        yield SheetRow("total", sums.cells(label))
+            yield SheetRow("body", cells, len(ledger.keys), sums.unseen)
+    yield from sums.rest()
 
 
-class _Sums:
-    """What the columns that are added up come to."""
+class _Summing:
+    """What stands between the rows of a ledger and after them: headings and summaries of groups, totals."""
 
-    def __init__(self, columns: Sequence[Column], formats: Formats) -> None:
-        self._columns = columns
+    def __init__(self, element: Element, ledger: Ledger, formats: Formats) -> None:
+        self._ledger = ledger
+        self._columns = ledger.columns
         self._formats = formats
-        self._sums = {place: Decimal(0) for place, column in enumerate(columns) if column.total}
+        self._label = labels_of(element)[2]
+        self._labels = summary_labels_of(element)
+        self._totals = [(place, column.total) for place, column in enumerate(ledger.columns) if column.total]
+        self._accounts = Accounts(len(ledger.keys), len(self._totals))
+        self.unseen: list[Cell] = []  # values of the groups at hand that no column shows
+        self._whole = self._all() if any(kind == SHARE for group in ledger.groups for kind, _ in group.rows) else None
+
+    def _all(self) -> Account:
+        """What all rows come to."""
+        whole = Account(len(self._totals))
+        for chunk in self._ledger.rows.chunks():
+            for row in chunk:
+                whole.add([_amount(row[place], figure) for place, figure in self._totals])
+        return whole
+
+    def groups(self, row: Row) -> Iterator[SheetRow]:
+        """What stands before a row where groups end or begin."""
+        ledger = self._ledger
+        if not ledger.keys:
+            return
+        keys = tuple([row[place] for place in ledger.keys])
+        known = self._accounts.keys
+        if keys == known:
+            return
+        yield from self._summaries(self._accounts.begin(keys))
+        seen = len(self._columns)
+        self.unseen = [self._key_cell(n, keys[n]) for n, place in enumerate(ledger.keys) if place >= seen]
+        for level in range(0 if known is None else level_of(known, keys), len(keys)):
+            group = ledger.groups[level]
+            if group.heads:
+                key = keys[level] if group.heading is None else group.heading(keys[level])
+                cell = self._key_cell(level, key)._replace(is_head=True, across=len(self._columns))
+                yield SheetRow("group", [cell], level)
 
     def add(self, cells: Sequence[Cell]) -> None:
-        for place in self._sums:
-            value = cells[place].value
-            if value is not None:
-                self._sums[place] += as_decimal(value)
+        if self._totals or self._ledger.keys:
+            self._accounts.add([_amount(cells[place].value, figure) for place, figure in self._totals])
 
-    def cells(self, label: str) -> list[Cell]:
-        """A label over the columns before the first sum, then each sum under its column."""
-        if not self._sums:
+    def rest(self) -> Iterator[SheetRow]:
+        """What stands after the last row."""
+        yield from self._summaries(self._accounts.finish())
+        if self._totals:
+            whole = self._accounts.whole
+            values = [(whole.figure(figure, place), "") for place, (_, figure) in enumerate(self._totals)]
+            yield SheetRow("total", self._cells(self._label, TOTAL, values))
+
+    def _summaries(self, groups: Sequence[Ended]) -> Iterator[SheetRow]:
+        figures = [figure for _, figure in self._totals]
+        for ended in groups:
+            group = self._ledger.groups[ended.level]
+            text = "" if ended.key is None else self._key_cell(ended.level, ended.key).text(self._formats)
+            for row in summary_rows(ended, group, text, figures, self._whole, self._labels):
+                yield SheetRow("subtotal", self._cells(row.label, row.kind, row.values), ended.level)
+
+    def _key_cell(self, level: int, key: Any) -> Cell:
+        """The value of a group, as its column or itself has it."""
+        group = self._ledger.groups[level]
+        place = self._ledger.keys[level]
+        form = group.form
+        if not form and place < len(self._columns) and group.heading is None:
+            form = self._columns[place].form
+        return _reader(Column(group.name, form=form), self._formats, is_file=self._ledger.is_file)(key)
+
+    def _cells(self, label: str, kind: str, values: Sequence[tuple[Decimal | None, str]]) -> list[Cell]:
+        """A label over the columns before the first figure, then each figure under its column."""
+        if not self._totals:
             return [Cell(label, across=len(self._columns))]
-        lead = min(self._sums)
-        cells = [Cell(label, across=lead)] if lead else []
-        for place, column in enumerate(self._columns[lead:], lead):
-            if place not in self._sums:
-                cells.append(EMPTY)
-                continue
-            value = self._sums[place]
-            shown = None if isinstance(column.form, str) else self._formats.text(column.form(value))
-            form = column.form if isinstance(column.form, str) else ""
-            cells.append(Cell(value, form, shown=shown, align=column.align, sums=True))
-        return cells
+        lead = self._totals[0][0]
+        found = dict(zip(self._totals, values, strict=True))
+        cells = [EMPTY] * len(self._columns)
+        for (place, own), (value, form) in found.items():
+            cells[place] = self._figure(self._columns[place], own if kind == TOTAL else kind, value, form)
+            if kind == SHARE and self._whole is not None and value is not None:
+                cells[place] = cells[place]._replace(whole=self._whole.sums[self._totals.index((place, own))])
+        return [Cell(label, across=lead), *cells[lead:]] if lead else cells
+
+    def _figure(self, column: Column, figure: str, value: Decimal | None, form: str) -> Cell:
+        if value is None:
+            return EMPTY
+        form = COUNT_FORM if figure == "count" else form
+        shown = None
+        if not form and callable(column.form):
+            shown = self._formats.text(column.form(value))
+        elif not form:
+            form = str(column.form)
+        return Cell(value, form, shown=shown, align=column.align, sums=figure)
+
+
+def _amount(value: Any, figure: str) -> Decimal | None:
+    """What a value adds; raises ValueError where that is no number."""
+    if value is None or value == "":
+        return None
+    return ZERO if figure == "count" else as_decimal(value)
 
 
 def _reader(column: Column, formats: Formats, *, is_file: bool) -> Callable[[Any], Cell]:
@@ -408,7 +486,7 @@ def _fault(
 ) -> DataError:
     """The error that names the column whose value is at fault."""
     what = f"Row {number}: {error}."
-    for column, read, value in zip(ledger.columns, readers, row, strict=True):
+    for column, read, value in zip(ledger.columns, readers, row, strict=False):
         try:
             read(value)
         except ValueError as found:

@@ -14,7 +14,7 @@ from fleetquill.tree.values import is_quantity, plain_value
 
 ALIGNMENTS: Final = ("", "left", "right", "center", "start", "end", "decimal")
 LOOKED_AT: Final = 100  # rows, for what a column holds
-TOTALS: Final = ("", "sum")
+FIGURES: Final = ("sum", "average", "count", "least", "most")  # that the values of a column come to
 
 
 @told_constructor
@@ -30,7 +30,8 @@ class Column:
     '' for none. With `counts` the column has no value: it numbers the rows from 1. `align` is a CSS
     text-align keyword, or 'decimal' to align numbers on their point; numbers stand at the end of their
     column where it is not given. `width` is a CSS width. With
-    `total="sum"` the column is added up at the end; with `carry` the sum is carried forward at the foot
+    `total="sum"` the column is added up at the end, or its 'average', its 'least' or 'most' value, or the 'count'
+    of its values stands there; with `carry` the sum is carried forward at the foot
     of each page and brought forward at the head of the next. `overflow` says what happens to a value
     that is too wide: 'wrap' or 'clip' (with an ellipsis).
     """
@@ -54,9 +55,9 @@ class Column:
         elif not callable(self.form):
             raise OptionError(f"{self.form!r} is not a form of the column '{self.name}'.")
         _one_of("align", self.align, ALIGNMENTS)
-        _one_of("total", self.total, TOTALS)
+        _one_of("total", self.total, ("", *FIGURES))
         _one_of("overflow", self.overflow, ("wrap", "clip"))
-        if self.carry and not self.total:
+        if self.carry and self.total != "sum":
             raise OptionError(
                 f"The column '{self.name}' is carried forward but not added up.", remedy='Give total="sum".'
             )
@@ -64,6 +65,8 @@ class Column:
     @property
     def is_number(self) -> bool:
         """Whether the column's values must be numbers: they are added up, or have a number's form."""
+        if self.total == "count":
+            return False
         if self.total or callable(self.form):
             return bool(self.total)
         return bool(self.form) and kind_of_form(self.form)[0] not in NO_NUMBERS
@@ -105,7 +108,7 @@ def settled(columns: Sequence[Column], rows: Iterable[Sequence[Any]]) -> list[Co
 
 
 def _settled(column: Column, values: Sequence[Any]) -> Column:
-    if column.total and not column.form:
+    if column.total not in ("", "count") and not column.form:
         column = replace(column, form="number")
     if column.align or column.form == "text":
         return column

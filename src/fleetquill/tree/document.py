@@ -18,6 +18,7 @@ from fleetquill.errors import Where
 from fleetquill.policy import is_web
 from fleetquill.tree.base import Base, Reader
 from fleetquill.tree.column import Column
+from fleetquill.tree.groups import Group, read_columns
 from fleetquill.tree.html import SourceLines, parse_with_lines
 from fleetquill.tree.metadata import Metadata
 from fleetquill.tree.rows import Rows, open_rows
@@ -48,6 +49,7 @@ class GivenRows(NamedTuple):
     columns: list[Column]
     rows: Rows
     forms: dict[str, str]  # the names of forms that are functions, by the column
+    groups: tuple[Group, ...] = ()
 
 
 class Document:
@@ -140,10 +142,11 @@ class Document:
         body = self.root.find("body")
         return self.root if body is None else body
 
-    def add_rows(self, rows: Any, columns: Sequence[Column]) -> str:
+    def add_rows(self, rows: Any, columns: Sequence[Column], groups: Sequence[Group] = ()) -> str:
         """Takes the rows of a ledger; gives the number by which its element names them."""
         forms = self.add_forms(columns)
-        self._ledgers.append(GivenRows(rows, list(columns), open_rows(rows, columns, "rows"), forms))
+        opened = open_rows(rows, read_columns(columns, groups), "rows")
+        self._ledgers.append(GivenRows(rows, list(columns), opened, forms, tuple(groups)))
         return str(len(self._ledgers) - 1)
 
     def add_forms(self, columns: Sequence[Column]) -> dict[str, str]:

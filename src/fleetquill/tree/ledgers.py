@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
 from typing import Final, NamedTuple
 
@@ -11,7 +11,8 @@ from lxml import etree
 from fleetquill.errors import DataError, Where
 from fleetquill.tree.column import Column, settled
 from fleetquill.tree.document import GivenRows
-from fleetquill.tree.rows import Rows, csv_head, open_rows
+from fleetquill.tree.groups import Group, as_groups, read_columns
+from fleetquill.tree.rows import Row, Rows, csv_head, open_rows
 
 Element = etree._Element
 
@@ -20,12 +21,14 @@ PYTHON: Final = "rows"  # what those are called that Python gave
 
 
 class Ledger(NamedTuple):
-    """The columns and rows of an fq-ledger; `group` is the place of the column by which rows are grouped."""
+    """The columns and rows of an fq-ledger. Rows have values for the columns, then those that only groups need;
+    `keys` are the places of the groups' values in them."""
 
     columns: list[Column]
     rows: Rows
     source: str
-    group: int | None
+    groups: tuple[Group, ...]
+    keys: tuple[int, ...]
     forms: Mapping[str, str]  # the names of forms that are functions, by the column
 
     @property
@@ -41,17 +44,29 @@ def described_ledger(element: Element, given: GivenRows | None, find: Callable[[
     fq-column elements, if it has any, say which columns are shown and how.
     """
     if given is not None:
-        columns, source, opened, forms = given.columns, PYTHON, given.rows, given.forms
+        columns, source, opened, forms, groups = given.columns, PYTHON, given.rows, given.forms, given.groups
+        read = read_columns(columns, groups)
     else:
         path = _file(element, find, where)
         columns, source, forms = _columns(element, path), str(path), {}
-        opened = open_rows(path, columns, source)
-    columns = settled(columns, next(iter(opened.chunks()), []))
-    names = [column.name for column in columns]
-    group = element.get("group")
-    if group is not None and group not in names:
-        raise DataError(f"The ledger is grouped by '{group}', which is none of its columns.", where=where)
-    return Ledger(columns, opened, source, None if group is None else names.index(group), forms)
+        groups = _groups(element)
+        read = read_columns(columns, groups)
+        opened = open_rows(path, read, source)
+    places = {column.name: place for place, column in enumerate(read)}
+    columns = settled(read, _first_rows(opened, read[len(columns) :], where))[: len(columns)]
+    keys = tuple([places[group.name] for group in groups])
+    return Ledger(columns, opened, source, groups, keys, forms)
+
+
+def _first_rows(opened: Rows, unseen: Sequence[Column], where: Where) -> list[Row]:
+    """The first rows; raises DataError where they do not have what only groups need of them."""
+    try:
+        return next(iter(opened.chunks()), [])
+    except DataError as error:
+        if not unseen or (f"'{unseen[0].name}'" not in error.what and "values for" not in error.what):
+            raise
+        what = f"The ledger is grouped by '{unseen[0].name}', which is none of its columns and no value of its rows."
+        raise DataError(what, where=where, remedy=error.remedy) from error
 
 
 def _file(element: Element, find: Callable[[str], Path], where: Where) -> Path:
@@ -59,6 +74,18 @@ def _file(element: Element, find: Callable[[str], Path], where: Where) -> Path:
     if not src:
         raise DataError("The ledger has no 'src' with a file of rows.", where=where)
     return find(src)
+
+
+def _groups(element: Element) -> tuple[Group, ...]:
+    """Groups as HTML describes them: the one that `group` names, or a level for each fq-group element."""
+    levels = [
+        Group(
+            name=part.get("name", ""), form=part.get("form", ""), heads=part.get("heads") != "none",
+            summaries=part.get("summaries", "total").split(), new_page=part.get("new-page") is not None,
+        )
+        for part in element.iter("fq-group")
+    ]  # fmt: skip
+    return tuple(levels) or as_groups(element.get("group", ""))
 
 
 def _columns(element: Element, path: Path) -> list[Column]:

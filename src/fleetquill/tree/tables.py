@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
+from decimal import Decimal
 from types import MappingProxyType
 from typing import Final
 
 from lxml import etree
 
-from fleetquill.tree.column import Column
+from fleetquill.tree.column import FIGURES, Column
+from fleetquill.tree.groups import COUNT_FORM, SHARE
 from fleetquill.tree.texts import clean
 
 Element = etree._Element
@@ -59,7 +61,27 @@ LABELS: Final = {  # by language: brought forward, carried forward, total
     "vi": ("Mang sang", "Chuyển trang sau", "Tổng cộng"),
     "zh": ("承前页", "转次页", "合计"),
 }
+SUMMARY_LABELS: Final = {  # by language: sum, average, count, least, most, share
+    "ar": ("المجموع", "المتوسط", "العدد", "الأدنى", "الأعلى", "الحصة"),
+    "cs": ("Součet", "Průměr", "Počet", "Nejméně", "Nejvíce", "Podíl"),
+    "da": ("Sum", "Gennemsnit", "Antal", "Mindst", "Størst", "Andel"),
+    "de": ("Summe", "Durchschnitt", "Anzahl", "Kleinster Wert", "Größter Wert", "Anteil"),
+    "en": ("Sum", "Average", "Count", "Least", "Most", "Share"),
+    "es": ("Suma", "Promedio", "Cantidad", "Mínimo", "Máximo", "Proporción"),
+    "fi": ("Summa", "Keskiarvo", "Lukumäärä", "Pienin", "Suurin", "Osuus"),
+    "fr": ("Somme", "Moyenne", "Nombre", "Minimum", "Maximum", "Part"),
+    "it": ("Somma", "Media", "Numero", "Minimo", "Massimo", "Quota"),
+    "nb": ("Sum", "Gjennomsnitt", "Antall", "Minst", "Størst", "Andel"),
+    "nl": ("Som", "Gemiddelde", "Aantal", "Laagste", "Hoogste", "Aandeel"),
+    "pl": ("Suma", "Średnia", "Liczba", "Najmniej", "Najwięcej", "Udział"),
+    "pt": ("Soma", "Média", "Quantidade", "Mínimo", "Máximo", "Parcela"),
+    "ru": ("Сумма", "Среднее", "Количество", "Минимум", "Максимум", "Доля"),
+    "sv": ("Summa", "Medelvärde", "Antal", "Minst", "Störst", "Andel"),
+    "tr": ("Toplam", "Ortalama", "Sayı", "En az", "En çok", "Pay"),
+    "zh": ("合计", "平均", "数量", "最小", "最大", "占比"),
+}
 NO_FORMS: Final[Mapping[str, str]] = MappingProxyType({})
+NO_FIGURES: Final[Mapping[str, Decimal | None]] = MappingProxyType({})
 WRAPPED: Final = "overflow-wrap:break-word;"  # no value is drawn over its neighbour
 LATE: Final = "-fq-wrap:late;"  # texts give room to heads and figures
 CLIPPED: Final = "white-space:nowrap;overflow:hidden;text-overflow:ellipsis;"
@@ -76,6 +98,12 @@ def language_of(element: Element) -> str:
 
 def labels_of(element: Element) -> tuple[str, str, str]:
     return LABELS.get(language_of(element), LABELS["en"])
+
+
+def summary_labels_of(element: Element) -> dict[str, str]:
+    """What stands beside figures of a group, by their names."""
+    words = SUMMARY_LABELS.get(language_of(element), SUMMARY_LABELS["en"])
+    return dict(zip((*FIGURES, SHARE), words, strict=True))
 
 
 def cell_style(column: Column, *, head: bool) -> str:
@@ -124,10 +152,11 @@ def add_sums(
     *,
     carried: bool,
     forms: Mapping[str, str] = NO_FORMS,
+    figures: Mapping[str, Decimal | None] = NO_FIGURES,
 ) -> None:
     """A head or foot with sums so far; `show_on` says on which pages (-fq-show-on)."""
     group = etree.SubElement(table, tag, {"class": name, "style": f"-fq-show-on:{show_on};"})
-    sum_row(group, name, columns, label, scope="so-far", carried=carried, forms=forms)
+    sum_row(group, name, columns, label, scope="so-far", carried=carried, forms=forms, figures=figures)
 
 
 def sum_row(
@@ -139,10 +168,12 @@ def sum_row(
     scope: str,
     carried: bool,
     forms: Mapping[str, str] = NO_FORMS,
+    figures: Mapping[str, Decimal | None] = NO_FIGURES,
 ) -> None:
     """A label over the columns before the first sum, then a sum in each column that has one.
 
-    `forms` are the names of forms that are functions, by the name of their column.
+    `forms` are the names of forms that are functions, by the name of their column; `figures` are known already, by
+    the name of theirs.
     """
     row = etree.SubElement(parent, "tr", {"class": name})
     shown = [bool(column.carry if carried else column.total) for column in columns]
@@ -151,8 +182,29 @@ def sum_row(
         etree.SubElement(row, "td", {"colspan": str(lead), "style": f"text-align:start;{WRAPPED}"}).text = label
     for column, has_sum in list(zip(columns, shown, strict=True))[lead:]:
         cell = etree.SubElement(row, "td", {"style": cell_style(column, head=False)})
-        if has_sum:
+        if has_sum and column.name in figures and not callable(column.form):
+            known = figures[column.name]
+            if known is not None:
+                form = COUNT_FORM if column.total == "count" else column.form or "number"
+                etree.SubElement(cell, "fq-value", {"value": str(known), "form": form})
+        elif has_sum:
             form = column.form if isinstance(column.form, str) else forms.get(column.name, "")
+            form = COUNT_FORM if column.total == "count" else form
             etree.SubElement(cell, "fq-tally", {"name": column.name, "scope": scope, "form": form})
         else:
             cell.text = "\u200b"
+
+
+def summary_row(parent: Element, name: str, columns: Sequence[Column]) -> None:
+    """What a ledger's summaries look like: a cell before the first figure, then one for each column."""
+    row = etree.SubElement(parent, "tr", {"class": name})
+    lead = label_width(columns)
+    if lead:
+        etree.SubElement(row, "td", {"colspan": str(lead), "style": f"text-align:start;{WRAPPED}"}).text = "x"
+    for column in columns[lead:]:
+        etree.SubElement(row, "td", {"style": cell_style(column, head=False)}).text = "x"
+
+
+def label_width(columns: Sequence[Column]) -> int:
+    """How many columns stand before the first that has a total."""
+    return next((place for place, column in enumerate(columns) if column.total), len(columns))

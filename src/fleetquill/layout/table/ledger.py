@@ -26,7 +26,7 @@ from fleetquill.layout.table.grid import GridCell
 from fleetquill.layout.table.measures import Geometry
 from fleetquill.layout.table.page import lay_out_table
 from fleetquill.layout.table.plan import Ask, Block, BodyPlan
-from fleetquill.layout.table.slots import EVEN, GROUP, MARKED, ODD, SUBTOTAL, TALL, Stencils, make_stencils
+from fleetquill.layout.table.slots import EVEN, ODD, TALL, Stencils, group_places, make_stencils
 from fleetquill.layout.table.table import table_content_widths
 from fleetquill.layout.table.tallies import TallyView
 from fleetquill.tree.values import Marked
@@ -73,10 +73,12 @@ class StreamedRows:
         self.stream = box.stream
         self.geometry = geometry
         self.space = space
-        self.grouped = box.stream.plan.group is not None
+        self.grouped = bool(box.stream.plan.groups)
+        self.places = group_places(box.stream.plan.groups)
         self.layout = RowLayout(geometry, space)
         kept = box.prototype.measures.stencils
-        self.stencils: Stencils = kept.get(geometry.width) or make_stencils(geometry, space, self.stream.plan.marks)
+        marks, first = self.stream.plan.marks, self.places.marked
+        self.stencils: Stencils = kept.get(geometry.width) or make_stencils(geometry, space, marks, first)
         kept[geometry.width] = self.stencils
         self.page_start = 0
 
@@ -96,7 +98,7 @@ class StreamedRows:
     def _tell(self, page_start: int, place: int) -> None:
         sums = self.stream.sums(place)
         brought = self.stream.sums(page_start)
-        self.space.context.tallies = TallyView(brought, sums, self.stream.group_sums(place), sums)
+        self.space.context.tallies = TallyView(brought, sums, {}, sums)
 
     def plan(self, ask: Ask) -> BodyPlan:
         plan = BodyPlan(ask)
@@ -105,8 +107,11 @@ class StreamedRows:
             texts = self.stream.text(row)
             if texts is None:
                 return plan
-            if self.grouped and not self._add_heading(plan, ask, row):
-                return plan.ends_within(row, dict(places))
+            if self.grouped:
+                if self._begins_a_page(row) and row > ask.start:
+                    return plan.ends_before(row, "page")
+                if not self._add_headings(plan, ask, row):
+                    return plan.ends_within(row, dict(places))
             if places:
                 goes_on = self._add_part(plan, ask, row, texts, places)
                 if goes_on:
@@ -122,8 +127,9 @@ class StreamedRows:
                         return plan.ends_within(row, rest)
                     taken = 1
             row += taken
-            if self.grouped and self.stream.group(row) != self.stream.group(row - 1):
-                plan.add_aside(row - 1, self._special(SUBTOTAL, ask, row, self.stream.group(row - 1) or ""))
+            if self.grouped:
+                for band in self._summaries(row):
+                    plan.add_aside(row - 1, band)
 
     def _add_block(self, plan: BodyPlan, ask: Ask, row: int) -> int:
         """Plain rows in one go; gives how many there are before the first that needs more care."""
@@ -154,9 +160,7 @@ class StreamedRows:
     def _add_one(self, plan: BodyPlan, ask: Ask, row: int, texts: tuple[str, ...]) -> dict[CellBox, Resume] | None:
         """One row, plain or not, with room for the subtotal that follows it. Where it does not end here, what of it
         goes on: nothing where it does not begin here."""
-        following = 0.0
-        if self.grouped and self.stream.group(row + 1) != self.stream.group(row):
-            following = self._special(SUBTOTAL, ask, row + 1, "").height
+        following = sum(band.height for band in self._summaries(row + 1)) if self.grouped else 0.0
         fits = not plan.has_rows and ask.at_top
         parity = row % 2
         block = self._wrapped(row, texts)
@@ -196,7 +200,7 @@ class StreamedRows:
         for column, text in enumerate(texts):
             if isinstance(text, Marked) and text.mark in marks[column]:
                 level = marks[column].index(text.mark)
-                marked = grid.cells_of[first + MARKED + 2 * level + row % 2][column]
+                marked = grid.cells_of[first + self.places.marked + 2 * level + row % 2][column]
                 place = cells[column]
                 cells[column] = GridCell(marked.box, place.row, place.column, place.rows, place.columns)
         return cells
@@ -217,24 +221,41 @@ class StreamedRows:
             return {}
         return {cell.box: piece.resume or Resume(1) for cell, piece in zip(cells, pieces, strict=True)}
 
-    def _add_heading(self, plan: BodyPlan, ask: Ask, row: int) -> bool:
-        """The heading where a group begins, kept with its first row; repeated where a page goes on."""
-        name = self.stream.group(row) or ""
-        if row > ask.start and self.stream.group(row - 1) == name:
-            return True
-        band = self._special(GROUP, ask, row, name)
-        if plan.y + band.height + self.stencils.heights[0] > ask.room and (plan.has_rows or not ask.at_top):
+    def _begins_a_page(self, row: int) -> bool:
+        """Whether a group begins with a row that wants a page of its own."""
+        if not self.space.hears_breaks:
             return False
-        plan.add_aside(row, band)
+        levels = self.stream.plan.groups[self.stream.begins(row) :]
+        return any(group.facts.new_page for group in levels)
+
+    def _add_headings(self, plan: BodyPlan, ask: Ask, row: int) -> bool:
+        """The headings where groups begin, kept with their first row; repeated where a page goes on."""
+        groups = self.stream.plan.groups
+        first = 0 if row == ask.start else self.stream.begins(row)
+        bands = [
+            self._special(self.places.heading[level], [self.stream.heading(row, level)])
+            for level in range(first, len(groups))
+            if groups[level].facts.heads
+        ]
+        height = sum(band.height for band in bands)
+        if bands and plan.y + height + self.stencils.heights[0] > ask.room and (plan.has_rows or not ask.at_top):
+            return False
+        for band in bands:
+            plan.add_aside(row, band)
         return True
 
-    def _special(self, kind: int, ask: Ask, row: int, name: str) -> Band:
-        """A group heading or subtotal: the prototype's row with the group's name in its first cell."""
-        self._tell(ask.start, row)
-        index = self.geometry.grid.body.start + kind
-        cells = list(self.geometry.grid.cells_of[index])
-        if name:
-            cells[0] = _with_text(cells[0], name)
+    def _summaries(self, row: int) -> list[Band]:
+        """The rows after groups that end before a row."""
+        bands: list[Band] = []
+        for summary in self.stream.summaries(row):
+            place = self.places.summary[summary.level, summary.kind]
+            bands.append(self._special(place, self.stream.cells(summary)))
+        return bands
+
+    def _special(self, place: int, texts: Sequence[str]) -> Band:
+        """A heading or summary: a row of the prototype with other texts in its cells."""
+        index = self.geometry.grid.body.start + place
+        cells = [_with_text(cell, text) for cell, text in zip(self.geometry.grid.cells_of[index], texts, strict=True)]
         pieces = [lay_out_cell(cell, self.geometry, self.space, UNBOUNDED, None) for cell in cells]
         return self.layout.of_pieces(index, pieces)
 

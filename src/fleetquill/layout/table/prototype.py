@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from contextlib import suppress
 from functools import lru_cache
 from itertools import islice, zip_longest
@@ -13,13 +13,14 @@ from lxml import etree
 
 from fleetquill.errors import Where
 from fleetquill.formats import Formats
-from fleetquill.layout.table.row_stream import MEASURED, LedgerColumn, LedgerPlan
+from fleetquill.layout.table.row_stream import MEASURED, LedgerColumn, LedgerGroup, LedgerPlan
 from fleetquill.layout.table.widest import holds_figures, widest_texts
 from fleetquill.tree.column import Column
 from fleetquill.tree.document import GivenRows
-from fleetquill.tree.ledgers import described_ledger
+from fleetquill.tree.groups import COUNT_FORM, SHARE_FORM, TOTAL
+from fleetquill.tree.ledgers import Ledger, described_ledger
 from fleetquill.tree.rows import CHUNK, HeldRows, Row
-from fleetquill.tree.tables import WRAPPED, add_head, add_sums, labels_of, sum_row, text_row
+from fleetquill.tree.tables import WRAPPED, add_head, add_sums, labels_of, summary_labels_of, summary_row, text_row
 
 Element = etree._Element
 
@@ -41,19 +42,33 @@ def open_ledger(
     where: Where,
 ) -> OpenLedger:
     """Opens the rows of an fq-ledger and puts its prototype table into it; see `described_ledger`."""
-    columns, opened, source, group, forms = described_ledger(element, given, find, where)
-    plan = LedgerPlan([_ledger_column(column, formats) for column in columns], opened, group, source)
+    ledger = described_ledger(element, given, find, where)
+    columns, opened = ledger.columns, ledger.rows
+    plan = _plan(ledger, formats)
+    plan = plan._replace(labels=summary_labels_of(element))
     most = None if isinstance(opened, HeldRows) else SAMPLE // CHUNK
     widest = widest_texts(plan.columns, islice(opened.chunks(), most))
     if most is not None:
         plan = plan._replace(grows=tuple(map(holds_figures, zip(*widest, strict=True))))
     plan = plan._replace(marks=_marks(columns, islice(opened.chunks(), most)))
-    return OpenLedger(_prototype(element, columns, widest, forms, plan.marks), plan)
+    return OpenLedger(_prototype(element, ledger, widest, plan.marks), plan)
+
+
+def _plan(ledger: Ledger, formats: Formats) -> LedgerPlan:
+    columns = [_ledger_column(column, formats) for column in ledger.columns]
+    own = {column.name: column for column in ledger.columns}
+    groups = []
+    for group, place in zip(ledger.groups, ledger.keys, strict=True):
+        form = group.form or (own[group.name].form if group.name in own and group.heading is None else "")
+        groups.append(LedgerGroup(place, shower(form, formats), group))
+    forms = {form: shower(form, formats) for form in (SHARE_FORM, COUNT_FORM)}
+    return LedgerPlan(columns, ledger.rows, ledger.source, groups, forms=forms)
 
 
 def _ledger_column(column: Column, formats: Formats) -> LedgerColumn:
     mark = column.class_of if column.rule is not None else None
-    return LedgerColumn(column.name, shower(column, formats), column.total == "sum", not column.form, mark)
+    show = shower(column.form, formats)
+    return LedgerColumn(column.name, show, not column.form, column.total, mark)
 
 
 def _marks(columns: Sequence[Column], chunks: Iterable[Sequence[Row]]) -> tuple[tuple[str, ...], ...]:
@@ -68,9 +83,8 @@ def _marks(columns: Sequence[Column], chunks: Iterable[Sequence[Row]]) -> tuple[
     return tuple(tuple(filter(None, names)) for names in found)
 
 
-def shower(column: Column, formats: Formats) -> Callable[[Any], str]:
-    """How a column's values become text."""
-    form = column.form
+def shower(form: str | Callable[[Any], Any], formats: Formats) -> Callable[[Any], str]:
+    """How values of a form become text."""
     if not form:
         return formats.text
 
@@ -88,9 +102,8 @@ def shower(column: Column, formats: Formats) -> Callable[[Any], str]:
 
 def _prototype(
     element: Element,
-    columns: Sequence[Column],
+    ledger: Ledger,
     widest: Iterable[tuple[str, ...]],
-    forms: Mapping[str, str],
     marks: Sequence[Sequence[str]],
 ) -> Element:
     """A table with the ledger's head, feet and rows; it takes the place of what was in the element."""
@@ -102,6 +115,7 @@ def _prototype(
     if element.get("caption"):
         etree.SubElement(table, "caption").text = element.get("caption")
     labels = labels_of(element)
+    columns, forms = ledger.columns, ledger.forms
     carries = any(column.carry for column in columns)
     if element.get("head") != "none":
         add_head(table, columns)
@@ -110,11 +124,14 @@ def _prototype(
     body = etree.SubElement(table, "tbody")
     for _ in range(4):  # see ODD and EVEN in slots.py
         text_row(body, columns, ["x"] * len(columns))
-    _group_row(etree.SubElement(table, "tbody"), columns)
-    sum_row(etree.SubElement(table, "tbody"), "subtotal", columns, "x", scope="group", carried=False, forms=forms)
+    for level, group in enumerate(ledger.groups):
+        _group_row(etree.SubElement(table, "tbody"), columns, level)
+        for kind, _ in group.rows:
+            named = " ".join(filter(None, ["subtotal", "" if kind == TOTAL else kind, _level_class(level)]))
+            summary_row(etree.SubElement(table, "tbody"), named, columns)
     body = etree.SubElement(table, "tbody")
     levels = [*zip_longest(*marks, fillvalue="")]
-    for classes in levels:  # see MARKED in slots.py
+    for classes in levels:  # see GroupPlaces in slots.py
         for _ in range(2):
             text_row(body, columns, ["x"] * len(columns), classes)
     body = etree.SubElement(table, "tbody")
@@ -129,7 +146,12 @@ def _prototype(
     return table
 
 
-def _group_row(body: Element, columns: Sequence[Column]) -> None:
-    row = etree.SubElement(body, "tr", {"class": "group"})
+def _level_class(level: int) -> str:
+    """What groups within groups are known by."""
+    return f"level-{level + 1}" if level else ""
+
+
+def _group_row(body: Element, columns: Sequence[Column], level: int) -> None:
+    row = etree.SubElement(body, "tr", {"class": f"group {_level_class(level)}".strip()})
     cell = etree.SubElement(row, "th", {"colspan": str(len(columns)), "style": f"text-align:start;{WRAPPED}"})
     cell.text = "x"

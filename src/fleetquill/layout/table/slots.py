@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from typing import Final, NamedTuple
 
 from fleetquill.caches import Cache
@@ -19,7 +19,7 @@ from fleetquill.layout.inline.paragraph_builder import PLAIN
 from fleetquill.layout.table.bands import Band, RowLayout, row_fragments
 from fleetquill.layout.table.borders import cell_edges
 from fleetquill.layout.table.measures import Geometry, Stencil, TableDetail
-from fleetquill.layout.table.row_stream import MEASURED
+from fleetquill.layout.table.row_stream import MEASURED, LedgerGroup
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.text.bidi import may_run_from_right
 from fleetquill.text.breaking import pieces
@@ -31,8 +31,7 @@ from fleetquill.tree.values import Marked
 MOST_CELLS: Final = 2_000  # kept for one column
 # Rows of the prototype's body: plain ones with an odd and an even number, which stand between others of their
 # kind, so that shared borders are those of the middle of a table; then the headings and sums of groups.
-ODD, EVEN, GROUP, SUBTOTAL = 2, 1, 4, 5
-MARKED = 6  # the first of those whose cells have classes, one with an odd and one with an even number for each
+ODD, EVEN, GROUPS = 2, 1, 4
 MOST_WRAPPED: Final = 500  # texts of several lines kept for one column
 MOST_HEIGHTS: Final = 100  # of rows with several lines, whose grounds are kept
 GROUND: Final = (  # what a cell's ground and edges are made of
@@ -294,8 +293,32 @@ class Stencils(NamedTuple):
         return found
 
 
-def make_stencils(geometry: Geometry, space: Space, marks: Sequence[Sequence[str]] = ()) -> Stencils:
-    """Lays out the plain rows of the prototype and takes their text away; `marks` are the classes of each column."""
+class GroupPlaces(NamedTuple):
+    """Which rows of the prototype's body are headings of groups, by their level, and summaries, by level and kind;
+    `marked` is the first of those whose cells have classes, one with an odd and one with an even number for each."""
+
+    heading: Sequence[int]
+    summary: Mapping[tuple[int, str], int]
+    marked: int
+
+
+def group_places(groups: Sequence[LedgerGroup]) -> GroupPlaces:
+    """Where the rows of groups stand: of each level the heading, then its summaries."""
+    headings: list[int] = []
+    summaries: dict[tuple[int, str], int] = {}
+    place = GROUPS
+    for level, group in enumerate(groups):
+        headings.append(place)
+        for kind, _ in group.facts.rows:
+            place += 1
+            summaries[level, kind] = place
+        place += 1
+    return GroupPlaces(headings, summaries, place)
+
+
+def make_stencils(geometry: Geometry, space: Space, marks: Sequence[Sequence[str]], first_marked: int) -> Stencils:
+    """Lays out the plain rows of the prototype and takes their text away; `marks` are the classes of each column,
+    which the rows from `first_marked` on have."""
     maker = Maker(space.context, geometry.lefts[0], geometry.spacing_down, {}, {})
     layout = RowLayout(geometry, space)
     rows: list[Stencil] = []
@@ -309,9 +332,8 @@ def make_stencils(geometry: Geometry, space: Space, marks: Sequence[Sequence[str
         slots.append(own)
         cells = [child for child in row.children if isinstance(child, Fragment)]
         for level in range(max(map(len, marks), default=0)):
-            _, other, marked = _laid_row(
-                layout, geometry.grid.body.start + MARKED + 2 * level + parity, geometry, maker
-            )
+            marked_row = geometry.grid.body.start + first_marked + 2 * level + parity
+            _, other, marked = _laid_row(layout, marked_row, geometry, maker)
             for slot, cell, names, slot_of_mark, beside in zip(own, cells, marks, marked, other.children, strict=True):
                 if level < len(names):
                     assert isinstance(beside, Fragment)

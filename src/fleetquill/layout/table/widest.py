@@ -96,7 +96,7 @@ def widest_texts(columns: Sequence[LedgerColumn], chunks: Iterable[Sequence[Row]
     """Rows of texts that have the widest of each column in them."""
     watched = [_Widest(column) for column in columns]
     for chunk in chunks:
-        for widest, values in zip(watched, zip(*chunk, strict=True), strict=True):
+        for widest, values in zip(watched, zip(*chunk, strict=True), strict=False):
             widest.take(values)
     return list(zip_longest(*(widest.found() for widest in watched), fillvalue=""))
 

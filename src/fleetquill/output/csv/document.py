@@ -23,7 +23,8 @@ def write_rows(sheets: Sheets, metadata: Metadata, formats: Formats, how: How, s
     """Writes the one table that there is. Raises SourceError where there are more.
 
     Values are written so that programs read them: numbers with a point, dates by ISO 8601, and neither sums nor
-    headings of groups; with `how.values` of 'shown' everything stands as it does on a page.
+    headings of groups, whose values stand in each row instead; with `how.values` of 'shown' everything stands as it
+    does on a page.
     """
     if len(sheets.tables) > 1:
         names = ", ".join(f"'{sheet.name}'" for sheet in sheets.tables[:6])
@@ -47,7 +48,7 @@ def _texts(sheet: Sheet, formats: Formats, *, shown: bool) -> Iterator[list[str]
     """The texts of each row; places that a cell covers besides its own are empty."""
     spans = Spans()
     for row in sheet.rows:
-        texts: list[str] = []
+        texts: list[str] = [] if shown else [_raw(cell) for cell in row.unseen]
         for _, across, cell, _ in spans.places(row.cells):
             text = "" if cell is None else cell.text(formats) if shown else _raw(cell)
             texts += [text, *[""] * (across - 1)]

@@ -14,6 +14,7 @@ from fleetquill.output.how import How, RowsWritten
 from fleetquill.output.xlsx.codes import PLAIN, code_of
 from fleetquill.structure.sheets import Cell, Sheet, SheetRow, Sheets
 from fleetquill.structure.spans import Spans
+from fleetquill.tree.groups import SHARE
 from fleetquill.tree.metadata import Metadata
 
 MOST_ROWS: Final = 1_048_576  # of a sheet, and the next two limits: ISO/IEC 29500-1, as readers keep it
@@ -30,6 +31,10 @@ LINES: Final = "#9aa7a5"
 LINKS: Final = "#0563c1"
 BEFORE_DATES: Final = date(1900, 3, 1)  # workbooks count a day in February 1900 that was none
 UNDATED: Final = datetime(2000, 1, 1)
+FUNCTIONS: Final = {  # of figures: alone, and by its number where those of groups are left out
+    "sum": ("SUM", 9), "average": ("AVERAGE", 1), "count": ("COUNTA", 3), "least": ("MIN", 5), "most": ("MAX", 4),
+}  # fmt: skip
+DEEPEST: Final = 7  # levels of an outline
 SIDES: Final = {"end": "right", "right": "right", "center": "center", "start": "left", "left": "left", '"."': "right"}
 
 Format = Any  # of the library that writes workbooks, which has no types
@@ -170,7 +175,8 @@ class _SheetPage:
         self._page = page
         self._sheet = sheet
         self.row = 0
-        self._first = 0  # row of those that the next sum adds up
+        self._firsts: dict[int, int] = {}  # by the level of groups, the row of those that their next sums add up
+        self._ended = 0  # the outermost level of groups that have ended since the last row of values
         self._data: tuple[int, int] | None = None  # the first and the last row of values
         self._widths: dict[int, float] = {}
         self._spans = Spans()
@@ -180,21 +186,28 @@ class _SheetPage:
     def add(self, row: SheetRow) -> None:
         if row.kind == "body":
             self._data = (self._data[0] if self._data else self.row, self.row)
-        elif row.kind in ("head", "group"):
-            self._first = self.row + 1
+            for level in range(row.level):
+                if level >= self._ended or level not in self._firsts:
+                    self._firsts[level] = self.row
+            self._ended = row.level
+        elif row.kind == "subtotal":
+            self._ended = min(self._ended, row.level)
+        if self._sheet.is_grouped and row.level:
+            self._page.set_row(self.row, None, None, {"level": min(row.level, DEEPEST)})
         for column, across, cell, _ in self._spans.places(row.cells):
             if cell is not None:
-                self._write(row.kind, column, cell._replace(across=across) if across != cell.across else cell)
+                self._write(row, column, cell._replace(across=across) if across != cell.across else cell)
             self._columns = max(self._columns, column + across)
         self.row += 1
 
-    def _write(self, kind: str, column: int, cell: Cell) -> None:
+    def _write(self, row: SheetRow, column: int, cell: Cell) -> None:
+        kind = row.kind
         value = self._book.value(cell)
         look = self._book.look(cell, kind, value)
         self._merge(column, cell, look)
         at = (self.row, column)
         if cell.sums:
-            self._page.write_formula(*at, self._sum(column, kind), look, value)
+            self._page.write_formula(*at, self._sum(column, row, cell), look, value)
         elif cell.link and isinstance(value, str) and self._links < MOST_LINKS and is_address(cell.link):
             self._links += 1
             self._page.write_url(*at, cell.link, look, value)
@@ -219,13 +232,17 @@ class _SheetPage:
         last = min(self.row + cell.down, MOST_ROWS) - 1
         self._page.merge_range(self.row, column, last, column + cell.across - 1, "", look)
 
-    def _sum(self, column: int, kind: str) -> str:
+    def _sum(self, column: int, row: SheetRow, cell: Cell) -> str:
         """The formula of a sum; those of a table in groups leave out the sums of groups."""
         from xlsxwriter.utility import xl_range
 
         data = self._data or (self.row, self.row)
-        cells = xl_range(self._first if kind == "subtotal" else data[0], column, data[1], column)
-        return f"=SUBTOTAL(9,{cells})" if self._sheet.is_grouped else f"=SUM({cells})"
+        first = self._firsts.get(row.level, data[0]) if row.kind == "subtotal" else data[0]
+        cells = xl_range(first, column, data[1], column)
+        if cell.sums == SHARE:  # a formula, for other sums would add up a number
+            return f"=SUBTOTAL(9,{cells})/{cell.whole}"
+        name, number = FUNCTIONS[cell.sums]
+        return f"=SUBTOTAL({number},{cells})" if self._sheet.is_grouped else f"={name}({cells})"
 
     def finish(self) -> None:
         """What can be said of a sheet once all its rows are known."""

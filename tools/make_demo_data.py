@@ -8,11 +8,13 @@ from __future__ import annotations
 import json
 import math
 import random
+import sqlite3
+from contextlib import closing
 from datetime import date, timedelta
 from decimal import ROUND_HALF_UP, Decimal
 from operator import itemgetter
 from pathlib import Path
-from typing import Any
+from typing import Any, Final
 
 from PIL import Image, ImageDraw
 
@@ -284,6 +286,42 @@ def mark() -> str:
     )
 
 
+KEEPERS: Final = ["Imme Sallow", "Bram Withy", "Odile Marsh", "Tove Alderson", "Piet Quay"]
+
+
+def tolls(seed: int) -> list[tuple[str, str, str, str, Decimal, Decimal, int]]:
+    """Passages through the locks from January to June: day, lock, barge, cargo, tonnes, toll, days late in paying."""
+    chance = random.Random(seed)
+    rows = []
+    for month in range(1, 7):
+        for lock in LOCKS:
+            for _ in range(chance.randrange(10, 24)):
+                tonnes = Decimal(chance.randrange(180, 1420)) / 10
+                day = date(2026, month, chance.randrange(1, 29))
+                toll = cents(Decimal("8.50") + tonnes * Decimal("0.35"))
+                late = max(0, chance.randrange(-60, 45))
+                row = (day.isoformat(), lock, chance.choice(BARGES), chance.choice(list(CARGO)), tonnes, toll, late)
+                rows.append(row)
+    return sorted(rows, key=itemgetter(0, 1, 2))
+
+
+def write_database(path: Path) -> None:
+    """The tolls and the locks' keepers, in SQLite."""
+    path.unlink(missing_ok=True)
+    with closing(sqlite3.connect(path)) as database, database:
+        database.execute("create table locks (name text primary key, place integer, keeper text)")
+        database.execute(
+            "create table tolls (id integer primary key, day date, lock text, barge text, cargo text, "
+            "tonnes numeric, toll numeric, late integer)"
+        )
+        locks = [(name, place, keeper) for place, (name, keeper) in enumerate(zip(LOCKS, KEEPERS, strict=True), 1)]
+        database.executemany("insert into locks values (?, ?, ?)", locks)
+        rows = [(day, lock, barge, cargo, float(tonnes), float(toll), late)
+                for day, lock, barge, cargo, tonnes, toll, late in tolls(2046)]  # fmt: skip
+        columns = "day, lock, barge, cargo, tonnes, toll, late"
+        database.executemany(f"insert into tolls ({columns}) values (?, ?, ?, ?, ?, ?, ?)", rows)
+
+
 def main() -> None:
     TARGET.mkdir(exist_ok=True)
     osier = {
@@ -307,6 +345,7 @@ def main() -> None:
     photograph(7, 1500, 900, False).save(TARGET / "river.jpg", quality=78)
     photograph(8, 1200, 720, True).save(TARGET / "evening.jpg", quality=78)
     (TARGET / "mark.svg").write_text(mark(), encoding="utf-8")
+    write_database(TARGET / "tolls.sqlite")
 
 
 if __name__ == "__main__":

@@ -34,6 +34,7 @@ if TYPE_CHECKING:
     from fleetquill.authoring.looks import look as look
     from fleetquill.authoring.manuscript import Manuscript as Manuscript
     from fleetquill.authoring.plate import Plate as Plate
+    from fleetquill.briefs.brief import Brief as Brief
     from fleetquill.drawing.paged import Bookmark as Bookmark
     from fleetquill.edition import Edition as Edition
     from fleetquill.edition import Page as Page
@@ -100,6 +101,7 @@ _HOMES = {
     "value": "authoring.inline",
     "Manuscript": "authoring.manuscript",
     "Plate": "authoring.plate",
+    "Brief": "briefs.brief",
     "Bookmark": "drawing.paged",
     "Policy": "policy",
     "Press": "press",

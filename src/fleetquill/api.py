@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Sequence
-from typing import BinaryIO, Final
+from collections.abc import Mapping, Sequence
+from typing import Any, BinaryIO, Final
 
 from fleetquill.caches import Cache
 from fleetquill.edition import Edition
@@ -27,6 +27,8 @@ def compose(
     source: Source,
     *,
     data: Data | None = None,
+    parameters: Mapping[str, Any] | None = None,
+    connections: Mapping[str, Any] | None = None,
     styles: Sequence[str | os.PathLike[str]] = (),
     locale: str = "en",
     only: str = "",
@@ -43,7 +45,8 @@ def compose(
     or the path of a data file) the file is a template.
     """
     return _press(locale).compose(
-        source, data=data, styles=styles, only=only, page=page, margin=margin, landscape=landscape, scale=scale,
+        source, data=data, parameters=parameters, connections=connections,
+        styles=styles, only=only, page=page, margin=margin, landscape=landscape, scale=scale,
         strict=strict, progress=progress,
     )  # fmt: skip
 
@@ -55,6 +58,8 @@ def write(
     *,
     kind: str | None = None,
     data: Data | None = None,
+    parameters: Mapping[str, Any] | None = None,
+    connections: Mapping[str, Any] | None = None,
     styles: Sequence[str | os.PathLike[str]] = (),
     locale: str = "en",
     only: str = "",
@@ -76,7 +81,8 @@ def write(
 ) -> Summary:
     """Lays out a document and writes it in one streaming run: see Press.write."""
     return _press(locale).write(
-        source, target, kind=kind, data=data, styles=styles, only=only, page=page, margin=margin,
+        source, target, kind=kind, data=data, parameters=parameters, connections=connections,
+        styles=styles, only=only, page=page, margin=margin,
         landscape=landscape, scale=scale, title=title, strict=strict, progress=progress,
         values=values, delimiter=delimiter, wide=wide, form_feeds=form_feeds, dpi=dpi, letters=letters,
         linked=linked, shown=shown,

@@ -123,12 +123,12 @@ class Formats:
         return found
 
     def percent(self, value: Any, pattern: str | None = None) -> str:
-        """A share as a percentage: 0.21 is 21 %."""
+        """A share as a percentage: 0.21 is 21 %; with all its digits, or as many as a pattern has."""
         from babel.numbers import format_percent
 
         amount, form = as_decimal(value), _number_pattern(pattern)
         with _room_for(amount):
-            return format_percent(amount, format=form, locale=self.locale, decimal_quantization=False)
+            return format_percent(amount, format=form, locale=self.locale, decimal_quantization=form is not None)
 
     def date(self, value: Any, form: str = "medium") -> str:
         """A date: `form` is short, medium, long, full or a CLDR pattern. ISO text is a date, too."""

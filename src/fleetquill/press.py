@@ -6,19 +6,21 @@ import logging
 import os
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from contextlib import contextmanager
+from functools import partial
 from pathlib import Path
 from time import perf_counter
 from typing import TYPE_CHECKING, Any, BinaryIO, Final, NamedTuple, cast
 
 from fleetquill.authoring.manuscript import Manuscript
+from fleetquill.caches import Cache
 from fleetquill.deadline import until
 from fleetquill.edition import Edition
 from fleetquill.errors import LimitError, OptionError, PolicyError, SourceError, StrictError, Where, without_secrets
 from fleetquill.formats import check_locale
 from fleetquill.graphics.reduction import PictureRules
 from fleetquill.guard import guarded
-from fleetquill.intake.doors import WEB, door_of
-from fleetquill.intake.order import Order
+from fleetquill.intake.doors import DATA_DOOR, WEB, door_of
+from fleetquill.intake.order import AtRunTime, Order, Run
 from fleetquill.intake.reading import WebReader
 from fleetquill.job import Job, Leaves, Written
 from fleetquill.keywords import told_methods
@@ -45,8 +47,16 @@ from fleetquill.whole_files import write_whole
 if TYPE_CHECKING:
     from fleetquill.rows_job import RowsJob
 
-Source = str | os.PathLike[str] | Manuscript
-Data = Mapping[str, Any] | str | os.PathLike[str]
+Source = str | os.PathLike[str] | Manuscript | AtRunTime
+Data = Any  # names with values or the path of a data file; for a brief rows, or rows by the names of its data
+
+
+class Given(NamedTuple):
+    """What goes with a source: data, and for a brief its parameters and connections."""
+
+    data: Data | None
+    parameters: Mapping[str, Any] | None = None
+    connections: Mapping[str, Any] | None = None
 
 
 class Summary(NamedTuple):
@@ -72,6 +82,7 @@ class Summary(NamedTuple):
         }
 
 
+MOST_STOCKS: Final = 16
 LONGEST_NAME: Final = 255  # bytes of one part of a path
 LOG: Final = logging.getLogger("fleetquill")
 
@@ -80,7 +91,7 @@ def _check_source(source: object) -> None:
     """Raises OptionError or SourceError where it cannot be the name of a file, nor an address."""
     if not isinstance(source, (str, os.PathLike)):
         raise OptionError(
-            f"A source is a path, an address or a Manuscript, not of the type '{type(source).__name__}'.",
+            f"A source is a path, an address, a Manuscript or a Brief, not of the type '{type(source).__name__}'.",
             remedy="Use Manuscript.from_html(content.decode())." if isinstance(source, bytes) else "",
         )
     if isinstance(source, str) and ("<" in source or "\n" in source):
@@ -107,6 +118,13 @@ class _Clock:
 def _built(data: Any, path: Path) -> Document:
     """The document that plain data of a file describes."""
     return Manuscript.from_data(data, base=path.parent, source=str(path)).document
+
+
+def _of_brief(path: Path, run: Run) -> Document:
+    """The document of the brief in a file."""
+    from fleetquill.briefs.brief import Brief
+
+    return Brief.read(path).document_for(run)
 
 
 def _write_leaf(leaves: Leaves, kind: Kind, stream: BinaryIO) -> Written:
@@ -178,6 +196,8 @@ class Press:
         index = Path(font_index) if font_index is not None else None
         fonts = FontFolders([Path(folder) for folder in font_folders], index, system=system_fonts)
         self._template_folders = [Path(folder) for folder in template_folders]
+        self._words = words
+        self._stocks: Cache[tuple[str, str], Stock] = Cache(MOST_STOCKS)  # of documents with a locale of their own
         self._stock = Stock(locale, fonts, self._template_folders, self.policy, currency=currency, words=words)
 
     @property
@@ -190,6 +210,8 @@ class Press:
         source: Source,
         *,
         data: Data | None = None,
+        parameters: Mapping[str, Any] | None = None,
+        connections: Mapping[str, Any] | None = None,
         styles: Sequence[str | os.PathLike[str]] = (),
         only: str = "",
         page: PageSize = "",
@@ -202,7 +224,9 @@ class Press:
         """Lays out a document in memory.
 
         `source` is a path (HTML, Markdown as .md, a picture or a folder of them), an address of the web, or a
-        Manuscript. With `data`, a mapping or the path of a data file, the file is a template. `styles`
+        Manuscript. With `data`, a mapping or the path of a data file, the file is a template. A Brief, or the path of
+        one, takes rows as `data` (or rows by the names of its data), `parameters`, and as `connections` databases by
+        the names that it has for them: addresses, engines or connections. `styles`
         are paths of more style sheets, applied after the document's own. `only` is the selector of the
         one element that is wanted. `page` (a paper, '80mm 50mm', or width and height in millimetres),
         `margin` and `landscape` go before what the document says of its pages; `scale` makes all that
@@ -213,7 +237,7 @@ class Press:
         """
         clock = _Clock(source)
         with self._making():
-            document = self._wanted(source, data, only, page, margin, landscape, scale)
+            document = self._wanted(source, Given(data, parameters, connections), only, page, margin, landscape, scale)
             clock.tell("read")
             job = self._job(document, styles, progress)
             clock.tell("styled")
@@ -238,6 +262,8 @@ class Press:
         *,
         kind: str | None = None,
         data: Data | None = None,
+        parameters: Mapping[str, Any] | None = None,
+        connections: Mapping[str, Any] | None = None,
         styles: Sequence[str | os.PathLike[str]] = (),
         only: str = "",
         page: PageSize = "",
@@ -284,7 +310,7 @@ class Press:
         check_pattern(wanted, target)
         how = checked(How(dpi, wide, form_feeds, values, delimiter, letters, linked, shown))
         with self._making():
-            document = self._wanted(source, data, only, page, margin, landscape, scale)
+            document = self._wanted(source, Given(data, parameters, connections), only, page, margin, landscape, scale)
             clock.tell("read")
             job, writer = self._way(document.titled(title) if title else document, wanted, how, styles, progress)
             clock.tell("styled")
@@ -315,7 +341,7 @@ class Press:
         Pictures are fitted into the paper `page`, where one is given, with `margin` around them.
         """
         with self._making():
-            return Manuscript.of(self._read(sources, data, as_page(page), margin))
+            return Manuscript.of(self._read(sources, Given(data), as_page(page), margin))
 
     def fill_in(
         self, template: str, data: Mapping[str, Any], *, base: str | os.PathLike[str] | None = None
@@ -357,7 +383,8 @@ class Press:
         if kind.way == "rows":
             from fleetquill.rows_job import RowsJob
 
-            rows = RowsJob(document, self._stock, self._reader_of(document), self.policy, self._paths(styles))
+            stock = self._stock_of(document)
+            rows = RowsJob(document, stock, self._reader_of(document), self.policy, self._paths(styles))
             return rows, lambda stream: rows.write(kind, stream, how)
         job = self._job(document, styles, listener)
         if kind.way == "flow":
@@ -369,7 +396,15 @@ class Press:
         return job, lambda stream: job.write(job.pages(), kind, stream, self._pictures)
 
     def _job(self, document: Document, styles: Sequence[str | os.PathLike[str]], listener: Listener | None) -> Job:
-        return Job(document, self._stock, self._reader_of(document), self.policy, self._paths(styles), listener)
+        reader = self._reader_of(document)
+        return Job(document, self._stock_of(document), reader, self.policy, self._paths(styles), listener)
+
+    def _stock_of(self, document: Document) -> Stock:
+        """What the press keeps; values of a document with a locale of its own are written in that."""
+        key = document.locale, document.currency
+        if not any(key):
+            return self._stock
+        return self._stocks.get(key) or self._stocks.put(key, self._stock.for_locale(*key))
 
     def _paths(self, styles: Sequence[str | os.PathLike[str]]) -> list[Path]:
         paths = [Path(style) for style in styles]
@@ -386,7 +421,7 @@ class Press:
     def _wanted(
         self,
         source: Source,
-        data: Data | None,
+        given: Given,
         only: str,
         page: PageSize,
         margin: Length,
@@ -394,23 +429,29 @@ class Press:
         scale: float,
     ) -> Document:
         """The document, or one element of it, on its own pages or on others."""
-        document = self._document(source, data)
+        document = self._document(source, given)
         if only:
             document = excerpt(document, only)
         return put_on_page(document, as_page(page), margin, landscape=landscape, scale=scale)
 
-    def _document(self, source: Source, data: Data | None) -> Document:
-        if not isinstance(source, Manuscript):
-            return self._read((source,), data)
-        if data is not None:
-            raise OptionError(
-                "A manuscript takes no data: it is filled in already.", remedy="Use Manuscript.from_template."
-            )
-        return source.document
+    def _document(self, source: Source, given: Given) -> Document:
+        if isinstance(source, Manuscript):
+            if given.data is not None:
+                raise OptionError(
+                    "A manuscript takes no data: it is filled in already.", remedy="Use Manuscript.from_template."
+                )
+            return source.document
+        if isinstance(source, AtRunTime):
+            return source.document_for(self._run(given))
+        return self._read((source,), given)
+
+    def _run(self, given: Given) -> Run:
+        return Run(*given, self._stock.formats(), self._words, self.policy)
 
     def _read(
-        self, sources: tuple[str | os.PathLike[str], ...], data: Data | None, page: str = "", margin: Length = 0
+        self, sources: tuple[str | os.PathLike[str], ...], given: Given, page: str = "", margin: Length = 0
     ) -> Document:
+        data = given.data
         for source in sources:
             _check_source(source)
         door = door_of(sources, filled_in=data is not None)
@@ -425,17 +466,20 @@ class Press:
             self.policy.check(file)
             if not self.policy.allows(file, [file.parent]):
                 raise PolicyError("The source is a link out of its folder.", where=Where(str(file)))
-        if isinstance(data, (str, os.PathLike)):
+        if door is DATA_DOOR:
+            pass  # rows of a brief are what they are
+        elif isinstance(data, (str, os.PathLike)):
             from fleetquill.tree.data import read_data
 
             files.append(Path(data))
             self.policy.check(files[-1])
             data = read_data(Path(data))
-        if data is not None:
+        if data is not None and door is not DATA_DOOR:
             data = check_data(data)
         reader = self._reader(str(sources[0]) if door is WEB else "")
         stock = self._stock
-        document = door.read(Order(sources, reader, stock.fill_in, _built, stock.formats(), data, page, margin))
+        brief = partial(_of_brief, run=self._run(given))
+        document = door.read(Order(sources, reader, stock.fill_in, _built, brief, stock.formats(), data, page, margin))
         document.files = [*files, *document.files]
         return document
 

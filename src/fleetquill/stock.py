@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import copy
 from collections.abc import Callable, Mapping, Sequence
 from hashlib import blake2b
 from pathlib import Path
@@ -84,6 +85,13 @@ class Stock:
         self.drawings: Drawings = Cache(MOST_DRAWINGS)
         self.paragraphs: Paragraphs = new_paragraphs()  # measured short texts
         self.pdf = PdfStore()
+
+    def for_locale(self, locale: str, currency: str) -> Stock:
+        """The same stock with another way to write values."""
+        other = copy.copy(self)
+        other._locale, other._currency = locale or self._locale, currency
+        other._formats = other._templates = None
+        return other
 
     def font_settings(self, faces: tuple[FaceEntry, ...] = ()) -> FontSettings:
         """The settings for a document with faces of its own; kept as long as the same ones are used."""

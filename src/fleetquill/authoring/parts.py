@@ -19,7 +19,7 @@ from fleetquill.keywords import told_methods
 from fleetquill.tree.document import Note
 from fleetquill.tree.head import margin_rules, page_rule, parts_rule
 from fleetquill.tree.lengths import Length, PageSize, as_page, css_length
-from fleetquill.tree.tables import add_head, add_sums, labels_of
+from fleetquill.tree.tables import NO_FIGURES, add_head, add_sums, labels_of
 from fleetquill.tree.texts import clean
 
 if TYPE_CHECKING:
@@ -137,6 +137,7 @@ class Parts(Place):
         stripes: bool = False,
         head: bool = True,
         labels: Sequence[str] = (),
+        figures: Mapping[str, Any] = NO_FIGURES,
         fit: str = "",
         style: Style = "",
         id: str = "",
@@ -147,7 +148,8 @@ class Parts(Place):
         Without `columns` the names are taken from the first row or the frame. A column that is only
         a name is one without a form. Rows that have names, of a database or a class, are taken by name.
         `labels` are what stands beside sums: brought forward, carried forward, total; else they are of
-        the document's language. With `fit="page"` a table that is too wide is made smaller. Values stay
+        the document's language. `figures` are what columns that have a total come to, by their names, where that is not
+        to be reckoned. With `fit="page"` a table that is too wide is made smaller. Values stay
         values until they are laid out. Raises DataError with row and column where a row lacks a value or
         has one that its column cannot show.
         """
@@ -164,7 +166,7 @@ class Parts(Place):
         table = self._add("table", attributes_of(fit_style(fit) + css_of(style), id, f"fq-table {classes}".strip()))
         with self._undone_on_error(table):
             read = list(read_rows(rows, used))
-            self._fill_table(table, settled(used, read), read, caption, labels, head=head)
+            self._fill_table(table, settled(used, read), read, caption, labels, figures, head=head)
 
     def _fill_table(
         self,
@@ -173,6 +175,7 @@ class Parts(Place):
         rows: Sequence[Sequence[Any]],
         caption: str,
         labels: Sequence[str],
+        known: Mapping[str, Any],
         *,
         head: bool,
     ) -> None:
@@ -191,7 +194,7 @@ class Parts(Place):
         if carries:
             add_sums(table, "tfoot", "carried", "going-on", columns, labels[1], carried=True, forms=forms)
         if any(column.total for column in columns):
-            figures = figures_of(columns, rows)
+            figures = {**figures_of(columns, rows), **known}
             add_sums(table, "tfoot", "total", "last", columns, labels[2], carried=False, forms=forms, figures=figures)
 
     # ---- pictures ----

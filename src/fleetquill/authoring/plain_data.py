@@ -80,11 +80,11 @@ class Builder:
 
     def __init__(self, source: str) -> None:
         self._source = source
-        self._manuscript: Any = None
+        self.manuscript: Any = None
 
     def add(self, manuscript: Parts, data: Mapping[str, Any]) -> None:
         """Adds heads, feet and parts."""
-        self._manuscript = manuscript
+        self.manuscript = manuscript
         self.margins(manuscript, data)
         if PARTS in data:
             self.parts(manuscript, data[PARTS], PARTS)
@@ -132,17 +132,21 @@ class Builder:
         """Adds parts to a manuscript, or to a plate."""
         if not isinstance(given, Sequence) or isinstance(given, (str, bytes)):
             raise self.fault(path, f"{_shown(given)} is not a list of parts.")
-        cls: Any = type(owner)
-        known = methods_of(cls)
         for number, part in enumerate(given):
             here = f"{path}[{number}]"
-            name, arguments = (part, None) if isinstance(part, str) else self._only(part, here)
-            method = known.get(name)
-            if method is None:
-                raise self.fault(here, f"There is no part '{name}'.", _meant(name, known))
-            self._call(owner, method, arguments, f"{here}.{name}", holds=method.holds)
+            name, arguments = (part, None) if isinstance(part, str) else self.only(part, here)
+            self.part(owner, name, arguments, here)
 
-    def _only(self, part: Any, path: str) -> tuple[str, Any]:
+    def part(self, owner: Any, name: str, arguments: Any, path: str) -> None:
+        """Adds one part, which stands at a place in the data."""
+        cls: Any = type(owner)
+        known = methods_of(cls)
+        method = known.get(name)
+        if method is None:
+            raise self.fault(path, f"There is no part '{name}'.", _meant(name, known))
+        self._call(owner, method, arguments, f"{path}.{name}", holds=method.holds)
+
+    def only(self, part: Any, path: str) -> tuple[str, Any]:
         if not isinstance(part, Mapping) or len(part) != 1:
             what = "has more names than one" if isinstance(part, Mapping) else "is not a mapping"
             raise self.fault(path, f"This part {what}.", "Write each as the name of a part with its arguments.")
@@ -156,7 +160,7 @@ class Builder:
                 done = getattr(owner, method.name)(*content, **named)
                 entered = stack.enter_context(done) if holds else None
             if inner is not None:
-                self.parts(entered if isinstance(entered, Plate) else self._manuscript, inner, f"{path}.{PARTS}")
+                self.parts(entered if isinstance(entered, Plate) else self.manuscript, inner, f"{path}.{PARTS}")
 
     @contextmanager
     def told(self, path: str) -> Iterator[None]:
@@ -212,7 +216,7 @@ class Builder:
         return value
 
     def _column(self, given: Any, path: str) -> Column | str:
-        if isinstance(given, str):
+        if isinstance(given, (str, Column)):
             return given
         if not isinstance(given, Mapping):
             raise self.fault(path, f"{_shown(given)} is no column.", "Give its name, or its facts.")
@@ -245,7 +249,7 @@ class Builder:
             return (
                 [self.piece(one, f"{path}[{n}]") for n, one in enumerate(given)] if isinstance(given, list) else given
             )
-        name, arguments = self._only(given, path)
+        name, arguments = self.only(given, path)
         described_piece = pieces().get(name)
         if described_piece is None:
             raise self.fault(path, f"There is no piece '{name}'.", _meant(name, pieces()))

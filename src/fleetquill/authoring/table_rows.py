@@ -8,6 +8,7 @@ from decimal import Decimal
 from typing import Any, Final
 
 from lxml import etree
+from tinycss2 import serialize_identifier
 
 from fleetquill.authoring.inline import Inline, fill, value_attributes
 from fleetquill.errors import DataError, OptionError
@@ -29,7 +30,7 @@ def value_row(body: Element, columns: Sequence[Column], values: Sequence[Any], n
     for column, value in zip(columns, values, strict=True):
         style = cell_style(column, head=False)
         if column.total:
-            style += f"-fq-tally:{column.name};"
+            style += f"-fq-tally:{serialize_identifier(column.name)};"
         cell = etree.SubElement(row, "td", {"style": style})
         try:
             _fill_cell(cell, column, value)

@@ -42,10 +42,11 @@ class Door(NamedTuple):
 WEB: Final = Door("web")
 TEMPLATE: Final = Door("template")
 PLAIN: Final = Door("html", HTML)
+DATA_DOOR: Final = Door("plain_data", DATA)
 DOORS: Final = (
     PLAIN,
     Door("markdown", MARKDOWN),
-    Door("plain_data", DATA),
+    DATA_DOOR,
     Door("workbook", WORKBOOKS),
     Door("pictures", PICTURES, (b"\xff\xd8\xff", b"\x89PNG\r\n", b"GIF8", b"II*\0", b"MM\0*", b"BM"), several=True),
 )
@@ -54,12 +55,12 @@ DOORS: Final = (
 def door_of(sources: Sequence[Source], *, filled_in: bool = False) -> Door:
     """The door for sources: by their address, their names, or else their first bytes. HTML where nothing tells.
 
-    `filled_in` says that data goes with the source, which is a template then.
+    `filled_in` says that data goes with the source, which is a template then, or a brief.
     """
     first = sources[0]
     if isinstance(first, str) and is_web(first):
         return WEB
-    if filled_in:
+    if filled_in and not DATA_DOOR.takes(first):
         return TEMPLATE
     for door in DOORS:
         if all(door.takes(source) for source in sources):

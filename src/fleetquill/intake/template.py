@@ -51,7 +51,7 @@ class UnknownName(jinja2.UndefinedError):
         self.owner = owner
 
 
-class _Undefined(jinja2.StrictUndefined):
+class Undefined(jinja2.StrictUndefined):
     """Any use of an unknown value is an error that knows its name."""
 
     def _fail_with_undefined_error(self, *_args: Any, **_kwargs: Any) -> NoReturn:
@@ -106,7 +106,7 @@ class _Environment(jinja2.Environment):
         return [nodes.ExprStmt(nodes.Const(None, lineno=node.lineno), lineno=node.lineno), node]
 
 
-class _Sandbox(_Environment, Sandbox):
+class StrangersEnvironment(_Environment, Sandbox):
     """The same for templates from strangers."""
 
 
@@ -148,15 +148,15 @@ class Templates:
     def environment(self, folder: Path) -> jinja2.Environment:
         environment = self._environments.get(folder)
         if environment is None:
-            kind = _Sandbox if self._policy.strangers else _Environment
+            kind = StrangersEnvironment if self._policy.strangers else _Environment
             environment = kind(
                 loader=_Files([folder, *self._folders], self._policy),
-                undefined=_Undefined,
+                undefined=Undefined,
                 autoescape=True,
                 auto_reload=True,
             )
             for name, function in {**self._formats.filters(), **self._words.filters}.items():
-                environment.filters[name] = _named(name, function)
+                environment.filters[name] = named_filter(name, function)
             environment.globals.update(self._words.values)
             if isinstance(environment, Sandbox):
                 environment.given = [value for value in self._words.values.values() if callable(value)]
@@ -231,7 +231,7 @@ def read_template(
     return templates.from_file(Path(template), data)
 
 
-def _named(name: str, function: Callable[..., Any]) -> Callable[..., Any]:
+def named_filter(name: str, function: Callable[..., Any]) -> Callable[..., Any]:
     """The filter, with its name in what it complains of."""
 
     @wraps(function)

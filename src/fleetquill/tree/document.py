@@ -75,6 +75,7 @@ class Document:
         self.figures: list[Any] = []  # of Matplotlib
         self.files: list[Path] = []  # that it was made from, besides what its reader reads
         self.scale = 1.0  # of all that stands on its pages
+        self.locale, self.currency = "", ""  # in which its values are written, where it says so itself
         self.notes: list[Note] = []  # what its author is to be told
         self._lines = lines
         self._title = ""  # that was asked for from outside

@@ -1,0 +1,1 @@
+"""Briefs: reports that a file describes, made of data at run time."""

@@ -6,6 +6,7 @@ import re
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from datetime import date, datetime, time
 from decimal import Decimal
+from functools import wraps
 from typing import Any, Final
 
 import jinja2
@@ -84,9 +85,10 @@ class Expressions:
         kind: Any = StrangersEnvironment if strangers else ImmutableSandboxedEnvironment
         self._plain = kind(undefined=Undefined, autoescape=False)
         self._formats = formats
-        filters = {**formats.filters(), **FIGURE_FILTERS, **words.filters}
+        writers = formats.filters()
+        filters = {**writers, **FIGURE_FILTERS, **words.filters}
         for name, function in filters.items():
-            self._plain.filters[name] = named_filter(name, function)
+            self._plain.filters[name] = named_filter(name, _tolerant(function) if name in writers else function)
         self._plain.filters[DECIMAL] = Decimal
         self._plain.globals.update(words.values)
         if strangers:
@@ -175,6 +177,16 @@ class Expressions:
                 raise Expression(node, text, frozenset(), str)._fault(error, values, "") from error
 
         return write
+
+
+def _tolerant(write: Callable[..., str]) -> Callable[..., str]:
+    """What writes a value, and a dash where there is none: rows may lack it, and there may be no rows."""
+
+    @wraps(write)
+    def written(value: Any, *args: Any, **more: Any) -> str:
+        return "–" if value is None else write(value, *args, **more)
+
+    return written
 
 
 def _with_decimals(tree: nodes.Template) -> nodes.Template:

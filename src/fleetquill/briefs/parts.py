@@ -25,7 +25,8 @@ RULE: Final = ("when", "style")
 EMPTY: Final = "empty"
 HTML_PARTS: Final = ("html",)
 OWN: Final[Mapping[str, tuple[str, ...]]] = {  # parts of briefs alone, or with rows of their own, and what they take
-    "table": ("rows", "columns", EMPTY), "ledger": ("rows", "columns", "groups", EMPTY), "chart": ("rows", "series", EMPTY),
+    "table": ("rows", "columns", EMPTY), "ledger": ("rows", "columns", "groups", EMPTY),
+    "chart": ("rows", "series", EMPTY),
     "cross": ("rows", "down", "across", "of", "figure", "form", "across_form", "heads", "totals", "caption", "fit",
               "id", "class", "style", EMPTY),
     "cards": ("label", "value", "form", "was", "change_form", "note"),

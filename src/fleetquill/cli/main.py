@@ -13,6 +13,7 @@ import fleetquill
 from fleetquill.cli.demo import demo
 from fleetquill.cli.faces import faces
 from fleetquill.cli.press import press
+from fleetquill.cli.sketch import sketch
 from fleetquill.errors import FleetQuillError
 
 
@@ -57,6 +58,7 @@ def main(trace: bool) -> None:
 main.add_command(press)
 main.add_command(demo)
 main.add_command(faces)
+main.add_command(sketch)
 
 
 def run() -> NoReturn:

@@ -18,8 +18,9 @@ from fleetquill.cli.faces import open_press
 from fleetquill.cli.report import report, report_remarks
 from fleetquill.cli.watching import make_again
 from fleetquill.errors import DataError, LimitError, OutputError, StrictError, Where
-from fleetquill.intake.doors import door_of
+from fleetquill.intake.doors import DATA_DOOR, door_of
 from fleetquill.intake.endings import WORKBOOKS
+from fleetquill.intake.plain_data import BRIEF
 from fleetquill.output.how import USUAL
 from fleetquill.output.kinds import KINDS, PNG, Kind, kind_of
 from fleetquill.output.leaves import check_pattern, is_pattern
@@ -31,10 +32,16 @@ from fleetquill.whole_files import write_whole
 
 @click.command()
 @click.argument("sources", nargs=-1, required=True, metavar="SOURCE…")
-@click.option("--data", "data_file", metavar="FILE",
-              help="Fill in a template with this file (JSON, YAML, TOML, CSV; - for standard input).")  # fmt: skip
+@click.option("--data", "data_files", multiple=True, metavar="FILE",
+              help="Fill in a template with this file (JSON, YAML, TOML, CSV; - for standard input); "
+              "for a brief, a file of rows, or NAME=FILE.")  # fmt: skip
 @click.option("--set", "settings", multiple=True, metavar="KEY=VALUE",
-              help="Set one value of the data; KEY may be dotted, VALUE may be JSON.")  # fmt: skip
+              help="Set one value of the data (KEY may be dotted, VALUE may be JSON), "
+              "or a parameter of a brief.")  # fmt: skip
+@click.option("--connection", "connections", multiple=True, metavar="NAME=ADDRESS",
+              help="A database that a brief asks: its address, or env:VARIABLE for one there.")  # fmt: skip
+@click.option("--ask", "asks", is_flag=True, help="Ask for the parameters of a brief that are not set.")
+@click.option("--describe", "describes", is_flag=True, help="Only tell which parameters and data a brief has.")
 @click.option("--style", "styles", multiple=True, type=click.Path(path_type=Path), metavar="FILE",
               help="Apply one more style sheet after the document's own.")  # fmt: skip
 @click.option("-o", "--output", metavar="OUT",
@@ -82,8 +89,8 @@ from fleetquill.whole_files import write_whole
 def press(**options: Any) -> None:
     """Lay out SOURCE and write a PDF, or a file of another kind.
 
-    SOURCE is an HTML or Markdown file, a template (with --data or --set), an address of the web, or
-    '-' for HTML on standard input. Several pictures, or a folder of them, become a page each.
+    SOURCE is an HTML or Markdown file, a template (with --data or --set), a brief or a manuscript (YAML, JSON, TOML),
+    an address of the web, or '-' for HTML on standard input. Several pictures, or a folder of them, become a page each.
     """
     _Work(Asked(**options)).do()
 
@@ -92,8 +99,11 @@ class Asked(NamedTuple):
     """The options of the command, by the names that they have above."""
 
     sources: tuple[str, ...]
-    data_file: str | None
+    data_files: tuple[str, ...]
     settings: tuple[str, ...]
+    connections: tuple[str, ...]
+    asks: bool
+    describes: bool
     styles: tuple[Path, ...]
     output: str | None
     folders: tuple[Path, ...]
@@ -133,6 +143,11 @@ class Asked(NamedTuple):
     def source(self) -> str:
         return self.sources[0]
 
+    @property
+    def data_file(self) -> str | None:
+        """The file that fills in a template."""
+        return self.data_files[0] if self.data_files else None
+
 
 class _Work:
     """A document that is made once, or again and again."""
@@ -140,16 +155,23 @@ class _Work:
     def __init__(self, asked: Asked) -> None:
         self.asked = asked
         self.pictures = door_of(asked.sources).several
-        _check(asked, pictures=self.pictures)
+        self.is_brief = _is_brief(asked.source)
+        _check(asked, pictures=self.pictures, brief=self.is_brief)
         self.kind = _kind(asked)
         self.engine = _press_of(asked, self.kind)
         self.target = _target(asked.output, asked.source, self.kind)
-        names = [*asked.sources, asked.data_file or "-", *map(str, asked.styles)]
+        data = [name.partition("=")[2] or name for name in asked.data_files]
+        names = [*asked.sources, *data, *map(str, asked.styles)]
         self.files = [Path(name) for name in names if name != "-" and not is_web(name)]
         if self.target is not None:
             _refuse_sources(self.target, self.files)
 
     def do(self) -> None:
+        if self.asked.describes:
+            from fleetquill.cli.briefs import describe, read_brief
+
+            click.echo(describe(read_brief(self.asked.source, self.engine.policy)))
+            return
         if self.target is None:
             self._send_on()
             return
@@ -187,10 +209,10 @@ class _Work:
 
     def _write(self, target: BinaryIO | Path, progress: Listener | None = None) -> Summary:
         asked = self.asked
-        data = _data(asked.data_file, asked.settings)
+        data, more = self._given()
         page, margin = ("", "") if self.pictures else (asked.page, asked.margin)  # pictures have theirs already
         summary = self.engine.write(
-            self._document(data), target, data=None if asked.source == "-" else data, styles=asked.styles,
+            self._document(data), target, data=None if asked.source == "-" else data, **more, styles=asked.styles,
             only=asked.only, page=page, margin=margin, landscape=asked.landscape, scale=asked.scale,
             title=asked.title, progress=progress, kind=self.kind.name, values=asked.values, delimiter=asked.delimiter,
             wide=asked.wide, form_feeds=asked.form_feeds, letters=asked.letters, linked=asked.linked,
@@ -202,6 +224,21 @@ class _Work:
             count = len(summary.remarks)
             raise StrictError(f"{count} remark{'s' * (count > 1)} on a strict run; nothing was written.")
         return summary
+
+    def _given(self) -> tuple[Any, dict[str, Any]]:
+        """The data; for a brief its parameters and connections, too."""
+        asked = self.asked
+        if not self.is_brief:
+            return _data(asked.data_file, asked.settings), {}
+        from fleetquill.cli.briefs import ask, connections_of, parameters_of, read_brief, rows_of
+
+        brief = read_brief(asked.source, self.engine.policy)
+        parameters: dict[str, Any] = parameters_of(asked.settings)
+        if asked.asks:
+            parameters = ask(brief, parameters)
+        return rows_of(brief, asked.data_files), {
+            "parameters": parameters, "connections": connections_of(asked.connections)
+        }  # fmt: skip
 
     def _workbook(self) -> Manuscript:
         """The sheets of a workbook that are asked for."""
@@ -242,14 +279,28 @@ def _typed(most: int) -> str:
     return text
 
 
-def _check(asked: Asked, *, pictures: bool) -> None:
+def _check(asked: Asked, *, pictures: bool, brief: bool) -> None:
     """Raises UsageError for options that do not go together."""
+    if not brief and (asked.connections or asked.asks or asked.describes):
+        raise click.UsageError("--connection, --ask and --describe are for briefs.")
+    if not brief and len(asked.data_files) > 1:
+        raise click.UsageError("A template is filled in with one file of data.")
     if len(asked.sources) > 1 and not pictures:
         raise click.UsageError("Only pictures can be given several at a time.")
-    if pictures and (asked.data_file or asked.settings):
+    if pictures and (asked.data_files or asked.settings):
         raise click.UsageError("Pictures take no data.")
     if asked.source == "-" and asked.data_file == "-":
         raise click.UsageError("Only one of source and data can be standard input.")
+
+
+def _is_brief(source: str) -> bool:
+    """Whether a source is the file of a brief."""
+    path = Path(source)
+    if source == "-" or door_of([source]) is not DATA_DOOR or not path.is_file():
+        return False
+    from fleetquill.tree.data import read_data
+
+    return BRIEF in read_data(path)
 
 
 def _kind(asked: Asked) -> Kind:
@@ -306,7 +357,7 @@ def _beside(source: str, kind: Kind) -> Path:
     ending = f"-{{page}}.{kind.name}" if kind.way == "leaves" else f".{kind.name}"
     if not is_web(source):
         path = Path(source)
-        return path.parent / f"{path.resolve().name if path.is_dir() else path.stem}{ending}"
+        return path.parent / f"{path.resolve().name if path.is_dir() else path.stem.removesuffix('.brief')}{ending}"
     from fleetquill.output.delivery import safe_name
 
     parts = urlsplit(source)

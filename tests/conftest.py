@@ -13,6 +13,7 @@ import pytest
 from hypothesis import settings
 
 import fleetquill as fq
+from databases import database, lite, postgresql  # noqa: F401 - fixtures
 from fleetquill import guard
 from fleetquill.demo import documents
 from fleetquill.tree.data import read_data

@@ -8,13 +8,14 @@ from __future__ import annotations
 
 import copy
 from collections.abc import Callable
-from contextlib import AbstractContextManager, nullcontext
+from contextlib import AbstractContextManager, nullcontext, suppress
 from datetime import date, datetime, time, timedelta
 from decimal import Decimal, InvalidOperation, getcontext, localcontext
 from functools import cached_property, lru_cache
 from typing import TYPE_CHECKING, Any, Final
 
 from fleetquill.errors import OptionError
+from fleetquill.number_moulds import mould_of
 from fleetquill.tree.forms import STYLES, check_currency, check_form, kind_of_form
 from fleetquill.tree.values import own_text, plain_value
 
@@ -230,6 +231,26 @@ class Formats:
         if kind == "text":
             return self.text(value)
         return self.number(value, detail or None)
+
+    def writer(self, form: str) -> Callable[[Any], str]:
+        """What writes values in a form as `form` does, quicker where they are many numbers."""
+        kind, detail = kind_of_form(form)
+        mould = None
+        if kind == "money" or (kind == "number" and detail):
+            with suppress(ValueError, OptionError):  # the values themselves will tell what is wrong
+                mould = mould_of(lambda amount: self.form(amount, form))
+        if mould is None:
+            return lambda value: self.form(value, form)
+        write, slow = mould.write, self.form
+
+        def writes(value: Any) -> str:
+            kind = value.__class__
+            if kind is int or (kind is float and value == value):
+                value = as_decimal(value)
+            text = write(value) if value.__class__ is Decimal else None
+            return slow(value, form) if text is None else text
+
+        return writes
 
     def filters(self) -> dict[str, Callable[..., str]]:
         return {

@@ -236,8 +236,8 @@ class Press:
         Raises an error of the FleetQuillError family where source, data or template are at fault.
         """
         clock = _Clock(source)
-        with self._making():
-            document = self._wanted(source, Given(data, parameters, connections), only, page, margin, landscape, scale)
+        given = Given(data, parameters, connections)
+        with self._making(), self._wanted(source, given, only, page, margin, landscape, scale) as document:
             clock.tell("read")
             job = self._job(document, styles, progress)
             clock.tell("styled")
@@ -309,8 +309,8 @@ class Press:
         wanted = kind_of(target, kind)
         check_pattern(wanted, target)
         how = checked(How(dpi, wide, form_feeds, values, delimiter, letters, linked, shown))
-        with self._making():
-            document = self._wanted(source, Given(data, parameters, connections), only, page, margin, landscape, scale)
+        given = Given(data, parameters, connections)
+        with self._making(), self._wanted(source, given, only, page, margin, landscape, scale) as document:
             clock.tell("read")
             job, writer = self._way(document.titled(title) if title else document, wanted, how, styles, progress)
             clock.tell("styled")
@@ -418,6 +418,7 @@ class Press:
     def _reader(self, page: str = "") -> WebReader:
         return WebReader(self.policy, self._headers, self._cookies, page)
 
+    @contextmanager
     def _wanted(
         self,
         source: Source,
@@ -427,12 +428,14 @@ class Press:
         margin: Length,
         landscape: bool,
         scale: float,
-    ) -> Document:
-        """The document, or one element of it, on its own pages or on others."""
+    ) -> Iterator[Document]:
+        """The document, or one element of it, on its own pages or on others; closed afterwards."""
         document = self._document(source, given)
-        if only:
-            document = excerpt(document, only)
-        return put_on_page(document, as_page(page), margin, landscape=landscape, scale=scale)
+        try:
+            part = excerpt(document, only) if only else document
+            yield put_on_page(part, as_page(page), margin, landscape=landscape, scale=scale)
+        finally:
+            document.close()
 
     def _document(self, source: Source, given: Given) -> Document:
         if isinstance(source, Manuscript):

@@ -19,7 +19,6 @@ from fleetquill.briefs.sql import Connections, names_bound
 from fleetquill.errors import DataError, OptionError, Where
 from fleetquill.formats import Formats, check_locale
 from fleetquill.intake.order import Run
-from fleetquill.policy import Policy
 from fleetquill.tree.document import Document
 from fleetquill.tree.files import read_text as read_file_text
 from fleetquill.tree.forms import check_currency
@@ -125,11 +124,20 @@ class Brief:
     # ---- making it ----
 
     def document_for(self, run: Run) -> Document:
-        """The document that the press lays out."""
+        """The document that the press lays out; it is closed once it is made."""
+        connections = Connections(run.connections or {}, dict(self._own_databases()))
+        try:
+            document = self._document(run, connections)
+        except BaseException:
+            connections.close()
+            raise
+        document.closers.append(connections.close)
+        return document
+
+    def _document(self, run: Run, connections: Connections) -> Document:
         formats = self._formats(run.formats)
         room = Expressions(formats, run.words, strangers=run.policy.strangers)
         values = values_of(self._parameters, dict(run.parameters or {}), self._reading.source)
-        connections = Connections(run.connections or {}, dict(self._own_databases()))
         given = Given(self._rows(run.data), connections, self._base, run.policy)
         often = uses(self._top.value, dict(self._sets()))
         sets = DataSets(self._top.get("data"), given, room, values, often)
@@ -279,10 +287,7 @@ class Brief:
                 )
             if self._base is None:
                 raise inner.fault("The brief has no folder: it cannot name a file.", "Give the connection at run time.")
-            path = self._base / text
-            if not Policy().allows(path, [self._base]):
-                raise inner.fault(f"The file '{text}' lies outside of the brief's folder.")
-            yield name, path
+            yield name, self._base / text
 
 
 def _top_of(data: Mapping[str, Any], reading: Reading) -> Node:

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from contextlib import suppress
 from datetime import date, datetime
 from pathlib import Path
 from typing import Any, Final
@@ -23,6 +24,14 @@ def names_bound(query: str) -> list[str]:
     return list(dict.fromkeys(match[1] for match in NAMED.finditer(query) if match[1]))
 
 
+def _escaped(query: str) -> str:
+    """The query with the colons in quotes and remarks marked as such, which bind nothing."""
+    return NAMED.sub(lambda match: match[0] if match[1] else match[0].replace(":", "\\:"), query)
+
+
+Stream = tuple[tuple[str, ...], "_Stream"]  # the names of values, and rows of them
+
+
 class Connections:
     """What queries are asked of, by the names that the brief has for it: an address, an engine or a connection of
     SQLAlchemy, or one of Python's database interface (PEP 249)."""
@@ -30,6 +39,7 @@ class Connections:
     def __init__(self, given: Mapping[str, Any], own: Mapping[str, Path]) -> None:
         self._given = given
         self._own = own  # databases in files that the brief names itself, which are only read
+        self._streams: list[_Stream] = []
 
     def rows(self, node: Node, name: str, values: Mapping[str, Any]) -> Opened:
         """The rows of a query. What goes wrong, now or while they come, names the query and its place."""
@@ -44,14 +54,24 @@ class Connections:
             hint = meant(name, known) if known else f"Give one with connections={{'{name}': …}}."
             raise node.fault(f"The connection '{name}' is not given.", hint)
         if given is not None and not isinstance(given, str) and hasattr(given, "cursor"):
-            return _plain_rows(node, query, given, bound)
+            return self._opened(_plain_rows(node, query, given, bound))
         try:
             import sqlalchemy
         except ImportError as error:
             raise OptionError("Queries need SQLAlchemy.", remedy='Install "fleetquill[sql]".') from error
         if given is None:
             given = _read_only(self._own[name], node)
-        return _query(sqlalchemy, node, query, given, bound)
+        return self._opened(_query(sqlalchemy, node, query, given, bound))
+
+    def _opened(self, stream: Stream) -> Opened:
+        names, rows = stream
+        self._streams.append(rows)
+        return Opened(names, rows)
+
+    def close(self) -> None:
+        """Closes what is still open, its last rows read or not."""
+        for stream in self._streams:
+            stream.close()
 
 
 def _read_only(path: Path, node: Node) -> str:
@@ -63,13 +83,13 @@ def _read_only(path: Path, node: Node) -> str:
 def _fault(node: Node, query: str, error: BaseException) -> DataError:
     """What a database says, with the query that it was asked."""
     said = getattr(error, "orig", None) or error
-    text = without_secrets(" ".join(str(said).split())) or type(said).__name__
+    text = without_secrets(" ".join(str(said).split()).partition(" (Background on")[0]) or type(said).__name__
     asked = " ".join(query.split())
     asked = asked if len(asked) <= LONGEST else f"{asked[: LONGEST - 1]}…"
     return node.fault(f"The database refuses '{asked}': {text[:400]}.")
 
 
-def _query(sqlalchemy: Any, node: Node, query: str, given: Any, values: Mapping[str, Any]) -> Opened:
+def _query(sqlalchemy: Any, node: Node, query: str, given: Any, values: Mapping[str, Any]) -> Stream:
     """The rows of a query through SQLAlchemy; a connection of its own is closed after the last."""
     engine = connection = None
     try:
@@ -78,7 +98,7 @@ def _query(sqlalchemy: Any, node: Node, query: str, given: Any, values: Mapping[
         own = engine if engine is not None else given if hasattr(given, "connect") else None
         connection = own.connect() if own is not None else given
         lists = [name for name, value in values.items() if isinstance(value, (list, tuple))]
-        statement = sqlalchemy.text(query)
+        statement = sqlalchemy.text(_escaped(query))
         if lists:
             statement = statement.bindparams(*(sqlalchemy.bindparam(name, expanding=True) for name in lists))
         lite = connection.dialect.name == "sqlite"
@@ -87,10 +107,10 @@ def _query(sqlalchemy: Any, node: Node, query: str, given: Any, values: Mapping[
         result = connection.execute(statement, bound, execution_options=options)
         names = tuple(map(str, result.keys()))
     except Exception as error:
-        _close(connection if connection is not given else None, engine)
+        _close([one for one in (connection, engine) if one is not None and one is not given])
         raise _fault(node, query, error) from error
-    ends = (connection if connection is not given else None, engine)
-    return Opened(names, _stream(node, query, lambda: result.fetchmany(AT_ONCE), lambda: _close(*ends)))
+    closes = [result, *(one for one in (connection, engine) if one is not None and one is not given)]
+    return names, _Stream(node, query, lambda: result.fetchmany(AT_ONCE), closes)
 
 
 def _lite(value: Any) -> Any:
@@ -102,31 +122,46 @@ def _lite(value: Any) -> Any:
     return [_lite(one) for one in value] if isinstance(value, (list, tuple)) else value
 
 
-def _stream(node: Node, query: str, fetch: Callable[[], list[Any]], close: Callable[[], None]) -> Iterator[Row]:
-    try:
-        while True:
-            try:
-                rows = fetch()
-            except Exception as error:  # whatever its driver raises, a connection that dies among them
-                raise _fault(node, query, error) from error
-            if not rows:
-                return
-            yield from map(tuple, rows)
-    finally:
-        close()
+class _Stream:
+    """The rows of a query as they come; what it was asked through is closed after the last, or by `close`."""
+
+    def __init__(self, node: Node, query: str, fetch: Callable[[], list[Any]], closes: Sequence[Any]) -> None:
+        self._node = node
+        self._query = query
+        self._fetch = fetch
+        self._closes = closes
+        self._rows: Iterator[Row] = iter(())
+
+    def __iter__(self) -> Iterator[Row]:
+        return self
+
+    def __next__(self) -> Row:
+        for row in self._rows:
+            return tuple(row)
+        try:
+            rows = self._fetch() if self._closes else []
+        except Exception as error:  # whatever its driver raises, a connection that dies among them
+            self.close()
+            raise _fault(self._node, self._query, error) from error
+        if not rows:
+            self.close()
+            raise StopIteration
+        self._rows = iter(rows)
+        return next(self)
+
+    def close(self) -> None:
+        closes, self._closes = self._closes, ()
+        _close(closes)
 
 
-def _close(connection: Any, engine: Any) -> None:
-    try:
-        if connection is not None:
-            connection.close()
-        if engine is not None:
-            engine.dispose()
-    except Exception:
-        pass
+def _close(closes: Iterable[Any]) -> None:
+    """Closes results, connections and engines. What is broken cannot be, and was told already."""
+    for one in closes:
+        with suppress(Exception):
+            (one.close if hasattr(one, "close") else one.dispose)()
 
 
-def _plain_rows(node: Node, query: str, connection: Any, values: Mapping[str, Any]) -> Opened:
+def _plain_rows(node: Node, query: str, connection: Any, values: Mapping[str, Any]) -> Stream:
     """The rows of a query through Python's own interface to databases, for those that bind by name (':name')."""
     try:
         cursor = connection.cursor()
@@ -135,4 +170,4 @@ def _plain_rows(node: Node, query: str, connection: Any, values: Mapping[str, An
     except Exception as error:
         raise _fault(node, query, error) from error
     names = tuple(str(entry[0]) for entry in described)
-    return Opened(names, _stream(node, query, lambda: cursor.fetchmany(AT_ONCE), cursor.close))
+    return names, _Stream(node, query, lambda: cursor.fetchmany(AT_ONCE), [cursor])

@@ -77,6 +77,7 @@ class Document:
         self.scale = 1.0  # of all that stands on its pages
         self.locale, self.currency = "", ""  # in which its values are written, where it says so itself
         self.notes: list[Note] = []  # what its author is to be told
+        self.closers: list[Callable[[], None]] = []  # what ends what it reads from
         self._lines = lines
         self._title = ""  # that was asked for from outside
         self._ledgers: list[GivenRows] = []
@@ -136,6 +137,11 @@ class Document:
         other = copy.copy(self)
         other._title = title
         return other
+
+    def close(self) -> None:
+        """Ends what it reads from, once it is made or cannot be."""
+        for close in self.closers:
+            close()
 
     @property
     def body(self) -> Element:

@@ -17,6 +17,7 @@ from fleetquill.layout.table.row_stream import MEASURED, LedgerColumn, LedgerGro
 from fleetquill.layout.table.widest import holds_figures, widest_texts
 from fleetquill.tree.column import Column
 from fleetquill.tree.document import GivenRows
+from fleetquill.tree.forms import kind_of_form
 from fleetquill.tree.groups import COUNT_FORM, SHARE_FORM, TOTAL
 from fleetquill.tree.ledgers import Ledger, described_ledger
 from fleetquill.tree.rows import CHUNK, HeldRows, Row
@@ -24,6 +25,7 @@ from fleetquill.tree.tables import WRAPPED, add_head, add_sums, labels_of, summa
 
 Element = etree._Element
 
+MOST_SHOWN: Final = 20_000  # texts of a column that are kept
 SAMPLE: Final = MEASURED  # rows of a stream that the column widths are taken from
 
 
@@ -88,11 +90,13 @@ def shower(form: str | Callable[[Any], Any], formats: Formats) -> Callable[[Any]
     if not form:
         return formats.text
 
-    @lru_cache(maxsize=20_000)
+    if not callable(form):
+        write = formats.writer(form)
+        return write if kind_of_form(form)[0] in ("money", "number") else lru_cache(maxsize=MOST_SHOWN)(write)
+
+    @lru_cache(maxsize=MOST_SHOWN)
     def show(value: Any) -> str:
-        if value == "":
-            return ""
-        return formats.text(form(value)) if callable(form) else formats.form(value, form)
+        return "" if value == "" else formats.text(form(value))
 
     return show
 

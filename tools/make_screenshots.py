@@ -32,6 +32,7 @@ PAGES: dict[str, tuple[str | tuple[str, ...], list[int]]] = {  # picture → doc
     "gallery": ("gallery.pdf", [1]),
     "specimen": ("specimen.pdf", [1, 2]),
     "cargo": ("cargo.pdf", [1, 2]),
+    "tolls": ("tolls.pdf", [1, 2, 3]),
     "looks": (("tolls-river.pdf", "tolls-quay.pdf", "tolls-lock.pdf"), [1, 1, 1]),
 }
 SCALE = 80 / 72

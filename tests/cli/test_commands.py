@@ -162,7 +162,7 @@ def test_demo_makes_every_document(run, tmp_path):
     result = run("demo", "made")
     assert result.returncode == 0
     remarks = result.stderr.splitlines()  # what a kind cannot hold is said, and nothing else
-    assert all(remark.startswith("  kind: ") for remark in remarks) and len(remarks) == 4
+    assert all(remark.startswith("  kind: ") for remark in remarks) and len(remarks) == 6
     names = [line.split(":")[0] for line in result.stdout.splitlines()]
     assert names == [f"made/{document.name}" for document in DOCUMENTS]
     assert all((tmp_path / name.replace("{page}", "1")).stat().st_size > 3_000 for name in names)

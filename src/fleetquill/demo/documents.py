@@ -17,12 +17,14 @@ HERE: Final = Path(__file__).parent
 
 
 class Document(NamedTuple):
-    """A demo document: the file to write, and a template with its data ('' for none), or what writes it in Python."""
+    """A demo document: the file to write, and a template with its data ('' for none) or a brief, or what writes it in
+    Python; `only` is the one part that is wanted."""
 
     name: str
     template: str = ""
     data: str = ""
     written: Callable[[], Manuscript] | None = None
+    only: str = ""
 
 
 DOCUMENTS: Final = (
@@ -43,6 +45,8 @@ DOCUMENTS: Final = (
     *(Document(f"statement.{kind}", written=lambda: statement(HERE)) for kind in ("docx", "xlsx", "html", "md", "txt")),
     Document("statement-{page}.svg", written=lambda: statement(HERE)),
     Document("voyages.csv", "voyage-log.html"),
+    *(Document(f"tolls.{kind}", "tolls.brief.yaml") for kind in ("pdf", "docx", "xlsx", "txt")),
+    Document("tolls.csv", "tolls.brief.yaml", only="fq-ledger"),
 )
 
 
@@ -56,4 +60,4 @@ def make_documents(folder: Path) -> Iterator[tuple[Path, Summary]]:
             continue
         is_template = document.template.endswith(".html")
         data = read_data(HERE / document.data) if document.data else {} if is_template else None
-        yield target, press.write(HERE / document.template, target, data=data)
+        yield target, press.write(HERE / document.template, target, data=data, only=document.only)

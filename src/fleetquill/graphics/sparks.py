@@ -29,7 +29,13 @@ def spark_drawing(kind: str, values: str, size: float, color: Rgba, most: str = 
     numbers = _numbers(values)
     if not numbers:
         return "A small chart has no numbers to show."
-    drawing = Drawing(LENGTH * size, HEIGHT * size, inline=True)
+    return _drawn(kind, numbers, LENGTH * size, HEIGHT * size, color, most)
+
+
+def _drawn(kind: str, numbers: list[float], width: float, height: float, color: Rgba, most: str) -> Drawing:
+    """The chart in a place of that size; for another it is drawn anew, so that lines and dots are not stretched."""
+    drawing = Drawing(width, height, inline=True)
+    drawing.redraw = lambda wide, high: _drawn(kind, numbers, wide, high, color, most)
     if kind == "progress":
         top = _numbers(most)
         _progress(drawing, numbers[0] / (top[0] if top and top[0] > 0 else 1.0), color)

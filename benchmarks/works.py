@@ -4,12 +4,15 @@ from __future__ import annotations
 
 import compileall
 import io
+import json
 import random
 import re
+import sqlite3
 import subprocess
 import sys
 import tempfile
 from collections.abc import Callable
+from contextlib import closing
 from itertools import cycle
 from pathlib import Path
 from typing import Any, NamedTuple
@@ -99,6 +102,7 @@ def works() -> list[Work]:
         _prose(press, floor),
         _table(press, floor),
         _ledger(press, floor),
+        _brief(press, floor),
         _report(press, floor),
         _photograph(press),
         _trends(press),
@@ -184,6 +188,40 @@ def _ledger(press: fq.Press, floor: Floor) -> Work:
         return floor.rows(rows, 8.25, 55)
 
     return Work("ledger of 200,000 × 8, written", ours, least, reach=1.5, runs=3)
+
+
+def _brief(press: fq.Press, floor: Floor) -> Work:
+    """A brief of the rows of a database, grouped by barge and lock with sums; its floor has the bare query in it."""
+    rows = table_rows(200_000)
+    columns = ("no", "day", "barge", "lock", "goal", "cargo", "tonnes", "fee")
+    folder = Path(tempfile.mkdtemp(prefix="benchmark"))
+    with closing(sqlite3.connect(folder / "voyages.sqlite")) as database, database:
+        kinds = ("integer", "date", *["text"] * 4, "numeric", "numeric")
+        named = ", ".join(map(" ".join, zip(columns, kinds, strict=True)))
+        database.execute(f"create table voyages ({named})")
+        plain = ([cell.replace(",", "").removeprefix("€") for cell in row] for row in rows)
+        database.executemany("insert into voyages values (?, ?, ?, ?, ?, ?, ?, ?)", plain)
+        database.execute("create index sorted on voyages (barge, lock, no)")
+    query = f"select {', '.join(columns)} from voyages order by barge, lock, no"
+    (folder / "voyages.brief.json").write_text(json.dumps({"brief": {
+        "locale": "en-IE", "look": "plain", "page": "A4", "margin": "15mm", "connections": {"log": "voyages.sqlite"},
+        "style": "table { font-size: 11px } .fq-table :is(td, th) { padding: 2px 4px; border: 0 }",
+        "data": {"voyages": {"sql": query, "connection": "log"}},
+        "parts": [{"ledger": {"rows": "voyages", "groups": ["barge", "lock"], "columns": [
+            "no", "day", "goal", "cargo", {"name": "tonnes", "form": "#,##0.0", "total": "sum"},
+            {"name": "fee", "form": "#,##0.00", "total": "sum"}]}}],
+    }}))  # fmt: skip
+
+    def ours() -> object:
+        return press.write(folder / "voyages.brief.json", io.BytesIO())
+
+    def least() -> list[bytes]:
+        with closing(sqlite3.connect(folder / "voyages.sqlite")) as database:
+            for _ in database.execute(query):
+                pass
+        return floor.rows(rows, 8.25, 55)
+
+    return Work("brief of 200,000 rows in two levels of groups", ours, least, reach=1.6, runs=3)
 
 
 def _report(press: fq.Press, floor: Floor) -> Work:

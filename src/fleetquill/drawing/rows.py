@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import NamedTuple, Protocol, runtime_checkable
+from typing import NamedTuple, Protocol, cast
 
 from fleetquill.drawing.canvas import Canvas, Drawing, Look
 from fleetquill.text.figures import Figures
@@ -39,7 +39,6 @@ class Rows(NamedTuple):
     closing: Drawing  # the line under the last row: each row draws the one over it
 
 
-@runtime_checkable
 class RowCanvas(Protocol):
     """A canvas that can keep cells and grounds ready to be set again and again."""
 
@@ -49,8 +48,8 @@ class RowCanvas(Protocol):
 
 def draw_rows(canvas: Canvas, x: float, y: float, rows: Rows) -> None:
     """Draws rows from a top-left corner on, on any canvas."""
-    if isinstance(canvas, RowCanvas):
-        canvas.stamp_rows(x, y, rows)
+    if hasattr(canvas, "stamp_rows"):  # a RowCanvas; asking its class is dear
+        cast(RowCanvas, canvas).stamp_rows(x, y, rows)
         return
     for offset, row in enumerate(rows.cells):
         top = y + offset * rows.height

@@ -265,3 +265,32 @@ def test_a_look_page_and_margin_are_taken():
     assert edition.locate("p")[0].x == pytest.approx(28.35, abs=0.1)
     with pytest.raises(fq.DataError, match=r"brief: .*look.*'lok'|'lok'"):
         fq.compose(as_brief({"look": "lok"}))
+
+
+HOLDERS = [
+    lambda parts: {"section": parts}, lambda parts: {"section": {"parts": parts}}, lambda parts: {"box": parts},
+    lambda parts: {"row": [{"box": {"parts": parts}}]}, lambda parts: {"row": [{"box": parts}]},
+    lambda parts: {"columns": {"count": 2, "parts": parts}},
+    lambda parts: {"when": {"test": "1", "parts": [{"section": parts}]}},
+    lambda parts: {"each": {"rows": "tolls", "by": "lock", "parts": [{"box": parts}]}},
+]  # fmt: skip
+
+
+@pytest.mark.parametrize("holder", HOLDERS)
+def test_a_value_is_filled_in_once_and_never_taken_for_a_template(holder):
+    rows = [{"lock": "{{ 6 * 7 }}"}]
+    part = holder(
+        [{"paragraph": "{{ (tolls | first).lock }}"}, {"paragraph": {"content": ["{{ (tolls | first).lock }}"]}}]
+    )
+    top = {"data": TOLLS, "parts": [part], "header": {"parts": [{"paragraph": "{{ (tolls | first).lock }}"}]},
+           "footer": {"left": "{{ (tolls | first).lock }}"}}  # fmt: skip
+    edition = fq.compose(as_brief(top), data=rows)
+    assert words(edition) == "{{ 6 * 7 }} {{ 6 * 7 }}"
+    assert set(edition.pages[0].margins.values()) == {"{{ 6 * 7 }}"}
+
+
+def test_braces_in_heads_and_feet_are_told_with_their_place():
+    with pytest.raises(fq.DataError, match=r"line 1, column \d+: brief\.footer: '\{pag\}' is not known .*'\{page\}'"):
+        of(footer={"left": "{pag}"})
+    edition = fq.compose(as_brief({"parts": [{"paragraph": "x"}], "footer": {"left": "{{ '{a}' }} {page}"}}))
+    assert edition.pages[0].margins["bottom-left"] == "{a} 1"

@@ -238,7 +238,7 @@ def test_every_kind_of_chart_is_vectors_with_text(compose, check_pdf, read_pdf, 
     check_pdf(content)
     assert (
         "Tonnes carried" in read_pdf(content)[0]
-        and b"/Subtype /Image" not in content
+        and b"/Subtype/Image" not in content
         and b"/Subtype/Image" not in content
     )
 

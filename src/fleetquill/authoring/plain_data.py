@@ -78,6 +78,8 @@ def pieces() -> dict[str, Described]:
 class Builder:
     """Builds a manuscript from data; what is wrong is told with its place, such as `parts[3].table.columns[0].form`."""
 
+    top = ""  # where in the data a manuscript is described
+
     def __init__(self, source: str) -> None:
         self._source = source
         self.manuscript: Any = None
@@ -126,7 +128,7 @@ class Builder:
             given = data[name]
             if not isinstance(given, Mapping):
                 raise self.fault(name, f"{_shown(given)} is not names with values.", "Give left, center or right.")
-            self._call(manuscript, described(getattr(Parts, name)), given, name, holds=PARTS in given)
+            self._call(manuscript, described(getattr(Parts, name)), given, f"{self.top}{name}", holds=PARTS in given)
 
     def parts(self, owner: Any, given: Any, path: str) -> None:
         """Adds parts to a manuscript, or to a plate."""

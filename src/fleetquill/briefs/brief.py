@@ -14,7 +14,7 @@ from fleetquill.briefs.datasets import SOURCES, DataSets, Given, check_dataset
 from fleetquill.briefs.expressions import Expressions
 from fleetquill.briefs.nodes import Node, Reading, meant, read_file, read_text
 from fleetquill.briefs.parameters import Parameter, read_parameters, values_of
-from fleetquill.briefs.parts import BriefBuilder, check_parts
+from fleetquill.briefs.parts import EDGES, BriefBuilder, check_parts
 from fleetquill.briefs.sql import Connections, names_bound
 from fleetquill.errors import DataError, OptionError, Where
 from fleetquill.formats import Formats, check_locale
@@ -25,7 +25,6 @@ from fleetquill.tree.forms import check_currency
 
 NAME: Final = "brief"
 FACTS: Final = ("title", "subtitle", "author", "language")
-EDGES: Final = ("header", "footer")
 LOOKS: Final = ("look", "style", "page", "margin")
 TOP: Final = (
     *FACTS, "show_title", "locale", "currency", *LOOKS, *EDGES, "parameters", "connections", "data",
@@ -144,8 +143,7 @@ class Brief:
         manuscript = self._manuscript(room, sets.values)
         builder = BriefBuilder(self._reading, sets, room, formats)
         builder.manuscript = manuscript
-        edges = {name: room.filled(self._top[name], sets.values) for name in EDGES if self._top.get(name) is not None}
-        builder.margins(manuscript, edges)
+        builder.margins(manuscript, self._top.value)
         self._add_title(manuscript, room, sets.values)
         if self._top.get("parts") is not None:
             builder.parts(manuscript, self._top["parts"].value, "brief.parts")

@@ -7,7 +7,7 @@ from collections.abc import Callable, Iterable, Mapping, Sequence
 from datetime import date, datetime, time
 from decimal import Decimal
 from functools import wraps
-from typing import Any, Final
+from typing import Any, Final, Literal
 
 import jinja2
 from jinja2 import meta, nodes
@@ -27,6 +27,7 @@ DECIMAL: Final = "fq_decimal"
 LOOP_WORDS: Final = ("range", "dict", "lipsum", "cycler", "joiner", "namespace")
 
 Values = Mapping[str, Any]
+Filling = Literal["text", "html", "margin"]  # what texts with values in them become
 
 
 class Expression:
@@ -95,8 +96,10 @@ class Expressions:
             self._plain.given = [value for value in words.values.values() if callable(value)]
             self._plain.guard_filters()
         self._plain.finalize = self._written
-        self._html = self._plain.overlay(autoescape=True)
-        self._html.finalize = self._written
+        self._texts: dict[Filling, Any] = {"text": self._plain}
+        for filling in ("html", "margin"):
+            self._texts[filling] = self._plain.overlay(autoescape=filling == "html")
+            self._texts[filling].finalize = self._written if filling == "html" else self._in_margin
         self._kept: dict[tuple[str, str], Any] = {}
 
     def _written(self, value: Any) -> Any:
@@ -104,6 +107,10 @@ class Expressions:
         if isinstance(value, (Decimal, float, date, datetime, time)):
             return self._formats.text(value)
         return "" if value is None else value
+
+    def _in_margin(self, value: Any) -> Any:
+        """A value in a head or foot, where braces name what only pages know: its own stand twice."""
+        return str(self._written(value)).replace("{", "{{")
 
     def expression(self, node: Node) -> Expression:
         """The expression that a value of the brief is. Raises DataError where it is none."""
@@ -140,27 +147,27 @@ class Expressions:
 
         return names, run
 
-    def filled(self, node: Node, values: Values, *, html: bool = False) -> Any:
+    def filled(self, node: Node, values: Values, filling: Filling = "text") -> Any:
         """A value with its texts filled in: a text that is nothing but '{{ … }}' is that value itself."""
         value = node.value
         if isinstance(value, str):
-            return self._text(node, value, values, html=html) if MARKS.search(value) else value
+            return self._text(node, value, values, filling) if MARKS.search(value) else value
         if isinstance(value, Mapping):
-            return {name: self.filled(node[name], values, html=html) for name in value}
+            return {name: self.filled(node[name], values, filling) for name in value}
         if isinstance(value, list):
-            return [self.filled(node[number], values, html=html) for number in range(len(value))]
+            return [self.filled(node[number], values, filling) for number in range(len(value))]
         return value
 
-    def _text(self, node: Node, text: str, values: Values, *, html: bool) -> Any:
+    def _text(self, node: Node, text: str, values: Values, filling: Filling) -> Any:
         alone = WHOLE.match(text)
-        if alone is not None and not html:
+        if alone is not None and filling == "text":
             return self._expression(node, alone["expression"].strip()).value(values)
-        return self.template(node, text, html=html)(values)
+        return self.template(node, text, filling)(values)
 
-    def template(self, node: Node, text: str, *, html: bool = False) -> Callable[[Values], str]:
+    def template(self, node: Node, text: str, filling: Filling = "text") -> Callable[[Values], str]:
         """A text with values in it, as a function of them. Raises DataError where it does not parse."""
-        environment = self._html if html else self._plain
-        template = self._kept.get(("html" if html else "text", text))
+        environment = self._texts[filling]
+        template = self._kept.get((filling, text))
         if template is None:
             try:
                 template = environment.from_string(_with_decimals(environment.parse(text)))
@@ -168,7 +175,7 @@ class Expressions:
                 raise _syntax(node, text, error, environment.filters) from error
             except RecursionError as error:
                 raise node.fault("The text is nested too deep.") from error
-            self._kept["html" if html else "text", text] = template
+            self._kept[filling, text] = template
 
         def write(values: Values) -> str:
             try:

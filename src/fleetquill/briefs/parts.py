@@ -11,7 +11,7 @@ from fleetquill.authoring import inline
 from fleetquill.authoring.plain_data import COLUMN_FACTS, PARTS, Builder, methods_of
 from fleetquill.briefs.cross import cross_table
 from fleetquill.briefs.datasets import SHAPING, DataSets
-from fleetquill.briefs.expressions import Expressions, Values, plain
+from fleetquill.briefs.expressions import Expressions, Filling, Values, plain
 from fleetquill.briefs.nodes import Node, Reading, meant, path_of
 from fleetquill.briefs.rowsets import Opened, held
 from fleetquill.errors import FleetQuillError
@@ -23,6 +23,7 @@ COLUMN: Final = (*COLUMN_FACTS, "rules")
 GROUP: Final = ("by", "form", "heading", "heads", "summaries", "label", "new_page")
 RULE: Final = ("when", "style")
 EMPTY: Final = "empty"
+EDGES: Final = ("header", "footer")
 HTML_PARTS: Final = ("html",)
 OWN: Final[Mapping[str, tuple[str, ...]]] = {  # parts of briefs alone, or with rows of their own, and what they take
     "table": ("rows", "columns", EMPTY), "ledger": ("rows", "columns", "groups", EMPTY),
@@ -38,6 +39,8 @@ UP, DOWN = "▲", "▼"
 
 class BriefBuilder(Builder):
     """Adds the parts of a brief to a manuscript."""
+
+    top = "brief."
 
     def __init__(self, reading: Reading, sets: DataSets, room: Expressions, formats: Formats) -> None:
         super().__init__(reading.source)
@@ -71,16 +74,29 @@ class BriefBuilder(Builder):
                 getattr(self, f"_{name}")(node)
             return
         node = self._node(arguments, f"{path}.{name}")
-        super().part(owner, name, self._filled(node, html=name in HTML_PARTS), path)
+        cls: Any = type(owner)
+        method = methods_of(cls).get(name)
+        holds = method is not None and method.holds
+        super().part(owner, name, self._filled(node, "html" if name in HTML_PARTS else "text", holds=holds), path)
 
-    def _filled(self, node: Node, *, html: bool = False) -> Any:
-        """Arguments with their values filled in; parts that stand in a part are when it is their turn."""
-        if isinstance(node.value, Mapping):
-            filled = {n: self._filled(node[n], html=html) for n in node.value if n != PARTS}
-            return filled | ({PARTS: node.value[PARTS]} if PARTS in node.value else {})
-        if isinstance(node.value, list) and any(isinstance(one, Mapping) and PARTS in one for one in node.value):
+    def margins(self, manuscript: Any, data: Mapping[str, Any]) -> None:
+        """Heads and feet, with values in their texts."""
+        for name in EDGES:
+            if data.get(name) is not None:
+                node = self._node(data[name], f"{self.top}{name}")
+                super().margins(manuscript, {name: self._filled(node, "margin", holds=True)})
+
+    def _filled(self, node: Node, filling: Filling, *, holds: bool) -> Any:
+        """Arguments with their values filled in. Parts that stand in a part which holds some are when it is their
+        turn: nothing is filled in twice."""
+        if not holds:
+            return self._room.filled(node, self._values, filling)
+        if not isinstance(node.value, Mapping):
             return node.value
-        return self._room.filled(node, self._values, html=html)
+        return {
+            name: node.value[name] if name == PARTS else self._room.filled(node[name], self._values, filling)
+            for name in node.value
+        }
 
     # ---- rows ----
 

@@ -86,6 +86,10 @@ def margin_content(text: str) -> str:
             parts.append(f'"{escaped}"')
         if not brace:
             break
+        if after.startswith("{"):  # twice for itself
+            parts.append('"{"')
+            rest = after[1:]
+            continue
         name, closing, rest = after.partition("}")
         if not closing or name not in names:
             meant = nearest(name, names)

@@ -12,6 +12,7 @@ HEADER: Final = b"%PDF-1.7\n%\xe2\xe3\xcf\xd3\n"
 HASHED_WHOLE: Final = 1_000_000  # bytes
 OBJECTS_IN_A_STREAM: Final = 200
 COMPRESSION: Final = 6
+SAID_OF_FILTERS: Final = 20  # bytes of a dictionary that say how its stream is compressed
 
 
 class PdfFile:
@@ -68,8 +69,10 @@ class PdfFile:
         ref = ref or self.reserve()
         head = dict(entries or {})
         if not deflated and "Filter" not in head:
-            content = zlib.compress(content, COMPRESSION)
-            head["Filter"] = Name("FlateDecode")
+            packed = zlib.compress(content, COMPRESSION)
+            if len(packed) + SAID_OF_FILTERS < len(content):
+                content = packed
+                head["Filter"] = Name("FlateDecode")
         elif deflated:
             head["Filter"] = Name("FlateDecode")
         head["Length"] = len(content)

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import hashlib
 import zlib
-from collections.abc import Iterable, Mapping
-from typing import Any, Final
+from collections.abc import Iterable, Mapping, Sequence
+from operator import itemgetter
+from typing import Any, Final, NamedTuple
 
 import uharfbuzz as hb
 
@@ -17,42 +18,52 @@ from fleetquill.text.face import Face
 DROPPED_TABLES: Final = ("GSUB", "GPOS", "GDEF", "BASE", "JSTF", "MATH", "name", "OS/2", "post", "cmap", "kern",
                          "hdmx", "VDMX", "LTSH", "gasp", "DSIG", "VORG", "FFTM", "STAT", "meta")  # fmt: skip
 MOST_SUBSETS: Final = 64
+COMPRESSION: Final = 9
+
+
+class Subset(NamedTuple):
+    """A font program with few glyphs: deflated, its length before, and the numbers that its glyphs have in it."""
+
+    program: bytes
+    length: int
+    numbers: Mapping[int, int]
 
 
 class SubsetStore:
     """Subsets that were made before, by face and glyph set, ready to be written."""
 
     def __init__(self) -> None:
-        self._subsets: Cache[tuple[Face, frozenset[int]], tuple[bytes, int]] = Cache(MOST_SUBSETS)
+        self._subsets: Cache[tuple[Face, frozenset[int]], Subset] = Cache(MOST_SUBSETS)
 
-    def get(self, face: Face, glyphs: frozenset[int]) -> tuple[bytes, int]:
-        """The deflated font program and its length before."""
+    def get(self, face: Face, glyphs: frozenset[int]) -> Subset:
         found = self._subsets.get((face, glyphs))
-        if found is None:
-            program = subset(face, glyphs)
-            found = self._subsets.put((face, glyphs), (zlib.compress(program, 6), len(program)))
-        return found
+        return found or self._subsets.put((face, glyphs), subset(face, glyphs))
 
 
-def subset(face: Face, glyphs: Iterable[int]) -> bytes:
-    """The font program with these glyphs alone; glyph numbers stay as they are."""
+def subset(face: Face, glyphs: Iterable[int]) -> Subset:
+    """The font program with these glyphs alone. They are numbered anew: a program that keeps the numbers has an empty
+    place for each glyph that is left out."""
     wish: Any = hb.SubsetInput()
-    wish.flags = hb.SubsetFlags.RETAIN_GIDS | hb.SubsetFlags.NOTDEF_OUTLINE
+    wish.flags = hb.SubsetFlags.NOTDEF_OUTLINE
     for glyph in sorted(glyphs):
         wish.glyph_set.add(glyph)
     for tag in DROPPED_TABLES:
         wish.drop_table_tag_set.add(int.from_bytes(tag.encode(), "big"))
     try:
-        made = hb.subset(face.hb_face, wish)
+        plan = hb.SubsetPlan(face.hb_face, wish)
+        made = plan.execute()
+        known = plan.old_to_new_glyph_mapping
+        numbers = {glyph: known[glyph] for glyph in glyphs if glyph in known}
     except RuntimeError:  # a font whose damage was not seen before: whole, for readers to make of it what they can
         made = face.hb_face
-    if face.is_cff:
-        return bytes(made.reference_table("CFF ").data)
-    return bytes(made.blob.data)
+        numbers = {glyph: glyph for glyph in glyphs}
+    program = bytes(made.reference_table("CFF ").data) if face.is_cff else bytes(made.blob.data)
+    return Subset(zlib.compress(program, COMPRESSION), len(program), numbers)
 
 
 class PdfFont:
-    """One face as a font resource of one file: a Type 0 font whose codes are glyph numbers."""
+    """One face as a font resource of one file: a Type 0 font whose codes are the face's own glyph numbers, which a
+    CMap of the file leads to those of the subset (§9.7.5)."""
 
     def __init__(self, face: Face, name: str, ref: Ref) -> None:
         self.face = face
@@ -66,7 +77,7 @@ class PdfFont:
         """Writes the font dictionaries and the font program once all glyphs are known."""
         face = self.face
         glyphs = frozenset(self.glyphs)
-        program, length = subsets.get(face, glyphs)
+        program, length, numbers = subsets.get(face, glyphs)
         base_name = f"{_tag(face, glyphs)}+{face.postscript_name}"
         program_entries: dict[str, Any] = {"Length1": length}
         if face.is_cff:
@@ -78,12 +89,16 @@ class PdfFont:
                 "Type": Name("Font"),
                 "Subtype": Name("CIDFontType0" if face.is_cff else "CIDFontType2"),
                 "BaseFont": Name(base_name),
-                "CIDSystemInfo": {"Registry": "Adobe", "Ordering": "Identity", "Supplement": 0},
+                "CIDSystemInfo": CID_SYSTEM,
                 "FontDescriptor": descriptor,
                 "DW": 1000,
-                "W": Raw(_widths(face, glyphs)),
+                "W": Raw(_widths(face, numbers)),
                 "CIDToGIDMap": None if face.is_cff else Name("Identity"),
             }
+        )
+        encoding = file.add_stream(
+            _encoding(numbers),
+            {"Type": Name("CMap"), "CMapName": Name(CMAP_NAME), "CIDSystemInfo": CID_SYSTEM},
         )
         to_unicode = file.add_stream(_to_unicode(self.texts))
         file.add(
@@ -91,7 +106,7 @@ class PdfFont:
                 "Type": Name("Font"),
                 "Subtype": Name("Type0"),
                 "BaseFont": Name(base_name),
-                "Encoding": Name("Identity-H"),
+                "Encoding": encoding,
                 "DescendantFonts": [descendant],
                 "ToUnicode": to_unicode,
             },
@@ -124,20 +139,18 @@ def _descriptor(face: Face, name: str, program: Ref) -> dict[str, Any]:
     }
 
 
-def _widths(face: Face, glyphs: frozenset[int]) -> str:
-    """The W array: runs of neighbouring glyph numbers (§9.7.4.3)."""
+def _widths(face: Face, numbers: Mapping[int, int]) -> str:
+    """The W array: runs of neighbouring glyphs of the subset (§9.7.4.3)."""
     runs: list[str] = []
     current: list[str] = []
     previous = -2
-    for glyph in sorted(glyphs):
-        if glyph != previous + 1 and current:
+    for glyph, place in sorted(numbers.items(), key=itemgetter(1)):
+        width = number(face.advance(glyph) * 1000 / face.upem)
+        if place != previous + 1 and current:
             runs.append(f"{' '.join(current)}]")
             current = []
-        if not current:
-            current.append(f"{glyph}[{number(face.advance(glyph) * 1000 / face.upem)}")
-        else:
-            current.append(number(face.advance(glyph) * 1000 / face.upem))
-        previous = glyph
+        current.append(width if current else f"{place}[{width}")
+        previous = place
     if current:
         runs.append(f"{' '.join(current)}]")
     return f"[{' '.join(runs)}]"
@@ -146,13 +159,16 @@ def _widths(face: Face, glyphs: frozenset[int]) -> str:
 CMAP_HEAD: Final = """/CIDInit /ProcSet findresource begin
 12 dict begin
 begincmap
-/CIDSystemInfo << /Registry (Adobe) /Ordering (UCS) /Supplement 0 >> def
-/CMapName /Adobe-Identity-UCS def
-/CMapType 2 def
+/CIDSystemInfo << /Registry (Adobe) /Ordering ({ordering}) /Supplement 0 >> def
+/CMapName /{name} def
+/CMapType {kind} def
 1 begincodespacerange
 <0000> <FFFF>
 endcodespacerange
 """
+CMAP_NAME: Final = "Subset"
+CID_SYSTEM: Final = {"Registry": "Adobe", "Ordering": "Identity", "Supplement": 0}
+MOST_IN_A_BLOCK: Final = 100  # entries between 'begin' and 'end' of a CMap
 CMAP_FOOT: Final = "endcmap\nCMapName currentdict /CMap defineresource pop\nend\nend\n"
 
 
@@ -163,9 +179,28 @@ def _to_unicode(texts: Mapping[int, str]) -> bytes:
         for glyph, text in sorted(texts.items())
         if text
     ]
-    parts = [CMAP_HEAD]
-    for start in range(0, len(rows), 100):
-        chunk = rows[start : start + 100]
-        parts.append(f"{len(chunk)} beginbfchar\n" + "\n".join(chunk) + "\nendbfchar\n")
+    head = CMAP_HEAD.format(ordering="UCS", name="Adobe-Identity-UCS", kind=2)
+    return _cmap(head, "bfchar", rows)
+
+
+def _encoding(numbers: Mapping[int, int]) -> bytes:
+    """Which glyph of the subset each code of a string means: those that follow one another in ranges (§9.7.5.3)."""
+    ranges: list[tuple[int, int, int]] = []  # the first and the last code, the first glyph
+    for code, place in sorted(numbers.items()):
+        if ranges:
+            first, last, start = ranges[-1]
+            if code == last + 1 and place == start + code - first and code >> 8 == first >> 8:
+                ranges[-1] = first, code, start
+                continue
+        ranges.append((code, code, place))
+    rows = [f"<{first:04x}> <{last:04x}> {place}" for first, last, place in ranges]
+    return _cmap(CMAP_HEAD.format(ordering="Identity", name=CMAP_NAME, kind=1), "cidrange", rows)
+
+
+def _cmap(head: str, kind: str, rows: Sequence[str]) -> bytes:
+    parts = [head]
+    for start in range(0, len(rows), MOST_IN_A_BLOCK):
+        chunk = rows[start : start + MOST_IN_A_BLOCK]
+        parts.append(f"{len(chunk)} begin{kind}\n" + "\n".join(chunk) + f"\nend{kind}\n")
     parts.append(CMAP_FOOT)
     return "".join(parts).encode("ascii")

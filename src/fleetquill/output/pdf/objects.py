@@ -34,6 +34,7 @@ class Raw(str):
 MOST_NAMES: Final = 1_000  # written ones that are kept
 LARGEST: Final = 1e8  # no coordinate is larger
 FORMATS: Final = tuple([f"%.{places}f" for places in range(16)])  # of a number, by its decimal places
+DELIMITERS: Final = b"/[<("  # that begin an object without a space before them (§7.2.3)
 UNSAFE_IN_NAME: Final = re.compile(rb"[^!$&'*+,\-.0-9:;=?@A-Z\\^_`a-z|~]")
 
 
@@ -88,8 +89,12 @@ def _write_list(value: list[Any]) -> bytes:
 
 
 def _write_dict(value: dict[str, Any]) -> bytes:
-    parts = [_write_name(key) + b" " + write(item) for key, item in value.items() if item is not None]
-    return b"<<" + b" ".join(parts) + b">>"
+    parts: list[bytes] = []
+    for key, item in value.items():
+        if item is not None:
+            written = write(item)
+            parts += [_write_name(key), written if written[0] in DELIMITERS else b" " + written]
+    return b"<<" + b"".join(parts) + b">>"
 
 
 WRITERS: Final[dict[type, Callable[[Any], bytes]]] = {

@@ -214,6 +214,8 @@ def _rectangles(boxes: Mapping[str, Box], area: PageArea, context: Context) -> d
             rects[name] = _inside(box, x, y, wide, high, along=None)
     for side, y, high in (("top", 0.0, top), ("bottom", height - bottom, bottom)):
         names = (f"{side}-left", f"{side}-center", f"{side}-right")
+        if boxes.keys().isdisjoint(names):
+            continue
         widths = _share(
             [boxes.get(n) for n in names], inner_width, partial(_wide, available=inner_width, context=context)
         )
@@ -223,6 +225,8 @@ def _rectangles(boxes: Mapping[str, Box], area: PageArea, context: Context) -> d
                 rects[name] = _inside(boxes[name], x, y, wide, high, along="x")
     for side, x, wide in (("left", 0.0, left), ("right", width - right, right)):
         names = (f"{side}-top", f"{side}-middle", f"{side}-bottom")
+        if boxes.keys().isdisjoint(names):
+            continue
         ask = partial(_high, available=inner_height, room=wide, context=context)
         heights = _share([boxes.get(n) for n in names], inner_height, ask)
         y_of = (top, top + (inner_height - heights[1]) / 2, top + inner_height - heights[2])

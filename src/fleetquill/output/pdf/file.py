@@ -3,15 +3,19 @@
 from __future__ import annotations
 
 import hashlib
-import zlib
-from typing import Any, BinaryIO, Final
+from collections import deque
+from typing import TYPE_CHECKING, Any, BinaryIO, Final
 
 from fleetquill.output.pdf.objects import Name, Ref, write
+from fleetquill.output.pdf.packing import Packer
+
+if TYPE_CHECKING:
+    from concurrent.futures import Future
 
 HEADER: Final = b"%PDF-1.7\n%\xe2\xe3\xcf\xd3\n"
 HASHED_WHOLE: Final = 1_000_000  # bytes
 OBJECTS_IN_A_STREAM: Final = 200
-COMPRESSION: Final = 6
+MOST_WAITING: Final = 64  # streams
 SAID_OF_FILTERS: Final = 20  # bytes of a dictionary that say how its stream is compressed
 
 
@@ -24,6 +28,8 @@ class PdfFile:
         self.length = 0
         self._places: list[tuple[int, int, int]] = [(0, 0, 65535)]  # cross-reference rows (§7.5.8.3)
         self._waiting: list[tuple[int, bytes]] = []
+        self._packer = Packer()
+        self._streams: deque[tuple[Ref, dict[str, Any], bytes | Future[bytes]]] = deque()  # to be written
         self._put(HEADER)
 
     def _put(self, content: bytes) -> None:
@@ -68,17 +74,32 @@ class PdfFile:
         """Writes a stream; it is compressed here unless `deflated` says that it is already."""
         ref = ref or self.reserve()
         head = dict(entries or {})
-        if not deflated and "Filter" not in head:
-            packed = zlib.compress(content, COMPRESSION)
-            if len(packed) + SAID_OF_FILTERS < len(content):
-                content = packed
-                head["Filter"] = Name("FlateDecode")
-        elif deflated:
+        packed: bytes | Future[bytes] = content
+        if deflated:
             head["Filter"] = Name("FlateDecode")
-        head["Length"] = len(content)
-        self._places[ref.number] = (1, self.length, 0)
-        self._put(b"%d 0 obj\n%b\nstream\n%b\nendstream\nendobj\n" % (ref.number, write(head), content))
+        elif "Filter" not in head:
+            packed = self._packer.pack(content)
+            if isinstance(packed, bytes) and len(packed) + SAID_OF_FILTERS >= len(content):
+                packed = content
+            else:
+                head["Filter"] = Name("FlateDecode")
+        self._streams.append((ref, head, packed))
+        self._write_streams(MOST_WAITING)
         return ref
+
+    def _write_streams(self, most: int) -> None:
+        """Writes streams in the order in which they came, as far as they are ready, until no more than `most` wait."""
+        streams = self._streams
+        while streams:
+            ref, head, content = streams[0]
+            if not isinstance(content, bytes):
+                if len(streams) <= most and not content.done():
+                    return
+                content = content.result()
+            streams.popleft()
+            head["Length"] = len(content)
+            self._places[ref.number] = (1, self.length, 0)
+            self._put(b"%d 0 obj\n%b\nstream\n%b\nendstream\nendobj\n" % (ref.number, write(head), content))
 
     def _write_waiting(self) -> None:
         """Object streams (§7.5.7)."""
@@ -101,6 +122,8 @@ class PdfFile:
     def finish(self, catalog: Ref, info: Ref | None) -> None:
         """Writes what waits, the cross-reference stream (§7.5.8) and the trailer."""
         self._write_waiting()
+        self._packer.close()
+        self._write_streams(0)
         ref = self.reserve()
         start = self.length
         self._places[ref.number] = (1, start, 0)

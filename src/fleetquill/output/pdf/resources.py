@@ -10,10 +10,11 @@ from fleetquill.drawing.canvas import Drawing, Look, Path
 from fleetquill.drawing.gradients import Axial, Round
 from fleetquill.drawing.pictures import Picture
 from fleetquill.graphics.reduction import PictureRules
-from fleetquill.output.pdf.file import COMPRESSION, PdfFile
+from fleetquill.output.pdf.file import PdfFile
 from fleetquill.output.pdf.fonts import PdfFont
 from fleetquill.output.pdf.objects import Name, Ref
 from fleetquill.output.pdf.operators import CellOperators, is_gray, num, rgb
+from fleetquill.output.pdf.packing import COMPRESSION
 from fleetquill.output.pdf.pictures import write_picture
 from fleetquill.output.pdf.shadings import shading
 from fleetquill.output.pdf.store import PdfStore

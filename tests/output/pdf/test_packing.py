@@ -1,6 +1,7 @@
 """Long files are compressed beside the work, and are the same as if they were not."""
 
 import concurrent.futures
+import gc
 import threading
 
 import pytest
@@ -40,7 +41,7 @@ def test_no_thread_is_left_behind():
 
 def test_a_short_file_has_no_thread_at_all(monkeypatch):
     monkeypatch.setattr(concurrent.futures, "ThreadPoolExecutor", no_pool)
-    assert fq.compose(fq.Manuscript.from_html("<p>Heron</p>" * 300)).page_count < packing.FEW
+    assert fq.compose(fq.Manuscript.from_html("<p>Heron</p>" * 100)).page_count < packing.FEW
     packer = packing.Packer()
     assert all(isinstance(packer.pack(b"x" * 5_000), bytes) for _ in range(packing.FEW))
 
@@ -51,15 +52,13 @@ def test_what_stops_half_way_leaves_no_thread(tmp_path):
 
         def write(self, content):
             self.written += len(content)
-            if self.written > 60_000:
+            if self.written > 20_000:
                 raise OSError("no space")
             return len(content)
 
     edition = long_document()
     with pytest.raises((OSError, fq.FleetQuillError)):
         edition.write_to(Full())
-    import gc
-
     gc.collect()
     alive = [thread for thread in threading.enumerate() if thread.name.startswith("fleetquill")]
     for thread in alive:

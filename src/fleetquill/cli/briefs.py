@@ -12,6 +12,7 @@ import click
 
 from fleetquill.briefs.brief import Brief
 from fleetquill.briefs.parameters import Parameter
+from fleetquill.cli.pairs import pairs
 from fleetquill.errors import OptionError
 from fleetquill.policy import Policy
 
@@ -44,22 +45,13 @@ def rows_of(brief: Brief, files: Sequence[str]) -> Any:
 
 def parameters_of(settings: Sequence[str]) -> dict[str, str]:
     """What --set gives: the types are the brief's affair."""
-    found: dict[str, str] = {}
-    for setting in settings:
-        name, equals, value = setting.partition("=")
-        if not equals or not name:
-            raise click.UsageError(f"--set takes KEY=VALUE, not '{setting}'.")
-        found[name] = value
-    return found
+    return pairs("--set", settings, "KEY=VALUE")
 
 
 def connections_of(given: Sequence[str]) -> dict[str, str]:
     """What --connection gives: an address, or the name of the variable of the environment that holds it."""
     found: dict[str, str] = {}
-    for one in given:
-        name, equals, address = one.partition("=")
-        if not equals or not name or not address:
-            raise click.UsageError("--connection takes NAME=ADDRESS, or NAME=env:VARIABLE.")
+    for name, address in pairs("--connection", given, "NAME=ADDRESS or NAME=env:VARIABLE").items():
         if address.startswith(FROM_ENVIRONMENT):
             variable = address.removeprefix(FROM_ENVIRONMENT)
             address = os.environ.get(variable, "")

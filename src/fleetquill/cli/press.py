@@ -15,6 +15,7 @@ import click
 from fleetquill.authoring.manuscript import Manuscript
 from fleetquill.cli.bar import bar
 from fleetquill.cli.faces import open_press
+from fleetquill.cli.pairs import pairs
 from fleetquill.cli.report import report, report_remarks
 from fleetquill.cli.watching import make_again
 from fleetquill.errors import DataError, LimitError, OutputError, StrictError, Where
@@ -322,7 +323,7 @@ def _press_of(asked: Asked, kind: Kind) -> Press:
         network=asked.network or is_web(asked.source), timeout=asked.timeout,
         strangers=asked.strangers, time=asked.most_time,
     )  # fmt: skip
-    sent = _pairs("--header", asked.headers), _pairs("--cookie", asked.cookies)
+    sent = pairs("--header", asked.headers), pairs("--cookie", asked.cookies)
     return open_press(
         asked.folders, asked.system_fonts, asked.locale, policy, *sent,
         currency=asked.currency, picture_dpi=0.0 if kind is PNG else asked.dpi, jpeg_quality=asked.quality,
@@ -365,16 +366,6 @@ def _beside(source: str, kind: Kind) -> Path:
     return Path(safe_name("{name}", {"name": name}, extension="") + ending)
 
 
-def _pairs(option: str, given: tuple[str, ...]) -> dict[str, str]:
-    found: dict[str, str] = {}
-    for pair in given:
-        name, equals, value = pair.partition("=")
-        if not equals or not name:
-            raise click.UsageError(f"{option} takes NAME=VALUE, not '{pair}'.")
-        found[name] = value
-    return found
-
-
 def _data(data_file: str | None, settings: tuple[str, ...]) -> dict[str, Any] | None:
     if data_file is None and not settings:
         return None
@@ -383,11 +374,8 @@ def _data(data_file: str | None, settings: tuple[str, ...]) -> dict[str, Any] | 
     data: dict[str, Any] = {}
     if data_file is not None:
         data = read_stream(sys.stdin.read()) if data_file == "-" else read_data(Path(data_file))
-    for setting in settings:
-        key, equals, value = setting.partition("=")
-        if not equals or not key:
-            raise click.UsageError(f"--set takes KEY=VALUE, not '{setting}'.")
-        _put(data, key.split("."), _value(value), setting)
+    for key, value in pairs("--set", settings, "KEY=VALUE").items():
+        _put(data, key.split("."), _value(value), f"{key}={value}")
     return data
 
 

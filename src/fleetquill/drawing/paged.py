@@ -9,11 +9,18 @@ from fleetquill.drawing.canvas import Canvas
 from fleetquill.tree.metadata import Metadata
 
 
+class PageLabel(NamedTuple):
+    """The number of a page as its document counts, and the counter style in which it shows that."""
+
+    number: int
+    style: str = "decimal"
+
+
 class PageSize(NamedTuple):
     """A page in px: the trimmed sheet, what is painted beyond it, and what the medium has around it.
 
     `turn` is how far readers turn it clockwise to show it, in degrees (CSS Paged Media 3 §7.3),
-    `scale` how large its px are on paper.
+    `scale` how large its px are on paper, `label` what it is numbered.
     """
 
     width: float
@@ -22,6 +29,7 @@ class PageSize(NamedTuple):
     around: float = 0.0
     turn: int = 0
     scale: float = 1.0
+    label: PageLabel | None = None
 
 
 class Bookmark(NamedTuple):

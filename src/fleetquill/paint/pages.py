@@ -6,7 +6,7 @@ from collections.abc import Iterable
 from typing import Final
 
 from fleetquill.drawing.canvas import PAGE_ARTIFACT, Canvas
-from fleetquill.drawing.paged import Bookmark, PagedOutput, PageSize
+from fleetquill.drawing.paged import Bookmark, PagedOutput, PageLabel, PageSize
 from fleetquill.layout.boxes.replaced_elements import background_pictures
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.pages.page import PageFragment, count_sections
@@ -37,7 +37,8 @@ class PagesPainter:
                 paint_page(canvas, part, layered=page.layered)
             around = page.bleed + MARK_ROOM * bool(page.style.marks)
             turn = TURNS[page.style.page_orientation]
-            size = PageSize(page.area.width, page.area.height, page.bleed, around, turn, page.area.scale)
+            label = PageLabel(page.counter, page.numbering)
+            size = PageSize(page.area.width, page.area.height, page.bleed, around, turn, page.area.scale, label)
             output.add_page(size, canvas, page.places if linked else [], page.has_margin_boxes)
             painted.append(page.emptied())
             self._bookmarks += bookmarks_of(page.parts, len(painted), page.area.scale)

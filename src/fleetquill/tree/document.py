@@ -22,7 +22,7 @@ from fleetquill.tree.groups import Group, read_columns
 from fleetquill.tree.html import SourceLines, parse_with_lines
 from fleetquill.tree.metadata import Metadata
 from fleetquill.tree.rows import Rows, open_rows
-from fleetquill.tree.texts import NO_TEXT
+from fleetquill.tree.texts import NO_TEXT, clean
 
 Element = etree._Element
 Lines = Sequence[tuple[int, Where]]
@@ -135,7 +135,7 @@ class Document:
     def titled(self, title: str) -> Document:
         """The document with another title."""
         other = copy.copy(self)
-        other._title = title
+        other._title = " ".join(clean(title).split())
         return other
 
     def close(self) -> None:
@@ -212,7 +212,13 @@ class Document:
             named.get("keywords", ""),
             self.root.get("lang", ""),
             _moment(created),
+            self._direction(),
         )
+
+    def _direction(self) -> str:
+        """'rtl' where the document says that it is read from right to left (HTML §3.2.6.4)."""
+        said = self.root.get("dir") or self.body.get("dir") or ""
+        return "rtl" if said.strip().lower() == "rtl" else ""
 
 
 def _moment(text: str) -> datetime | None:

@@ -15,3 +15,4 @@ class Metadata(NamedTuple):
     keywords: str = ""
     language: str = ""
     created: datetime | None = None
+    direction: str = ""  # 'rtl' where it is read from right to left

@@ -12,6 +12,7 @@ from fleetquill.layout.pages.footnotes import called_notes
 from fleetquill.layout.pages.margin_boxes import PageNumbers, lay_out_margin_boxes
 from fleetquill.layout.pages.page_area import PageArea
 from fleetquill.layout.pages.page_marks import PageMarks
+from fleetquill.style.generated import Counter
 from fleetquill.style.page_selectors import PageKind
 from fleetquill.style.properties import ComputedStyle
 
@@ -50,6 +51,15 @@ class PageFragment:
         self.layered = False
         self._places: list[tuple[str, float, float]] | None = None
         self._margins: dict[str, Fragment] | None = None
+
+    @property
+    def numbering(self) -> str:
+        """The counter style in which the page's margins show its number."""
+        for style in self.boxes.values():
+            for part in style.content if isinstance(style.content, tuple) else ():
+                if isinstance(part, Counter) and part.name == "page":
+                    return str(part.style)
+        return "decimal"
 
     def emptied(self) -> PageFragment:
         """The page without its content: what is kept of a page that has been painted."""

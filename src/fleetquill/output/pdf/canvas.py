@@ -16,7 +16,7 @@ from fleetquill.drawing.rows import Rows
 from fleetquill.drawing.sweeps import paint_sweep
 from fleetquill.drawing.words import SLOPE, THICKENING, gaps_after
 from fleetquill.output.pdf.objects import Name, number, write
-from fleetquill.output.pdf.operators import PLACES, factors, is_gray, places_at, rgb
+from fleetquill.output.pdf.operators import PLACES, factors, font_size, is_gray, places_at, rgb
 from fleetquill.output.pdf.shadings import band_of
 from fleetquill.output.pdf.strings import pieces_of
 from fleetquill.style.values import TRANSPARENT, Rgba
@@ -343,7 +343,7 @@ class PdfCanvas:
             out.append("BT")
             self._in_text = True
         if self._font != (face, size):
-            out.append(f"/{self._resources.font(face).name} {num(size)} Tf")
+            out.append(f"/{self._resources.font(face).name} {font_size(size)} Tf")
             self._font = (face, size)
         if letter_spacing != self._spacing:
             out.append(f"{num(letter_spacing)} Tc")

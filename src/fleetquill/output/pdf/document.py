@@ -7,7 +7,7 @@ from typing import Any, BinaryIO, Final, NamedTuple
 from urllib.parse import quote
 
 from fleetquill.drawing.canvas import Canvas
-from fleetquill.drawing.paged import Bookmark, PageSize
+from fleetquill.drawing.paged import Bookmark, PageLabel, PageSize
 from fleetquill.graphics.reduction import PictureRules
 from fleetquill.output.pdf.canvas import Link, PdfCanvas
 from fleetquill.output.pdf.file import PdfFile
@@ -19,6 +19,10 @@ from fleetquill.tree.metadata import Metadata
 from fleetquill.units import POINTS_PER_PX
 
 PAGES_IN_A_NODE: Final = 64
+NUMBERINGS: Final = {  # counter styles as page labels have them (§12.4.2, table 161)
+    "decimal": "D", "lower-roman": "r", "upper-roman": "R", "lower-alpha": "a", "lower-latin": "a", "upper-alpha": "A",
+    "upper-latin": "A",
+}  # fmt: skip
 
 
 class WrittenPage(NamedTuple):
@@ -136,6 +140,9 @@ class PdfDocument:
         )
         outline = self._outline(bookmarks)
         names = self._name_tree()
+        preferences: dict[str, Any] = {"DisplayDocTitle": True} if metadata.title else {}
+        if metadata.direction == "rtl":
+            preferences["Direction"] = Name("R2L")
         catalog = self._file.add(
             {
                 "Type": Name("Catalog"),
@@ -145,11 +152,25 @@ class PdfDocument:
                 "Outlines": outline,
                 "PageMode": Name("UseOutlines") if outline else None,
                 "Names": {"Dests": names} if names else None,
-                "ViewerPreferences": {"DisplayDocTitle": True} if metadata.title else None,
+                "PageLabels": self._page_labels(),
+                "ViewerPreferences": preferences or None,
             }
         )
         info = self._file.add(information(metadata))
         self._file.finish(catalog, info)
+
+    def _page_labels(self) -> dict[str, Any] | None:
+        """What pages are numbered where that is not simply their place (§12.4.2): a row for each run that counts on."""
+        rows: list[Any] = []
+        before = PageLabel(0)
+        for index, page in enumerate(self._pages):
+            label = page.size.label or PageLabel(index + 1)
+            follows = label == before._replace(number=before.number + 1) and label.number != 1
+            if not rows or not follows:  # labels begin at 1: pages before have none
+                row = {"S": Name(NUMBERINGS.get(label.style, "D")), "St": label.number if label.number > 1 else None}
+                rows += [index, row if label.number > 0 else {}]
+            before = label
+        return {"Nums": rows} if rows and rows != [0, {"S": "D", "St": None}] else None
 
     def _name_tree(self) -> Ref | None:
         """Named destinations in order of their bytes (§7.9.6)."""

@@ -5,9 +5,10 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Any
 
+from fleetquill import __version__
 from fleetquill.tree.metadata import Metadata
 
-PRODUCER = "Fleet Quill"
+PRODUCER = f"Fleet Quill {__version__}"
 ESCAPES = str.maketrans({"&": "&amp;", "<": "&lt;", ">": "&gt;"})  # XML §2.4
 
 

@@ -24,6 +24,11 @@ def num(value: float) -> str:
     return number(value, PLACES)
 
 
+def font_size(size: float) -> str:
+    """A size of letters: 10 pt are 13.3333 px."""
+    return number(size, 4)
+
+
 def places_at(scale: float) -> int:
     """The decimal places of coordinates that are made larger, for a hundredth of a px on the page."""
     if not scale > MAGNIFIED:

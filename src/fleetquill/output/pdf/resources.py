@@ -13,7 +13,7 @@ from fleetquill.graphics.reduction import PictureRules
 from fleetquill.output.pdf.file import PdfFile
 from fleetquill.output.pdf.fonts import PdfFont
 from fleetquill.output.pdf.objects import Name, Ref
-from fleetquill.output.pdf.operators import CellOperators, is_gray, num, rgb
+from fleetquill.output.pdf.operators import CellOperators, font_size, is_gray, num, rgb
 from fleetquill.output.pdf.packing import COMPRESSION
 from fleetquill.output.pdf.pictures import write_picture
 from fleetquill.output.pdf.shadings import shading
@@ -87,7 +87,7 @@ class Resources:
         """Font, size, letter spacing and colour of a ledger's cells."""
         operator = "g" if is_gray(look.color) else "rg"
         return (
-            f"/{self.font(look.setting.face).name} {num(look.size)} Tf {num(look.letter_spacing)} Tc "
+            f"/{self.font(look.setting.face).name} {font_size(look.size)} Tf {num(look.letter_spacing)} Tc "
             f"{rgb(look.color)} {operator}"
         )
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator, Mapping
 from contextlib import contextmanager
 from decimal import Decimal
+from operator import itemgetter
 from typing import Any, Final
 
 from fleetquill.authoring import inline
@@ -370,7 +371,7 @@ def _picked(opened: Opened, columns: list[Column], node: Node) -> Iterator[tuple
     places = [opened.place(column.name, node) for column in columns if not column.counts]
     if places == list(range(len(opened.names))):
         return opened.rows
-    return (tuple([row[place] for place in places]) for row in opened.rows)
+    return map(itemgetter(*places), opened.rows) if len(places) > 1 else ((row[places[0]],) for row in opened.rows)
 
 
 def _summary(node: Node) -> Any:

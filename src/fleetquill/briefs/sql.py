@@ -66,7 +66,7 @@ class Connections:
     def _opened(self, stream: Stream) -> Opened:
         names, rows = stream
         self._streams.append(rows)
-        return Opened(names, rows)
+        return Opened(names, iter(rows))
 
     def close(self) -> None:
         """Closes what is still open, its last rows read or not."""
@@ -130,24 +130,17 @@ class _Stream:
         self._query = query
         self._fetch = fetch
         self._closes = closes
-        self._rows: Iterator[Row] = iter(())
 
     def __iter__(self) -> Iterator[Row]:
-        return self
-
-    def __next__(self) -> Row:
-        for row in self._rows:
-            return tuple(row)
-        try:
-            rows = self._fetch() if self._closes else []
-        except Exception as error:  # whatever its driver raises, a connection that dies among them
-            self.close()
-            raise _fault(self._node, self._query, error) from error
-        if not rows:
-            self.close()
-            raise StopIteration
-        self._rows = iter(rows)
-        return next(self)
+        while self._closes:
+            try:
+                rows = self._fetch()
+            except Exception as error:  # whatever its driver raises, a connection that dies among them
+                self.close()
+                raise _fault(self._node, self._query, error) from error
+            if not rows:
+                self.close()
+            yield from map(tuple, rows)
 
     def close(self) -> None:
         closes, self._closes = self._closes, ()

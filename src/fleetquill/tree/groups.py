@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 from typing import Any, Final, NamedTuple
@@ -73,13 +73,20 @@ def read_columns(columns: Sequence[Column], groups: Sequence[Group]) -> list[Col
     return [*columns, *(Column(name) for name in dict.fromkeys(group.name for group in groups) if name not in shown)]
 
 
+def wants_extremes(totals: Iterable[str], groups: Iterable[Group]) -> bool:
+    """Whether any column or summary shows the least or the most of its values."""
+    return not {*totals, *(kind for group in groups for kind, _ in group.rows)}.isdisjoint(("least", "most"))
+
+
 class Account:
     """What rows come to so far: how many they are, and the figures of each column that is added up."""
 
-    __slots__ = ("counts", "least", "most", "rows", "sums")
+    __slots__ = ("counts", "extremes", "least", "most", "rows", "sums")
 
-    def __init__(self, columns: int) -> None:
+    def __init__(self, columns: int, *, extremes: bool = True) -> None:
+        """Without `extremes` nobody asks for the least and the most of its values."""
         self.rows = 0
+        self.extremes = extremes
         self.sums = [ZERO] * columns
         self.counts = [0] * columns
         self.least: list[Decimal | None] = [None] * columns
@@ -93,6 +100,8 @@ class Account:
                 continue
             self.sums[place] += value
             self.counts[place] += 1
+            if not self.extremes:
+                continue
             least, most = self.least[place], self.most[place]
             if least is None or value < least:
                 self.least[place] = value
@@ -105,12 +114,12 @@ class Account:
         for place, count in enumerate(other.counts):
             self.sums[place] += other.sums[place]
             self.counts[place] += count
-            if count:
+            if count and self.extremes:
                 self.least[place] = min(filter(_is_there, (self.least[place], other.least[place])))  # type: ignore[type-var]
                 self.most[place] = max(filter(_is_there, (self.most[place], other.most[place])))  # type: ignore[type-var]
 
     def copy(self) -> Account:
-        other = Account(0)
+        other = Account(0, extremes=self.extremes)
         other.rows = self.rows
         other.sums, other.counts = list(self.sums), list(self.counts)
         other.least, other.most = list(self.least), list(self.most)
@@ -148,13 +157,17 @@ class Ended(NamedTuple):
 class Accounts:
     """The whole and the groups that rows stand in, one within another."""
 
-    def __init__(self, levels: int, columns: int) -> None:
+    def __init__(self, levels: int, columns: int, *, extremes: bool = True) -> None:
         self._columns = columns
+        self._extremes = extremes
         self.keys: tuple[Any, ...] | None = None  # of the groups at hand
-        self._open = [Account(columns) for _ in range(levels + 1)]  # the whole, then the groups
+        self._open = [self._new() for _ in range(levels + 1)]  # the whole, then the groups
+
+    def _new(self) -> Account:
+        return Account(self._columns, extremes=self._extremes)
 
     def copy(self) -> Accounts:
-        other = Accounts(0, self._columns)
+        other = Accounts(0, self._columns, extremes=self._extremes)
         other.keys = self.keys
         other._open = [account.copy() for account in self._open]
         return other
@@ -183,7 +196,7 @@ class Accounts:
         for level in range(len(keys) - 1, first - 1, -1):
             account = self._open[level + 1]
             self._open[level].merge(account)
-            self._open[level + 1] = Account(self._columns)
+            self._open[level + 1] = self._new()
             ended.append(Ended(level, keys[level], account))
         return ended
 

@@ -2,12 +2,20 @@
 
 import io
 import re
+import zlib
 
 import pypdfium2 as pdfium
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 from lxml import etree
 
 import fleetquill as fq
+from fleetquill.drawing.paths import rectangle
+from fleetquill.graphics.reduction import PictureRules
+from fleetquill.output.pdf.document import open_document
+from fleetquill.output.pdf.store import PdfStore
+from fleetquill.style.values import Rgba
 
 
 def written(html, **options):
@@ -58,8 +66,6 @@ def test_documents_from_right_to_left_say_so(html, is_said):
 
 def inner(content):
     """A file with its object streams unpacked."""
-    import zlib
-
     found = [content]
     for match in re.finditer(rb"<<[^>]*?/ObjStm[^>]*>>\nstream\n", content):
         length = int(re.search(rb"/Length (\d+)", match[0])[1])
@@ -96,8 +102,6 @@ def test_simple_numbers_need_no_labels():
 
 
 def test_sizes_of_letters_are_exact():
-    import zlib
-
     content = written("<p style='font-size: 10pt'>x</p>")
     for match in re.finditer(rb"<<[^>]*>>\nstream\n", content):
         length = int(re.search(rb"/Length (\d+)", match[0])[1])
@@ -107,3 +111,29 @@ def test_sizes_of_letters_are_exact():
             assert b"13.3333 Tf" in data
             return
     pytest.fail("no text")
+
+
+@given(*[st.floats(-50, 50, allow_nan=False, width=32)] * 4)
+def test_an_upright_rectangle_is_one_operator_with_its_corners_where_they_were(x, y, width, height):
+    def operators(path):
+        document = open_document(io.BytesIO(), PdfStore(), PictureRules())
+        canvas = document.canvas(100, 100)
+        canvas.fill_path(path, Rgba(0, 0, 0, 1))
+        return canvas.content()
+
+    steps = rectangle(x, y, width, height)
+    found = re.search(r"(\S+) (\S+) (\S+) (\S+) re\nf", operators(steps))
+    left, top, wide, high = map(float, found.groups())
+    corners = [
+        tuple(map(float, pair))
+        for pair in re.findall(r"(\S+) (\S+) [ml]\b", operators([*steps[:-1], ("l", x, y), ("h",)]))
+    ]
+    assert (left, top) == corners[0]
+    assert (left + wide, top + high) == pytest.approx(corners[2], abs=1e-9)
+
+
+def test_a_turned_square_is_none():
+    document = open_document(io.BytesIO(), PdfStore(), PictureRules())
+    canvas = document.canvas(100, 100)
+    canvas.fill_path([("m", 0, 5), ("l", 5, 0), ("l", 10, 5), ("l", 5, 10), ("h",)], Rgba(0, 0, 0, 1))
+    assert " re" not in canvas.content()

@@ -4,13 +4,25 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from decimal import Decimal, InvalidOperation
+from math import isfinite
 from types import MappingProxyType
 from typing import Any, Final, NamedTuple
 
 from fleetquill.deadline import heed
 from fleetquill.errors import DataError, Where
 from fleetquill.layout.table.tallies import TallyView
-from fleetquill.tree.groups import SHARE, ZERO, Account, Accounts, Ended, Group, SummaryRow, level_of, summary_rows
+from fleetquill.tree.groups import (
+    SHARE,
+    ZERO,
+    Account,
+    Accounts,
+    Ended,
+    Group,
+    SummaryRow,
+    level_of,
+    summary_rows,
+    wants_extremes,
+)
 from fleetquill.tree.rows import CHUNK, Row, Rows
 from fleetquill.tree.values import Marked
 
@@ -83,7 +95,8 @@ class RowStream:
         self._widest: TallyView | None = None
         self._whole: Account | None = None  # of all rows, where groups say their share of it
         nothing = (ZERO,) * len(self._totals)
-        accounts = Accounts(len(plan.groups), len(self._totals))
+        extremes = wants_extremes(self._figures, [group.facts for group in plan.groups])
+        accounts = Accounts(len(plan.groups), len(self._totals), extremes=extremes)
         self._states = [State(nothing, accounts)]  # before each chunk that has been read
         self._open(0)
 
@@ -292,8 +305,14 @@ class RowStream:
         self._accounts.add(values)
 
     def _amounts(self, row: Row) -> list[Decimal | None]:
-        return [self._counted(row[index]) if figure == "count" else self._number(row[index], index)
-                for index, figure in self._totals]  # fmt: skip
+        amounts: list[Decimal | None] = []
+        for index, figure in self._totals:
+            value = row[index]
+            if value.__class__ is float and figure != "count" and isfinite(value):
+                amounts.append(Decimal(repr(value)))
+            else:
+                amounts.append(self._counted(value) if figure == "count" else self._number(value, index))
+        return amounts
 
     @staticmethod
     def _counted(value: Any) -> Decimal | None:

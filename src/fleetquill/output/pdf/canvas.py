@@ -28,6 +28,7 @@ if TYPE_CHECKING:
 
 
 FEW_TILES: Final = 60
+RECTANGLE: Final = ["m", "l", "l", "l", "h"]  # the steps of one
 MOST_PARTS: Final = 200  # that a gradient is made of
 FAR: Final = 8_000.0  # px: further than any page reaches
 USUAL_LINE: Final = {"d": "[] 0 d", "J": "0 J", "j": "0 j", "M": "10 M"}  # by its operator (§8.4.1)
@@ -229,7 +230,22 @@ class PdfCanvas:
         self._path(path)
         self._out.append("W* n" if even_odd else "W n")
 
+    def _rectangle(self, path: Path) -> str:
+        """The operator of a path that is an upright rectangle, begun along x (§8.5.2.1); '' for another."""
+        if len(path) != 5 or [step[0] for step in path] != RECTANGLE:
+            return ""
+        x, y, right, bottom = *path[0][1:], *path[2][1:]
+        if path[1][1:] != (right, y) or path[3][1:] != (x, bottom):
+            return ""
+        num = self._num
+        left, top = num(x), num(y)  # its other edges stay where they are written
+        return f"{left} {top} {num(float(num(right)) - float(left))} {num(float(num(bottom)) - float(top))} re"
+
     def _path(self, path: Path) -> None:
+        upright = self._rectangle(path)
+        if upright:
+            self._out.append(upright)
+            return
         out, num = [], self._num
         for segment in path:
             if len(segment) == 3:

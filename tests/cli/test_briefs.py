@@ -147,6 +147,21 @@ def test_press_takes_a_brief_by_its_path(folder):
     assert fq.write("tolls.brief.yaml", "t.pdf", **given).files[0].name == "tolls.brief.yaml"
 
 
+def test_the_files_that_a_brief_was_made_from_are_known_and_watched(folder):
+    Path("house.css").write_text("p { color: red }")
+    Path("more.csv").write_text("lock,keeper\nSaltgate,Bram\n")
+    shutil.copy(DEMO / "tolls.sqlite", "tolls.sqlite")
+    Path("all.brief.yaml").write_text(yaml.safe_dump({"brief": {
+        "style": "house.css", "connections": {"h": "tolls.sqlite"},
+        "data": {"tolls": {"given": True}, "more": {"file": "more.csv"},
+                 "days": {"sql": "select day from tolls limit 1", "connection": "h"}},
+        "parts": [{"table": {"rows": name}} for name in ("tolls", "more", "days")],
+    }}))  # fmt: skip
+    files = fq.write("all.brief.yaml", "all.pdf", data="tolls.csv").files
+    names = {path.name for path in files}
+    assert names == {"all.brief.yaml", "house.css", "more.csv", "tolls.csv", "tolls.sqlite"}
+
+
 # ---- sketch ----
 
 

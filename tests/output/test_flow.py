@@ -14,7 +14,7 @@ from PIL import Image
 from rich.cells import cell_len
 
 import fleetquill as fq
-from fleetquill.output.txt.columns import shared_widths
+from fleetquill.output.txt.columns import Measure, shared_widths
 
 W = "{http://schemas.openxmlformats.org/wordprocessingml/2006/main}"
 R = "{http://schemas.openxmlformats.org/officeDocument/2006/relationships}"
@@ -135,13 +135,29 @@ def test_a_ledger_in_text_has_its_sums(group):
 
 @given(st.lists(st.tuples(st.integers(1, 30), st.integers(0, 60)), min_size=1, max_size=9), st.integers(10, 200))
 def test_columns_share_the_room(measures, room):
-    measures = [(least, least + more) for least, more in measures]
+    measures = [Measure(1 + least // 2, least, least + more) for least, more in measures]
     widths = shared_widths(measures, room)
-    assert all(width >= 1 for width in widths)
-    if sum(least for least, _ in measures) <= room:
-        assert sum(widths) <= room
-        assert all(least <= width <= most for width, (least, most) in zip(widths, measures, strict=True))
-        assert sum(widths) == min(room, sum(most for _, most in measures))
+    assert all(width >= one.figure for width, one in zip(widths, measures, strict=True))
+    floors = [max(one.figure, min(one.least, 6)) for one in measures]
+    assert sum(widths) <= max(room, sum(floors))
+    if sum(one.least for one in measures) <= room:
+        assert all(one.least <= width <= one.most for width, one in zip(widths, measures, strict=True))
+        assert sum(widths) == min(room, sum(one.most for one in measures))
+
+
+@pytest.mark.parametrize("wide", [30, 44, 80])
+def test_numbers_in_plain_text_are_never_broken_however_narrow_it_is(wide):
+    rows = [{"cargo": "Reed bundles from Upper Willow", **{f"month{n}": Decimal("12345.67") for n in range(6)}}]
+    m = fq.Manuscript()
+    columns = ["cargo", *(fq.Column(f"month{n}", head="Thousandths", form="#,##0.00") for n in range(6))]
+    m.ledger(rows, columns)
+    stream = io.BytesIO()
+    remarks = fq.write(m, stream, kind="txt", wide=wide).remarks
+    text = stream.getvalue().decode()
+    assert text.count("12,345.67") == 6
+    words = set("".join(text.split()))
+    assert set("Reedbundles") <= words
+    assert bool(remarks) == (max(map(len, text.splitlines())) > wide)
 
 
 # ---- Markdown ----

@@ -15,6 +15,7 @@ from fleetquill.briefs.expressions import Expressions
 from fleetquill.briefs.nodes import Node, Reading, meant, read_file, read_text
 from fleetquill.briefs.parameters import Parameter, read_parameters, values_of
 from fleetquill.briefs.parts import EDGES, BriefBuilder, check_parts
+from fleetquill.briefs.sources import file_beside
 from fleetquill.briefs.sql import Connections, names_bound
 from fleetquill.errors import DataError, OptionError, Where
 from fleetquill.formats import Formats, check_locale
@@ -137,10 +138,10 @@ class Brief:
         formats = self._formats(run.formats)
         room = Expressions(formats, run.words, strangers=run.policy.strangers)
         values = values_of(self._parameters, dict(run.parameters or {}), self._reading.source)
-        given = Given(self._rows(run.data), connections, self._base, run.policy)
+        given = Given(self._rows(run.data), connections, self._base, run.policy, [])
         often = uses(self._top.value, dict(self._sets()))
         sets = DataSets(self._top.get("data"), given, room, values, often)
-        manuscript = self._manuscript(room, sets.values)
+        manuscript = self._manuscript(room, sets.values, given)
         builder = BriefBuilder(self._reading, sets, room, formats)
         builder.manuscript = manuscript
         builder.margins(manuscript, self._top.value)
@@ -149,10 +150,10 @@ class Brief:
             builder.parts(manuscript, self._top["parts"].value, "brief.parts")
         document = manuscript.document
         document.locale, document.currency = self._text("locale"), self._text("currency")
-        document.files += self.files
+        document.files += [*self.files, *given.files, *connections.files]
         return document
 
-    def _manuscript(self, room: Expressions, values: Mapping[str, Any]) -> Manuscript:
+    def _manuscript(self, room: Expressions, values: Mapping[str, Any], given: Given) -> Manuscript:
         facts = {
             name: str(self._filled(name, room, values))
             for name in ("title", "author", "language")
@@ -168,17 +169,8 @@ class Brief:
         except OptionError as error:
             raise self._top.fault(error.what, error.remedy) from error
         for sheet in self._top["style"].some() if self._top.get("style") else []:
-            m.add_style(self._sheet(sheet), self._reading.source)
+            m.add_style(_sheet(sheet, given), self._reading.source)
         return m
-
-    def _sheet(self, node: Node) -> str:
-        """A style sheet: the text of one, or the name of a file beside the brief."""
-        text = node.text()
-        if "{" in text:
-            return text
-        if self._base is None:
-            raise node.fault("The brief has no folder: it cannot name a style sheet.", "Write its text here.")
-        return read_file_text(self._base / text, "style sheet")
 
     def _add_title(self, m: Manuscript, room: Expressions, values: Mapping[str, Any]) -> None:
         hidden = self._top.get("show_title") is not None and not self._top["show_title"].flag()
@@ -286,6 +278,16 @@ class Brief:
             if self._base is None:
                 raise inner.fault("The brief has no folder: it cannot name a file.", "Give the connection at run time.")
             yield name, self._base / text
+
+
+def _sheet(node: Node, given: Given) -> str:
+    """A style sheet: the text of one, or the name of a file beside the brief."""
+    text = node.text()
+    if "{" in text:
+        return text
+    path = file_beside(node, given.folder, given.policy)
+    given.files.append(path)
+    return read_file_text(path, "style sheet")
 
 
 def _top_of(data: Mapping[str, Any], reading: Reading) -> Node:

@@ -27,7 +27,7 @@ from fleetquill.briefs.rowsets import (
     summed,
     typed,
 )
-from fleetquill.briefs.sources import given_rows, read_file_rows
+from fleetquill.briefs.sources import file_beside, given_rows, read_file_rows
 from fleetquill.briefs.sql import Connections
 from fleetquill.policy import Policy
 from fleetquill.tree.column import FIGURES
@@ -79,12 +79,14 @@ def _names(node: Node) -> list[str]:
 
 
 class Given(NamedTuple):
-    """What data is made of at run time: rows by name, connections, parameters, the brief's folder, what may be read."""
+    """What data is made of at run time: rows by name, connections, the brief's folder, what may be read; `files` takes
+    those that are."""
 
     rows: Mapping[str, Any]
     connections: Connections
     folder: Path | None
     policy: Policy
+    files: list[Path]
 
 
 class DataSets:
@@ -129,7 +131,9 @@ class DataSets:
         if node.get("from") is not None:
             return self._sets[node["from"].text()].open()
         if node.get("file") is not None:
-            return read_file_rows(node["file"], node.get("sheet"), given.folder, given.policy)
+            path = file_beside(node["file"], given.folder, given.policy)
+            given.files.append(path)
+            return read_file_rows(node["file"], path, node.get("sheet"), given.policy)
         if node.get("sql") is not None:
             if given.policy.strangers:
                 raise node.fault("A brief of strangers asks a database.", "Give it rows instead.")
@@ -138,7 +142,10 @@ class DataSets:
         if name not in given.rows:
             hint = meant(name, given.rows) if given.rows else f"Give them with data={{'{name}': rows}}."
             raise node.fault(f"The rows of '{name}' are not given.", hint)
-        return given_rows(given.rows[name], name)
+        rows = given.rows[name]
+        if isinstance(rows, (str, Path)):
+            given.files.append(Path(rows))
+        return given_rows(rows, name)
 
     def _shaped(self, opened: Opened, node: Node, outer: Values) -> Opened:
         """What is made of rows, in the order of SHAPING."""

@@ -179,15 +179,19 @@ def _parquet_rows(path: Path) -> Opened:
     return given_rows(frame, str(path))
 
 
-def read_file_rows(node: Node, sheet: Node | None, folder: Path | None, policy: Policy) -> Opened:
-    """The rows of a file that a brief names, which is beside it."""
+def file_beside(node: Node, folder: Path | None, policy: Policy) -> Path:
+    """The file that a brief names, which is relative to its folder."""
     if folder is None:
-        raise node.fault("The brief has no folder: it cannot name a file.", "Give the rows at run time.")
+        raise node.fault("The brief has no folder: it cannot name a file.", "Give what is in it at run time.")
     path = folder / node.text()
     if not policy.allows(path, [folder]):
         raise node.fault(f"The file '{node.value}' lies outside of the brief's folder.")
-    number = sheet.value if sheet is not None else None
+    return path
+
+
+def read_file_rows(node: Node, path: Path, sheet: Node | None, policy: Policy) -> Opened:
+    """The rows of a file that a brief names."""
     try:
-        return file_rows(path, number, policy)
+        return file_rows(path, sheet.value if sheet is not None else None, policy)
     except DataError as error:
         raise node.fault(error.what, error.remedy) from error

@@ -40,6 +40,7 @@ class Connections:
         self._given = given
         self._own = own  # databases in files that the brief names itself, which are only read
         self._streams: list[_Stream] = []
+        self.files: list[Path] = []  # those of them that were read
 
     def rows(self, node: Node, name: str, values: Mapping[str, Any]) -> Opened:
         """The rows of a query. What goes wrong, now or while they come, names the query and its place."""
@@ -61,6 +62,7 @@ class Connections:
             raise OptionError("Queries need SQLAlchemy.", remedy='Install "fleetquill[sql]".') from error
         if given is None:
             given = _read_only(self._own[name], node)
+            self.files.append(self._own[name])
         return self._opened(_query(sqlalchemy, node, query, given, bound))
 
     def _opened(self, stream: Stream) -> Opened:

@@ -11,7 +11,7 @@ from typing import BinaryIO, Final
 from rich.cells import cell_len
 
 from fleetquill.output.how import MOST_WIDE, How
-from fleetquill.output.txt.columns import shared_widths
+from fleetquill.output.txt.columns import Measure, largest, measure_of_text, shared_widths, together
 from fleetquill.structure.flow import (
     Beside,
     Block,
@@ -36,6 +36,7 @@ from fleetquill.tree.metadata import Metadata
 
 UNDERLINES: Final = ("=", "-", "~")  # of headings by their level; the last one for all below
 MEASURED: Final = 500  # rows of a table that its columns are as wide as
+TOO_WIDE: Final = "A table is wider than the text, for its numbers are not broken; a larger 'wide' gives it room."
 GAP: Final = 2  # columns between those of a table
 QUOTED: Final = 4  # columns that a quotation is set in
 PX_OF_A_COLUMN: Final = 10.0  # of an indent
@@ -168,6 +169,8 @@ class _Writer:
         if not count:
             return
         widths = shared_widths(_measures(first, count), wide - GAP * (count - 1))
+        if sum(widths) + GAP * (count - 1) > wide:
+            self.remarks[TOO_WIDE] = None
         spans = Spans(count)
         role = ""
         for row in chain(first, rows):
@@ -191,43 +194,36 @@ class _Writer:
         return [_aligned(line.strip(), cell.style, wide) if _is_side(cell.style) else line for line in lines]
 
 
-def _measures(rows: Sequence[FlowRow], count: int) -> list[tuple[int, int]]:
-    """For each column how many columns of text it takes at the least and at the most."""
-    least, most = [1] * count, [1] * count
+def _measures(rows: Sequence[FlowRow], count: int) -> list[Measure]:
+    """For each column how many columns of text it takes."""
+    measures = [Measure()] * count
     spans = Spans(count)
     for row in rows:
         for column, across, cell, _ in spans.places(row.cells):
             if cell is not None and across == 1:
-                low, high = _measure(cell.blocks)
-                least[column], most[column] = max(least[column], low), max(most[column], high)
-    return list(zip(least, most, strict=True))
+                measures[column] = largest([measures[column], _measure(cell.blocks)])
+    return measures
 
 
-def _measure(blocks: Iterable[Block]) -> tuple[int, int]:
-    """How many columns of text blocks take at the least, without words being broken, and at the most."""
-    sizes = [(1, 1), *map(_measure_of, blocks)]
-    return max(least for least, _ in sizes), max(most for _, most in sizes)
+def _measure(blocks: Iterable[Block]) -> Measure:
+    """How many columns of text blocks take."""
+    return largest(map(_measure_of, blocks))
 
 
-def _measure_of(block: Block) -> tuple[int, int]:
+def _measure_of(block: Block) -> Measure:
     if isinstance(block, Paragraph):
         indent = 0 if block.marker is None else cell_len(block.marker.text) + 1 + 2 * block.marker.level
         indent += _indent(block)
         text = block.text + " ".join(f"[{piece.alternative}]" for piece in block.pieces if isinstance(piece, Inset))
-        words = max(map(cell_len, re.split("[ \n]+", text)), default=0)
-        return words + indent, max(map(cell_len, text.split("\n"))) + indent
+        return measure_of_text(text).widened(indent)
     if isinstance(block, Frame):
-        least, most = _measure(block.blocks)
-        indent = QUOTED if block.tag == "blockquote" else 0
-        return least + indent, most + indent
+        return _measure(block.blocks).widened(QUOTED if block.tag == "blockquote" else 0)
     if isinstance(block, Beside):
         return _measure_beside(block)
     if isinstance(block, Table) and isinstance(block.rows, list):
         count = max((sum(cell.across for cell in row.cells) for row in block.rows), default=0)
-        columns = _measures(block.rows, count)
-        gaps = GAP * max(0, count - 1)
-        return sum(least for least, _ in columns) + gaps, sum(most for _, most in columns) + gaps
-    return (1, 1)
+        return together(_measures(block.rows, count), GAP * max(0, count - 1))
+    return Measure()
 
 
 def _indent(block: Paragraph) -> int:
@@ -235,14 +231,13 @@ def _indent(block: Paragraph) -> int:
     return 0 if block.marker is not None else max(0, round(block.left / PX_OF_A_COLUMN))
 
 
-def _measure_beside(block: Beside) -> tuple[int, int]:
+def _measure_beside(block: Beside) -> Measure:
     """What stands side by side has its share of the room, whatever it needs."""
     total = sum(share for share, _ in block.items) or 1.0
     gaps = GAP * (len(block.items) - 1)
-    sizes = [(share / total, *_measure(blocks)) for share, blocks in block.items if share > 0]
-    least = max((math.ceil(low / share) for share, low, _ in sizes), default=1)
-    most = max((math.ceil(high / share) for share, _, high in sizes), default=1)
-    return min(least + gaps + len(sizes), MOST_WIDE), min(most + gaps + len(sizes), MOST_WIDE)
+    sizes = [(share / total, _measure(blocks)) for share, blocks in block.items if share > 0]
+    whole = largest(Measure(*(math.ceil(part / share) for part in measure)) for share, measure in sizes)
+    return Measure(*(min(part, MOST_WIDE) for part in whole.widened(gaps + len(sizes))))
 
 
 def _is_picture(blocks: Sequence[Block]) -> bool:

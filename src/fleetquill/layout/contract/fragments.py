@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from typing import Final, NamedTuple
+from typing import Final, NamedTuple, Self
 
 from fleetquill.layout.boxes.boxes import AnchorBox, Box, Element, InlineBox
 from fleetquill.layout.contract.sizing import Edges
@@ -31,9 +31,9 @@ class Fragment:
         self.cut = False  # whether it has more to show and does not
         self.settled = False  # whether positioned boxes in it have been placed
 
-    def twin(self) -> Fragment:
+    def twin(self) -> Self:
         """The same fragment to be placed elsewhere: what is in it is shared."""
-        twin: Fragment = object.__new__(self.__class__)
+        twin: Self = object.__new__(self.__class__)
         for kind in self.__class__.__mro__[:-1]:
             for name in kind.__dict__["__slots__"]:
                 setattr(twin, name, getattr(self, name))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from copy import copy
 from typing import Final, NamedTuple
 
 from fleetquill.layout.block.block import Flow, flow_children
@@ -30,6 +31,12 @@ class CellPiece(NamedTuple):
     fragment: CellFragment
     resume: Resume | None
     natural: float
+
+    def again(self) -> CellPiece:
+        """The same cell to be placed on another page."""
+        fragment = self.fragment.twin()
+        fragment.children = [copy(child) for child in fragment.children]
+        return self._replace(fragment=fragment)
 
 
 def lay_out_cell(

@@ -20,7 +20,7 @@ from fleetquill.layout.contract.space import UNBOUNDED, Laid, Space
 from fleetquill.layout.inline.boxes import LinesBox
 from fleetquill.layout.table.bands import Band, Places, RowLayout
 from fleetquill.layout.table.boxes import LedgerBox
-from fleetquill.layout.table.cells import lay_out_cell
+from fleetquill.layout.table.cells import CellPiece, lay_out_cell
 from fleetquill.layout.table.geometry import geometry_of
 from fleetquill.layout.table.grid import GridCell
 from fleetquill.layout.table.measures import Geometry
@@ -233,7 +233,7 @@ class StreamedRows:
         groups = self.stream.plan.groups
         first = 0 if row == ask.start else self.stream.begins(row)
         bands = [
-            self._special(self.places.heading[level], [self.stream.heading(row, level)])
+            self._heading(self.places.heading[level], self.stream.heading(row, level))
             for level in range(first, len(groups))
             if groups[level].facts.heads
         ]
@@ -252,12 +252,20 @@ class StreamedRows:
             bands.append(self._special(place, self.stream.cells(summary)))
         return bands
 
+    def _heading(self, place: int, text: str) -> Band:
+        """The heading of a group, which is laid out once: pages that go on have it again."""
+        kept = self.stencils.headings
+        pieces = kept.get((place, text)) or kept.put((place, text), self._pieces(place, [text]))
+        return self.layout.of_pieces(self.geometry.grid.body.start + place, [piece.again() for piece in pieces])
+
     def _special(self, place: int, texts: Sequence[str]) -> Band:
-        """A heading or summary: a row of the prototype with other texts in its cells."""
-        index = self.geometry.grid.body.start + place
-        cells = [_with_text(cell, text) for cell, text in zip(self.geometry.grid.cells_of[index], texts, strict=True)]
-        pieces = [lay_out_cell(cell, self.geometry, self.space, UNBOUNDED, None) for cell in cells]
-        return self.layout.of_pieces(index, pieces)
+        """A summary: a row of the prototype with other texts in its cells."""
+        return self.layout.of_pieces(self.geometry.grid.body.start + place, self._pieces(place, texts))
+
+    def _pieces(self, place: int, texts: Sequence[str]) -> list[CellPiece]:
+        models = self.geometry.grid.cells_of[self.geometry.grid.body.start + place]
+        cells = [_with_text(cell, text) for cell, text in zip(models, texts, strict=True)]
+        return [lay_out_cell(cell, self.geometry, self.space, UNBOUNDED, None) for cell in cells]
 
     def _index(self, row: int) -> int:
         """The row of the prototype that a row is like."""

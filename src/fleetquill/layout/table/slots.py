@@ -18,6 +18,7 @@ from fleetquill.layout.inline.paragraph import EPSILON
 from fleetquill.layout.inline.paragraph_builder import PLAIN
 from fleetquill.layout.table.bands import Band, RowLayout, row_fragments
 from fleetquill.layout.table.borders import cell_edges
+from fleetquill.layout.table.cells import CellPiece
 from fleetquill.layout.table.measures import Geometry, Stencil, TableDetail
 from fleetquill.layout.table.row_stream import MEASURED, LedgerGroup
 from fleetquill.style.properties import ComputedStyle
@@ -33,6 +34,7 @@ MOST_CELLS: Final = 2_000  # kept for one column
 # kind, so that shared borders are those of the middle of a table; then the headings and sums of groups.
 ODD, EVEN, GROUPS = 2, 1, 4
 MOST_WRAPPED: Final = 500  # texts of several lines kept for one column
+MOST_HEADINGS: Final = 100
 MOST_HEIGHTS: Final = 100  # of rows with several lines, whose grounds are kept
 GROUND: Final = (  # what a cell's ground and edges are made of
     "background_color", "background_image", "padding_top", "padding_right", "padding_bottom", "padding_left",
@@ -281,6 +283,7 @@ class Stencils(NamedTuple):
     heights: tuple[float, float]
     slots: tuple[list[Slot], list[Slot]]
     higher: Cache[float, Grounds]  # for rows with several lines, by how much higher they are
+    headings: Cache[tuple[int, str], list[CellPiece]]  # of groups, by their row of the prototype and their text
 
     def grown(self, by: float) -> Grounds:
         """The empty rows, so much higher."""
@@ -355,7 +358,7 @@ def make_stencils(geometry: Geometry, space: Space, marks: Sequence[Sequence[str
             second.cells = first.cells
     assert closing is not None
     grounds = (rows[0], rows[1], closing)
-    return Stencils(grounds, (heights[0], heights[1]), (slots[0], slots[1]), Cache(MOST_HEIGHTS))
+    return Stencils(grounds, (heights[0], heights[1]), (slots[0], slots[1]), Cache(MOST_HEIGHTS), Cache(MOST_HEADINGS))
 
 
 def _laid_row(layout: RowLayout, index: int, geometry: Geometry, maker: Maker) -> tuple[Band, Fragment, list[Slot]]:

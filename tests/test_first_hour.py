@@ -279,7 +279,7 @@ def addresses(content: bytes) -> list[str]:
         except zlib.error:
             continue
     return [
-        bytes.fromhex(found.decode()).decode() for text in texts for found in re.findall(rb"/URI <([0-9A-F]+)>", text)
+        bytes.fromhex(found.decode()).decode() for text in texts for found in re.findall(rb"/URI ?<([0-9A-F]+)>", text)
     ]
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import warnings
+import zipfile
 import zlib
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
@@ -11,6 +12,7 @@ from typing import Any, Final
 
 from fleetquill.errors import LimitError, SourceError, Where
 
+PACKED: Final = 20  # times that a package may be larger once it is unpacked than a file may be
 TOO_LARGE: Final = "The file unpacks to more than the policy allows."
 
 
@@ -24,6 +26,13 @@ def unzipped(content: bytes, most: int, where: Where | None = None, *, window: i
     if len(unpacked) > most:
         raise LimitError(TOO_LARGE, where=where)
     return unpacked
+
+
+def check_package(package: Any, most: int, where: Where | None = None) -> None:
+    """Raises LimitError where a package of files, by its path or as a stream, unpacks to more than so many bytes."""
+    with zipfile.ZipFile(package) as files:
+        if sum(info.file_size for info in files.infolist()) > most:
+            raise LimitError(f"The workbook unpacks to more than {most:,} bytes.", where=where)
 
 
 @contextmanager

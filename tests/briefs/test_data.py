@@ -222,6 +222,16 @@ def test_briefs_of_strangers_read_no_file_outside_of_their_folder_and_ask_no_dat
     top = {"parts": [{"ledger": {"rows": "tolls", "columns": ["a"]}}]}
     with pytest.raises(fq.DataError, match=r"tolls\.file: The file '\.\./out\.csv' lies outside"):
         press.compose(as_brief({**top, "data": {"tolls": {"file": "../out.csv"}}}, folder))
+    write_files(folder)
+    small = fq.Press(policy=fq.Policy(strangers=True, file_size=300))
+    with pytest.raises(fq.LimitError):
+        small.compose(as_brief({**top, "data": {"tolls": {"file": "tolls.xlsx"}}}, folder))
+    packed = fq.Press(
+        policy=fq.Policy(strangers=True, file_size=(folder / "tolls.xlsx").stat().st_size // 15 * 15 + 15)
+    )
+    assert packed.compose(
+        as_brief({"data": {"t": {"file": "tolls.xlsx", "sheet": 2}}, "parts": [{"table": {"rows": "t"}}]}, folder)
+    )
     asking = {"data": {"tolls": {"sql": "select 1 as a", "connection": "h"}}}
     with pytest.raises(fq.DataError, match="A brief of strangers asks a database"):
         press.compose(as_brief({**top, **asking}, folder), connections={"h": "sqlite://"})

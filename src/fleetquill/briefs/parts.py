@@ -15,7 +15,7 @@ from fleetquill.briefs.datasets import SHAPING, DataSets
 from fleetquill.briefs.expressions import Expressions, Filling, Values, plain
 from fleetquill.briefs.nodes import Node, Reading, meant, path_of
 from fleetquill.briefs.rowsets import Opened, held
-from fleetquill.errors import FleetQuillError
+from fleetquill.errors import FleetQuillError, LimitError, PolicyError
 from fleetquill.formats import Formats, as_decimal
 from fleetquill.tree.column import Column
 from fleetquill.tree.groups import Group
@@ -63,6 +63,8 @@ class BriefBuilder(Builder):
         """What is wrong meanwhile is told with its place in the brief, if it has none there already."""
         try:
             yield
+        except (LimitError, PolicyError):
+            raise
         except FleetQuillError as error:
             if error.where is not None and error.where.source == self._reading.source and error.where.line:
                 raise

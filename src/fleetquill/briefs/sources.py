@@ -11,12 +11,13 @@ from typing import Any, Final
 
 from fleetquill.briefs.nodes import Node, shown
 from fleetquill.briefs.rowsets import Opened
-from fleetquill.errors import DataError, OptionError
+from fleetquill.errors import DataError, LimitError, OptionError
 from fleetquill.policy import Policy
 from fleetquill.tree.column import Column
 from fleetquill.tree.data import READERS, delimiter_of
 from fleetquill.tree.files import read_text
 from fleetquill.tree.rows import Row, is_frame, read_rows, rows_and_names
+from fleetquill.unpacking import PACKED, check_package
 
 LINES: Final = (".jsonl", ".ndjson")
 WORKBOOKS: Final = (".xlsx", ".xlsm")
@@ -63,7 +64,7 @@ def file_rows(path: Path, sheet: str | int | None, policy: Policy | None) -> Ope
     if ending in LINES:
         return _line_rows(path)
     if ending in WORKBOOKS:
-        return _workbook_rows(path, sheet)
+        return _workbook_rows(path, sheet, policy)
     if ending == ".parquet":
         return _parquet_rows(path)
     if ending in READERS:
@@ -129,16 +130,20 @@ def _listed(found: Any, source: str) -> Opened:
     return given_rows(found, source)
 
 
-def _workbook_rows(path: Path, sheet: str | int | None) -> Opened:
+def _workbook_rows(path: Path, sheet: str | int | None, policy: Policy | None) -> Opened:
     """A sheet of a workbook, whose first row has the names."""
     try:
         import openpyxl
     except ImportError as error:
         raise OptionError("Reading workbooks needs openpyxl.", remedy='Install "fleetquill[workbook]".') from error
     try:
+        if policy is not None:
+            check_package(path, policy.file_size * PACKED)
         book = openpyxl.load_workbook(path, read_only=True, data_only=True)
     except FileNotFoundError as error:
         raise DataError(f"The workbook '{path}' does not exist.", remedy="Check its name.") from error
+    except LimitError:
+        raise
     except Exception as error:  # whatever the library meets in a file that is none
         raise DataError(f"'{path}' cannot be read as a workbook ({error}).") from error
     names = book.sheetnames

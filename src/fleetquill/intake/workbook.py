@@ -18,11 +18,11 @@ from fleetquill.formats import Formats
 from fleetquill.intake.order import Order
 from fleetquill.tree.document import Document, Note
 from fleetquill.tree.head import new_document
+from fleetquill.unpacking import PACKED, check_package
 
 FITS: Final = ("", "workbook", "width", "page", "none")
 MACROS: Final = "vbaProject.bin"
 OLD: Final = b"\xd0\xcf\x11\xe0"  # of compound files: workbooks before 2007, and those with a password
-PACKED: Final = 20  # times that a workbook may be larger once it is unpacked than a file may be
 UNKEPT: Final = re.compile(
     rb'<c r="([A-Z]+\d+)"[^>]*><f(?:\s[^>]*)?(?:/>|>[^<]*</f>)(?:<v></v>|<v\s*/>)?</c>'
 )  # a formula without the value that it had
@@ -107,9 +107,7 @@ def _opened(content: bytes, name: str, most: int) -> tuple[Any, bool]:
             "Reading workbooks needs the package openpyxl.", remedy='Install "fleetquill[workbook]".'
         ) from error
     try:
-        with zipfile.ZipFile(io.BytesIO(content)) as package:
-            if sum(info.file_size for info in package.infolist()) > most:
-                raise LimitError(f"The workbook unpacks to more than {most:,} bytes.", where=where)
+        check_package(io.BytesIO(content), most, where)
         with warnings.catch_warnings(record=True) as said:
             warnings.simplefilter("always")
             book = openpyxl.load_workbook(io.BytesIO(content), data_only=True, rich_text=True, keep_links=False)

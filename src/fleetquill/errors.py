@@ -23,6 +23,7 @@ class Where(NamedTuple):
         return ", ".join(parts)
 
 
+LONGEST_SHOWN: Final = 60  # characters of a value
 PASSWORD: Final = re.compile(r"(://[^/\s:@]*):[^/\s@]+@")
 
 
@@ -90,6 +91,19 @@ class FaultError(FleetQuillError):
 
 class StrictError(FleetQuillError):
     """A remark that was asked to be an error."""
+
+
+def shown(value: object) -> str:
+    """A value as messages show it."""
+    text = repr(value)
+    return text if len(text) <= LONGEST_SHOWN else f"{text[: LONGEST_SHOWN - 3]}…"
+
+
+def meant(name: str, known: Iterable[str]) -> str:
+    """What to do about a name that is not known: the nearest one, or all of them; '' where there is none."""
+    known = list(known)
+    found = nearest(name, known)
+    return f"Did you mean '{found}'?" if found else f"It may be {', '.join(known)}." if known else ""
 
 
 def nearest(name: str, known: Iterable[str]) -> str:

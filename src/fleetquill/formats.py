@@ -23,6 +23,7 @@ if TYPE_CHECKING:
     from babel import Locale
     from babel.numbers import NumberPattern
 
+NOTHING: Final = Decimal(0)
 MOST_PATTERNS: Final = 256
 MOST_DATES: Final = 4_096
 NUMBERS: Final = (Decimal, str, int, float)  # what numbers are given as
@@ -337,6 +338,14 @@ def as_decimal(value: Any) -> Decimal:
     if number and abs(number.adjusted()) > MOST_FIGURES:
         raise ValueError(f"{value!r} has too many figures to be written")
     return number
+
+
+def as_amount(value: Any, figure: str = "sum") -> Decimal | None:
+    """What a value adds to a figure of its column ('sum', 'count' and so on): None where there is none, and nothing
+    to a count, which needs no number. Raises ValueError where a number is needed and this is none."""
+    if value is None or value == "":
+        return None
+    return NOTHING if figure == "count" else as_decimal(value)
 
 
 def _as_date(value: Any) -> date:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import logging
 import os
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from functools import partial
 from pathlib import Path
@@ -48,7 +48,7 @@ if TYPE_CHECKING:
     from fleetquill.rows_job import RowsJob
 
 Source = str | os.PathLike[str] | Manuscript | AtRunTime
-Data = Any  # names with values or the path of a data file; for a brief rows, or rows by the names of its data
+Data = Mapping[str, Any] | str | os.PathLike[str] | Iterable[Any]  # the last are rows, for a brief
 
 
 class Given(NamedTuple):
@@ -469,20 +469,21 @@ class Press:
             self.policy.check(file)
             if not self.policy.allows(file, [file.parent]):
                 raise PolicyError("The source is a link out of its folder.", where=Where(str(file)))
-        if door is DATA_DOOR:
-            pass  # rows of a brief are what they are
-        elif isinstance(data, (str, os.PathLike)):
-            from fleetquill.tree.data import read_data
+        if data is not None and door is not DATA_DOOR:  # rows of a brief are what they are
+            if isinstance(data, (str, os.PathLike)):
+                from fleetquill.tree.data import read_data
 
-            files.append(Path(data))
-            self.policy.check(files[-1])
-            data = read_data(Path(data))
-        if data is not None and door is not DATA_DOOR:
+                files.append(Path(data))
+                self.policy.check(files[-1])
+                data = read_data(Path(data))
             data = check_data(data)
+        values = cast(Mapping[str, Any] | None, data)  # which only doors ask for that fill in templates
         reader = self._reader(str(sources[0]) if door is WEB else "")
         stock = self._stock
         brief = partial(_of_brief, run=self._run(given))
-        document = door.read(Order(sources, reader, stock.fill_in, _built, brief, stock.formats(), data, page, margin))
+        document = door.read(
+            Order(sources, reader, stock.fill_in, _built, brief, stock.formats(), values, page, margin)
+        )
         document.files = [*files, *document.files]
         return document
 

@@ -16,7 +16,7 @@ from fleetquill.authoring.inline import Inline
 from fleetquill.authoring.parts import Parts
 from fleetquill.authoring.plate import Plate
 from fleetquill.authoring.recording import Call
-from fleetquill.errors import DataError, FleetQuillError, OptionError, Where, nearest
+from fleetquill.errors import DataError, FleetQuillError, OptionError, Where, meant, shown
 from fleetquill.tree.column import Column
 
 PIECES: Final = (
@@ -97,25 +97,25 @@ class Builder:
     def check_top(self, data: Any) -> None:
         """Raises DataError where the data is no manuscript, or says something that none has."""
         if not isinstance(data, Mapping):
-            raise self.fault("manuscript", f"{_shown(data)} is not names with values.", "Give title, parts and so on.")
+            raise self.fault("manuscript", f"{shown(data)} is not names with values.", "Give title, parts and so on.")
         for name in data:
             if name not in TOP:
-                raise self.fault(str(name), "This says nothing of a manuscript.", _meant(str(name), TOP))
+                raise self.fault(str(name), "This says nothing of a manuscript.", meant(str(name), TOP))
         for name in FACTS:
             if name in data and name != "margin" and not isinstance(data[name], (str, list)):
-                raise self.fault(name, f"{_shown(data[name])} is not text.")
+                raise self.fault(name, f"{shown(data[name])} is not text.")
 
     def fonts(self, fonts: Any) -> Iterator[str]:
         """The rules of the document's own faces (CSS Fonts 4 §4)."""
         if not isinstance(fonts, Sequence) or isinstance(fonts, str):
-            raise self.fault("fonts", f"{_shown(fonts)} is not a list.", "Give [{family: …, source: …}].")
+            raise self.fault("fonts", f"{shown(fonts)} is not a list.", "Give [{family: …, source: …}].")
         for number, font in enumerate(fonts):
             path = f"fonts[{number}]"
             if not isinstance(font, Mapping) or not {"family", "source"} <= font.keys():
                 raise self.fault(path, "A font has a family and a source.")
             for name in font:
                 if name not in FONT_FACTS:
-                    raise self.fault(f"{path}.{name}", "This says nothing of a font.", _meant(str(name), FONT_FACTS))
+                    raise self.fault(f"{path}.{name}", "This says nothing of a font.", meant(str(name), FONT_FACTS))
             facts = "".join(f"font-{n}:{font[n]};" for n in ("weight", "style", "stretch") if n in font)
             family, source = str(font["family"]).replace('"', ""), str(font["source"]).replace('"', "%22")
             yield f'@font-face {{ font-family: "{family}"; src: url("{source}"); {facts} }}'
@@ -127,13 +127,13 @@ class Builder:
                 continue
             given = data[name]
             if not isinstance(given, Mapping):
-                raise self.fault(name, f"{_shown(given)} is not names with values.", "Give left, center or right.")
+                raise self.fault(name, f"{shown(given)} is not names with values.", "Give left, center or right.")
             self._call(manuscript, described(getattr(Parts, name)), given, f"{self.top}{name}", holds=PARTS in given)
 
     def parts(self, owner: Any, given: Any, path: str) -> None:
         """Adds parts to a manuscript, or to a plate."""
         if not isinstance(given, Sequence) or isinstance(given, (str, bytes)):
-            raise self.fault(path, f"{_shown(given)} is not a list of parts.")
+            raise self.fault(path, f"{shown(given)} is not a list of parts.")
         for number, part in enumerate(given):
             here = f"{path}[{number}]"
             name, arguments = (part, None) if isinstance(part, str) else self.only(part, here)
@@ -145,7 +145,7 @@ class Builder:
         known = methods_of(cls)
         method = known.get(name)
         if method is None:
-            raise self.fault(path, f"There is no part '{name}'.", _meant(name, known))
+            raise self.fault(path, f"There is no part '{name}'.", meant(name, known))
         self._call(owner, method, arguments, f"{path}.{name}", holds=method.holds)
 
     def only(self, part: Any, path: str) -> tuple[str, Any]:
@@ -187,7 +187,7 @@ class Builder:
             if not method.first:
                 known = ", ".join(map(_written, method.parameters))
                 raise self.fault(
-                    path, f"'{method.name}' takes names with values, not {_shown(given)}.", f"It has {known}."
+                    path, f"'{method.name}' takes names with values, not {shown(given)}.", f"It has {known}."
                 )
             return [self._value(method.first, given, path)], {}, None
         named: dict[str, Any] = {}
@@ -204,7 +204,7 @@ class Builder:
                 named[name] = self._value(name, value, here)
             else:
                 taken = [*map(_written, method.parameters), *([PARTS] if holds else [])]
-                raise self.fault(here, f"'{method.name}' takes no '{key}'.", _meant(str(key), taken))
+                raise self.fault(here, f"'{method.name}' takes no '{key}'.", meant(str(key), taken))
         return content, named, inner
 
     def _value(self, name: str, value: Any, path: str) -> Any:
@@ -221,10 +221,10 @@ class Builder:
         if isinstance(given, (str, Column)):
             return given
         if not isinstance(given, Mapping):
-            raise self.fault(path, f"{_shown(given)} is no column.", "Give its name, or its facts.")
+            raise self.fault(path, f"{shown(given)} is no column.", "Give its name, or its facts.")
         for key in given:
             if key not in COLUMN_FACTS:
-                raise self.fault(f"{path}.{key}", f"A column has no '{key}'.", _meant(str(key), COLUMN_FACTS))
+                raise self.fault(f"{path}.{key}", f"A column has no '{key}'.", meant(str(key), COLUMN_FACTS))
         for key in given:
             if key != "name":
                 self._try_column({"name": str(given.get("name", "")), key: given[key]}, f"{path}.{key}")
@@ -254,7 +254,7 @@ class Builder:
         name, arguments = self.only(given, path)
         described_piece = pieces().get(name)
         if described_piece is None:
-            raise self.fault(path, f"There is no piece '{name}'.", _meant(name, pieces()))
+            raise self.fault(path, f"There is no piece '{name}'.", meant(name, pieces()))
         here = f"{path}.{name}"
         content, named, _ = self._arguments(described_piece, arguments, here, holds=False)
         with self.told(here):
@@ -275,16 +275,6 @@ def _parameter(key: str) -> str:
 
 def _written(name: str) -> str:
     return name.rstrip("_")
-
-
-def _meant(name: str, known: Any) -> str:
-    meant = nearest(name, known)
-    return f"Did you mean '{meant}'?" if meant else f"It may be {', '.join(known)}."
-
-
-def _shown(value: Any) -> str:
-    text = repr(value)
-    return text if len(text) <= 60 else f"{text[:57]}…"
 
 
 # ---- back ----

@@ -12,9 +12,9 @@ from tinycss2 import serialize_identifier
 
 from fleetquill.authoring.inline import Inline, fill, value_attributes
 from fleetquill.errors import DataError, OptionError
-from fleetquill.formats import as_decimal
+from fleetquill.formats import as_amount, as_decimal
 from fleetquill.tree.column import Column
-from fleetquill.tree.groups import ZERO, Account
+from fleetquill.tree.groups import Account
 from fleetquill.tree.tables import add_lines, cell_style
 from fleetquill.tree.values import own_text, plain_value
 
@@ -70,9 +70,7 @@ def figures_of(columns: Sequence[Column], rows: Sequence[Sequence[Any]]) -> dict
             continue
         account = Account(1)
         for row in rows:
-            value = plain_value(row[place])
-            is_there = value is not None and value != ""
-            account.add([(ZERO if column.total == "count" else as_decimal(value)) if is_there else None])
+            account.add([as_amount(plain_value(row[place]), column.total)])
         found[column.name] = account.figure(column.total, 0)
     return found
 

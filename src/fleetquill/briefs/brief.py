@@ -12,12 +12,12 @@ from fleetquill.authoring.manuscript import Manuscript
 from fleetquill.briefs.asked import columns, uses
 from fleetquill.briefs.datasets import SOURCES, DataSets, Given, check_dataset
 from fleetquill.briefs.expressions import Expressions
-from fleetquill.briefs.nodes import Node, Reading, meant, read_file, read_text
+from fleetquill.briefs.nodes import Node, Reading, read_file, read_text
 from fleetquill.briefs.parameters import Parameter, read_parameters, values_of
 from fleetquill.briefs.parts import EDGES, BriefBuilder, check_parts
 from fleetquill.briefs.sources import file_beside
 from fleetquill.briefs.sql import Connections, names_bound
-from fleetquill.errors import DataError, OptionError, Where
+from fleetquill.errors import DataError, OptionError, Where, meant
 from fleetquill.formats import Formats, check_locale
 from fleetquill.intake.order import Run
 from fleetquill.tree.document import Document
@@ -52,7 +52,6 @@ class Brief:
         """See `read`."""
         self._reading = reading
         self._base = base
-        self._data = data
         self.files = (Path(reading.source),) if base is not None and Path(reading.source).is_file() else ()
         self._top = _top_of(data, reading)
         self._check()
@@ -137,7 +136,7 @@ class Brief:
     def _document(self, run: Run, connections: Connections) -> Document:
         formats = self._formats(run.formats)
         room = Expressions(formats, run.words, strangers=run.policy.strangers)
-        values = values_of(self._parameters, dict(run.parameters or {}), self._reading.source)
+        values = values_of(self._parameters, run.parameters or {})
         given = Given(self._rows(run.data), connections, self._base, run.policy, [])
         often = uses(self._top.value, dict(self._sets()))
         sets = DataSets(self._top.get("data"), given, room, values, often)

@@ -7,10 +7,11 @@ from contextlib import suppress
 from decimal import Decimal
 from typing import Any, Final, NamedTuple
 
-from fleetquill.briefs.nodes import Node, shown
+from fleetquill.briefs.nodes import Node
 from fleetquill.briefs.rowsets import Opened
 from fleetquill.deadline import heed
-from fleetquill.formats import Formats, as_decimal
+from fleetquill.errors import shown
+from fleetquill.formats import Formats, as_amount
 from fleetquill.tree.column import FIGURES, Column
 from fleetquill.tree.groups import COUNT_FORM, ZERO, Account
 
@@ -80,12 +81,8 @@ def cross_table(node: Node, opened: Opened, formats: Formats) -> CrossTable:
 
 
 def _amount(value: Any, figure: str, number: int, node: Node | None) -> Decimal | None:
-    if value is None or value == "":
-        return None
-    if figure == "count":
-        return ZERO
     try:
-        return as_decimal(value)
+        return as_amount(value, figure)
     except ValueError as error:
         assert node is not None
         raise node.fault(f"row {number}: {shown(value)} is not a number.") from error

@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import Any, Final, NamedTuple
 
 from fleetquill.briefs.expressions import Expressions, Values, check_names
-from fleetquill.briefs.nodes import Node, meant
+from fleetquill.briefs.nodes import Node
 from fleetquill.briefs.parameters import TYPES
 from fleetquill.briefs.rowsets import (
     Measure,
@@ -29,6 +29,7 @@ from fleetquill.briefs.rowsets import (
 )
 from fleetquill.briefs.sources import file_beside, given_rows, read_file_rows
 from fleetquill.briefs.sql import Connections
+from fleetquill.errors import meant
 from fleetquill.policy import Policy
 from fleetquill.tree.column import FIGURES
 
@@ -102,9 +103,6 @@ class DataSets:
         self._sets = {
             name: RowSet(self._opener(inner), often=often.get(name, 2) > 1) for name, inner in self._nodes.items()
         }
-
-    def names(self) -> list[str]:
-        return list(self._sets)
 
     @property
     def values(self) -> dict[str, Any]:

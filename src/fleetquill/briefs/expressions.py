@@ -13,12 +13,12 @@ import jinja2
 from jinja2 import meta, nodes
 from jinja2.sandbox import ImmutableSandboxedEnvironment
 
-from fleetquill.briefs.nodes import Node, meant
-from fleetquill.errors import DataError, FleetQuillError, nearest
-from fleetquill.formats import Formats, as_decimal
+from fleetquill.briefs.nodes import Node
+from fleetquill.errors import DataError, FleetQuillError, meant, nearest
+from fleetquill.formats import Formats, as_amount, as_decimal
 from fleetquill.intake.template import FilterFault, StrangersEnvironment, Undefined, UnknownName, named_filter
 from fleetquill.tree.column import FIGURES
-from fleetquill.tree.groups import ZERO, Account
+from fleetquill.tree.groups import Account
 from fleetquill.tree.words import TemplateWords
 
 WHOLE: Final = re.compile(r"^\s*\{\{(?P<expression>(?:(?!\}\}|\{\{).)*)\}\}\s*$", re.DOTALL)
@@ -47,25 +47,25 @@ class Expression:
                 str(found)
             return found
         except Exception as error:
-            raise self._fault(error, values, what) from error
+            raise _fault(self._node, self._text, error, values, what) from error
 
     def holds(self, values: Values, what: str = "") -> bool:
         try:
             return bool(self._run(values))
         except Exception as error:
-            raise self._fault(error, values, what) from error
+            raise _fault(self._node, self._text, error, values, what) from error
 
-    def _fault(self, error: Exception, values: Values, what: str) -> FleetQuillError:
-        if isinstance(error, FleetQuillError):
-            return error
-        where = f"{what}, " if what else ""
-        if isinstance(error, UnknownName):
-            owner = error.owner
-            known = list(values) if owner is None else list(owner) if isinstance(owner, Mapping) else []
-            return self._node.fault(
-                f"{where}'{self._text}' asks for '{error.name}', which there is not.", meant(error.name, known)
-            )
-        return self._node.fault(f"{where}'{self._text}' {_trouble(error)}.")
+
+def _fault(node: Node, text: str, error: Exception, values: Values, what: str) -> FleetQuillError:
+    """What went wrong while a text or an expression was worked out; `what` says for which row."""
+    if isinstance(error, FleetQuillError):
+        return error
+    where = f"{what}, " if what else ""
+    if isinstance(error, UnknownName):
+        owner = error.owner
+        known = list(values) if owner is None else list(owner) if isinstance(owner, Mapping) else []
+        return node.fault(f"{where}'{text}' asks for '{error.name}', which there is not.", meant(error.name, known))
+    return node.fault(f"{where}'{text}' {_trouble(error)}.")
 
 
 def _trouble(error: Exception) -> str:
@@ -181,7 +181,7 @@ class Expressions:
             try:
                 return "".join(template.root_render_func(template.new_context(dict(values))))
             except Exception as error:
-                raise Expression(node, text, frozenset(), str)._fault(error, values, "") from error
+                raise _fault(node, text, error, values, "") from error
 
         return write
 
@@ -240,8 +240,7 @@ def _figure(kind: str) -> Callable[[Any, str], Decimal | None]:
         account = Account(1)
         for row in rows:
             value = row if not name else row[name] if isinstance(row, Mapping) else getattr(row, name)
-            is_there = value is not None and value != ""
-            account.add([(ZERO if kind == "count" else as_decimal(value)) if is_there else None])
+            account.add([as_amount(value, kind)])
         return account.figure(kind, 0)
 
     return figure
@@ -252,13 +251,9 @@ def _share(part: Any, whole: Any) -> Decimal | None:
     return None if part is None or not whole else as_decimal(part) / as_decimal(whole)
 
 
-def _total(rows: Any, name: str = "") -> Decimal | None:
-    return _figure("sum")(rows, name)
-
-
+FIGURE_NAMES: Final = {"sum": "total", "count": "count_of"}  # of those whose own names the templates' language has
 FIGURE_FILTERS: Final[Mapping[str, Callable[..., Any]]] = {
-    "total": _total, "share_of": _share, **{name: _figure(name) for name in FIGURES if name not in ("sum", "count")},
-    "count_of": _figure("count"),
+    **{FIGURE_NAMES.get(name, name): _figure(name) for name in FIGURES}, "share_of": _share,
 }  # fmt: skip
 
 

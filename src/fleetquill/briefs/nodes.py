@@ -7,7 +7,7 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from pathlib import Path
 from typing import Any, Final, NamedTuple
 
-from fleetquill.errors import DataError, Where, nearest
+from fleetquill.errors import DataError, Where, meant, shown
 from fleetquill.tree.data import READERS, as_mapping, read_stream
 
 Step = str | int
@@ -105,28 +105,11 @@ class Node:
             return self.value
         raise self.fault(f"{shown(self.value)} is neither true nor false.")
 
-    def whole(self, least: int = 0) -> int:
-        if isinstance(self.value, int) and not isinstance(self.value, bool) and self.value >= least:
-            return self.value
-        raise self.fault(f"{shown(self.value)} is not a whole number of at least {least}.")
-
     def one_of(self, known: Iterable[str]) -> str:
         known = list(known)
         if self.value in known:
             return str(self.value)
         raise self.fault(f"{shown(self.value)} is not known here.", meant(str(self.value), known))
-
-
-def meant(name: str, known: Iterable[str]) -> str:
-    """The known name that was most likely meant, or all of them."""
-    known = list(known)
-    found = nearest(name, known)
-    return f"Did you mean '{found}'?" if found else f"It may be {', '.join(known)}." if known else ""
-
-
-def shown(value: Any) -> str:
-    text = repr(value)
-    return text if len(text) <= 60 else f"{text[:57]}…"
 
 
 def path_text(path: Path_) -> str:

@@ -7,8 +7,8 @@ from datetime import date, datetime, time
 from decimal import Decimal, InvalidOperation
 from typing import Any, Final, NamedTuple
 
-from fleetquill.briefs.nodes import Node, shown
-from fleetquill.errors import DataError, OptionError, nearest
+from fleetquill.briefs.nodes import Node
+from fleetquill.errors import DataError, OptionError, nearest, shown
 from fleetquill.formats import as_decimal
 
 FACTS: Final = ("type", "default", "choices", "prompt", "needed", "several")
@@ -81,7 +81,7 @@ def _as(node: Node, kind: str) -> Any:
         raise node.fault(f"{error}.") from error
 
 
-def values_of(parameters: list[Parameter], given: Mapping[str, Any], source: str) -> dict[str, Any]:
+def values_of(parameters: list[Parameter], given: Mapping[str, Any]) -> dict[str, Any]:
     """The value of every parameter. Raises DataError that lists all that are missing, or names one that is not known
     or does not fit."""
     known = {parameter.name: parameter for parameter in parameters}

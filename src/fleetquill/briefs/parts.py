@@ -13,19 +13,18 @@ from fleetquill.authoring.plain_data import COLUMN_FACTS, PARTS, Builder, method
 from fleetquill.briefs.cross import cross_table
 from fleetquill.briefs.datasets import SHAPING, DataSets
 from fleetquill.briefs.expressions import Expressions, Filling, Values, plain
-from fleetquill.briefs.nodes import Node, Reading, meant, path_of
+from fleetquill.briefs.nodes import Node, Reading, path_of
 from fleetquill.briefs.rowsets import Opened, held
-from fleetquill.errors import FleetQuillError, LimitError, PolicyError
+from fleetquill.errors import FleetQuillError, LimitError, PolicyError, meant
 from fleetquill.formats import Formats, as_decimal
 from fleetquill.tree.column import Column
-from fleetquill.tree.groups import Group
+from fleetquill.tree.groups import Group, read_columns
 
 COLUMN: Final = (*COLUMN_FACTS, "rules")
 GROUP: Final = ("by", "form", "heading", "heads", "summaries", "label", "new_page")
 RULE: Final = ("when", "style")
 EMPTY: Final = "empty"
 EDGES: Final = ("header", "footer")
-HTML_PARTS: Final = ("html",)
 OWN: Final[Mapping[str, tuple[str, ...]]] = {  # parts of briefs alone, or with rows of their own, and what they take
     "table": ("rows", "columns", EMPTY), "ledger": ("rows", "columns", "groups", EMPTY),
     "chart": ("rows", "series", EMPTY),
@@ -80,7 +79,7 @@ class BriefBuilder(Builder):
         cls: Any = type(owner)
         method = methods_of(cls).get(name)
         holds = method is not None and method.holds
-        super().part(owner, name, self._filled(node, "html" if name in HTML_PARTS else "text", holds=holds), path)
+        super().part(owner, name, self._filled(node, "html" if name == "html" else "text", holds=holds), path)
 
     def margins(self, manuscript: Any, data: Mapping[str, Any]) -> None:
         """Heads and feet, with values in their texts."""
@@ -141,9 +140,7 @@ class BriefBuilder(Builder):
             return
         columns = self._columns(node, opened)
         groups = [self._group(one) for one in node["groups"].each()] if node.get("groups") else []
-        names = {column.name for column in columns}
-        more = [Column(name) for name in dict.fromkeys(group.name for group in groups) if name not in names]
-        rows = _picked(opened, [*columns, *more], node)
+        rows = _picked(opened, read_columns(columns, groups), node)
         self.manuscript.ledger(rows, columns, group=groups, **options)
 
     def _columns(self, node: Node, opened: Opened) -> list[Column]:
@@ -404,7 +401,7 @@ def check_parts(node: Node, cls: type) -> None:
         if name not in known and name not in OWN:
             raise part.fault(f"There is no part '{name}'.", meant(name, [*known, *OWN]))
         if inner is None or not isinstance(inner.value, Mapping):
-            if name in ("each", "when", "cross", "ledger", "trends", "chart"):
+            if name in OWN and name != "cards":
                 raise part.fault(f"'{name}' takes names with values.", f"It has {', '.join(OWN[name])}.")
             if inner is not None and isinstance(inner.value, list) and name in known and known[name].holds:
                 check_parts(inner, cls)

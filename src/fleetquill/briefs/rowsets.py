@@ -9,10 +9,11 @@ from operator import itemgetter
 from typing import Any, Final, NamedTuple
 
 from fleetquill.briefs.expressions import Expression, Values, plain
-from fleetquill.briefs.nodes import Node, meant, shown
+from fleetquill.briefs.nodes import Node
 from fleetquill.briefs.parameters import as_type
 from fleetquill.deadline import heed
-from fleetquill.formats import as_decimal
+from fleetquill.errors import meant, shown
+from fleetquill.formats import as_amount
 from fleetquill.tree.groups import ZERO, Account
 from fleetquill.tree.rows import Row, SpooledRows
 
@@ -262,12 +263,15 @@ def shares(opened: Opened, measures: Sequence[Measure]) -> Opened:
 
 
 def _number(value: Any, measure: Measure, number: int) -> Decimal:
-    if value is None or value == "":
-        return ZERO
+    return _added(value, "sum", measure, number) or ZERO
+
+
+def _added(value: Any, figure: str, said: Measure | Wanted, number: int) -> Decimal | None:
+    """What a value adds to a figure; raises DataError where it is no number."""
     try:
-        return as_decimal(value)
+        return as_amount(value, figure)
     except ValueError as error:
-        raise measure.node.fault(f"row {number}, '{measure.of}': {shown(value)} is not a number.") from error
+        raise said.node.fault(f"row {number}, '{said.of}': {shown(value)} is not a number.") from error
 
 
 class Wanted(NamedTuple):
@@ -302,12 +306,7 @@ def summed(opened: Opened, by: Sequence[str], figures: Sequence[Wanted], node: N
 def _amount(row: Row, place: int | None, wanted: Wanted, number: int) -> Decimal | None:
     if place is None:
         return ZERO
-    value = row[place]
-    if value is None or value == "":
-        return None
-    if wanted.figure == "count":
-        return ZERO
-    return _number(value, Measure(wanted.name, wanted.of, (), wanted.node), number)
+    return _added(row[place], wanted.figure, wanted, number)
 
 
 def joined(opened: Opened, other: Opened, keys: Mapping[str, str], node: Node) -> Opened:

@@ -9,9 +9,9 @@ from decimal import Decimal
 from pathlib import Path
 from typing import Any, Final
 
-from fleetquill.briefs.nodes import Node, shown
+from fleetquill.briefs.nodes import Node
 from fleetquill.briefs.rowsets import Opened
-from fleetquill.errors import DataError, LimitError, OptionError
+from fleetquill.errors import DataError, LimitError, OptionError, shown
 from fleetquill.policy import Policy
 from fleetquill.tree.column import Column
 from fleetquill.tree.data import READERS, delimiter_of

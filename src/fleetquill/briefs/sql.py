@@ -9,9 +9,9 @@ from datetime import date, datetime
 from pathlib import Path
 from typing import Any, Final
 
-from fleetquill.briefs.nodes import Node, meant
+from fleetquill.briefs.nodes import Node
 from fleetquill.briefs.rowsets import Opened
-from fleetquill.errors import DataError, OptionError, without_secrets
+from fleetquill.errors import DataError, OptionError, meant, without_secrets
 from fleetquill.tree.rows import Row
 
 AT_ONCE: Final = 1_000  # rows that are fetched together

@@ -14,7 +14,7 @@ from lxml import etree
 from fleetquill.caches import Cache
 from fleetquill.deadline import heed
 from fleetquill.errors import DataError, Where
-from fleetquill.formats import Formats, as_decimal
+from fleetquill.formats import Formats, as_amount, as_decimal
 from fleetquill.structure.read_values import read_value
 from fleetquill.structure.tree_styles import TreeStyles
 from fleetquill.tree.column import Column
@@ -365,7 +365,7 @@ class _Summing:
         whole = Account(len(self._totals))
         for chunk in self._ledger.rows.chunks():
             for row in chunk:
-                whole.add([_amount(row[place], figure) for place, figure in self._totals])
+                whole.add([as_amount(row[place], figure) for place, figure in self._totals])
         return whole
 
     def groups(self, row: Row) -> Iterator[SheetRow]:
@@ -389,7 +389,7 @@ class _Summing:
 
     def add(self, cells: Sequence[Cell]) -> None:
         if self._totals or self._ledger.keys:
-            self._accounts.add([_amount(cells[place].value, figure) for place, figure in self._totals])
+            self._accounts.add([as_amount(cells[place].value, figure) for place, figure in self._totals])
 
     def rest(self) -> Iterator[SheetRow]:
         """What stands after the last row."""
@@ -439,13 +439,6 @@ class _Summing:
         elif not form:
             form = str(column.form)
         return Cell(value, form, shown=shown, align=column.align, sums=figure)
-
-
-def _amount(value: Any, figure: str) -> Decimal | None:
-    """What a value adds; raises ValueError where that is no number."""
-    if value is None or value == "":
-        return None
-    return ZERO if figure == "count" else as_decimal(value)
 
 
 def _reader(column: Column, formats: Formats, *, is_file: bool) -> Callable[[Any], Cell]:

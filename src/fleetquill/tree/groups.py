@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from decimal import Decimal
 from typing import Any, Final, NamedTuple
 
-from fleetquill.errors import OptionError, nearest
+from fleetquill.errors import OptionError, meant
 from fleetquill.keywords import told_constructor
 from fleetquill.tree.column import FIGURES, Column
 from fleetquill.tree.forms import check_form
@@ -49,9 +49,7 @@ class Group:
             raise OptionError(f"'{self.summaries}' is not a list of summaries.", remedy=f"Give ['{self.summaries}'].")
         for summary, _ in self.rows:
             if summary not in SUMMARIES:
-                meant = nearest(str(summary), SUMMARIES)
-                hint = f"Did you mean '{meant}'?" if meant else f"It may be {', '.join(SUMMARIES)}."
-                raise OptionError(f"'{summary}' is no summary of a group.", remedy=hint)
+                raise OptionError(f"'{summary}' is no summary of a group.", remedy=meant(str(summary), SUMMARIES))
 
     @property
     def rows(self) -> list[tuple[str, str]]:
@@ -115,8 +113,8 @@ class Account:
             self.sums[place] += other.sums[place]
             self.counts[place] += count
             if count and self.extremes:
-                self.least[place] = min(filter(_is_there, (self.least[place], other.least[place])))  # type: ignore[type-var]
-                self.most[place] = max(filter(_is_there, (self.most[place], other.most[place])))  # type: ignore[type-var]
+                self.least[place] = min(_known(self.least[place], other.least[place]))
+                self.most[place] = max(_known(self.most[place], other.most[place]))
 
     def copy(self) -> Account:
         other = Account(0, extremes=self.extremes)
@@ -142,8 +140,8 @@ class Account:
         return (self.sums[place] / whole_sum).quantize(SHARE_DIGITS) if whole_sum else None
 
 
-def _is_there(value: Decimal | None) -> bool:
-    return value is not None
+def _known(*values: Decimal | None) -> list[Decimal]:
+    return [value for value in values if value is not None]
 
 
 class Ended(NamedTuple):

@@ -12,7 +12,7 @@ from fleetquill.errors import DataError, Where
 from fleetquill.tree.column import Column, settled
 from fleetquill.tree.document import GivenRows
 from fleetquill.tree.groups import Group, as_groups, read_columns
-from fleetquill.tree.rows import Row, Rows, csv_head, open_rows
+from fleetquill.tree.rows import Row, RowLacks, Rows, csv_head, open_rows
 
 Element = etree._Element
 
@@ -62,10 +62,11 @@ def _first_rows(opened: Rows, unseen: Sequence[Column], where: Where) -> list[Ro
     """The first rows; raises DataError where they do not have what only groups need of them."""
     try:
         return next(iter(opened.chunks()), [])
-    except DataError as error:
-        if not unseen or (f"'{unseen[0].name}'" not in error.what and "values for" not in error.what):
+    except RowLacks as error:
+        name = error.column or (unseen[0].name if unseen else "")
+        if name not in {column.name for column in unseen}:
             raise
-        what = f"The ledger is grouped by '{unseen[0].name}', which is none of its columns and no value of its rows."
+        what = f"The ledger is grouped by '{name}', which is none of its columns and no value of its rows."
         raise DataError(what, where=where, remedy=error.remedy) from error
 
 

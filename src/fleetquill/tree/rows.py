@@ -12,7 +12,7 @@ from pathlib import Path
 from tempfile import TemporaryFile
 from typing import Any, Final, NamedTuple, Protocol
 
-from fleetquill.errors import DataError, Where, nearest
+from fleetquill.errors import DataError, Where, nearest, shown
 from fleetquill.tree.column import Column
 from fleetquill.tree.data import delimiter_of
 from fleetquill.tree.values import is_missing
@@ -21,6 +21,12 @@ Row = tuple[Any, ...]
 
 CHUNK: Final = 512  # rows that are read and kept together
 MOST_HELD: Final = 16  # chunks of an iterator that are held before they go to a file
+
+
+class RowLacks(DataError):
+    """A row without a value that a column asks for: its name, '' where it has too few for all of them."""
+
+    column = ""
 
 
 class Rows(Protocol):
@@ -157,12 +163,7 @@ def _check_rows(rows: Any) -> None:
         remedy = "Give mappings, sequences or objects, a DataFrame, or the path of a CSV file."
         if isinstance(rows, Mapping):
             remedy = "Put it into a list, or give its items()."
-        raise DataError(f"{_shown(rows)} is not rows.", remedy=remedy)
-
-
-def _shown(value: Any) -> str:
-    text = repr(value)
-    return text if len(text) <= 60 else f"{text[:57]}…"
+        raise DataError(f"{shown(rows)} is not rows.", remedy=remedy)
 
 
 def is_frame(rows: Any) -> bool:
@@ -212,7 +213,7 @@ def _names_of_row(row: Any) -> list[str] | None:
         return None
     names = [*getattr(row, "__dict__", ()), *getattr(type(row), "__slots__", ())]
     if not (names or hasattr(row, "__dict__")):
-        raise DataError(f"{_shown(row)} is not a row.", remedy="Give mappings, sequences or objects.")
+        raise DataError(f"{shown(row)} is not a row.", remedy="Give mappings, sequences or objects.")
     return [name for name in names if not name.startswith("_")]
 
 
@@ -231,7 +232,7 @@ def rows_and_names(rows: Any) -> tuple[Any, list[str]]:
         return held, []
     first = held[0]
     if isinstance(first, (str, bytes)):
-        raise DataError(f"{_shown(first)} is not a row.", remedy="Give mappings, sequences or objects.")
+        raise DataError(f"{shown(first)} is not a row.", remedy="Give mappings, sequences or objects.")
     names = _names_of_row(first)
     return held, [f"{number}" for number in range(1, len(first) + 1)] if names is None else names
 
@@ -290,7 +291,9 @@ def _place(name: str, head: Sequence[str], where: Where) -> int:
     if name not in head:
         meant = nearest(name, head)
         remedy = f"Did you mean '{meant}'?" if meant else f"It has: {', '.join(map(str, head[:8]))}."
-        raise DataError(f"There is no column '{name}'.", where=where, remedy=remedy)
+        lacks = RowLacks(f"There is no column '{name}'.", where=where, remedy=remedy)
+        lacks.column = name
+        raise lacks
     return list(head).index(name)
 
 
@@ -321,7 +324,7 @@ def _plain_rows(rows: Iterable[Any], names: Sequence[str], source: str, given: S
             yield tuple([row[place] for place in places])
             continue
         if len(row) != count:
-            raise DataError(f"Row {number} has {len(row)} values for {count} columns.", where=Where(source or "rows"))
+            raise RowLacks(f"Row {number} has {len(row)} values for {count} columns.", where=Where(source or "rows"))
         yield row if kind is tuple else tuple(row)
 
 
@@ -329,7 +332,7 @@ def _has_names(row: Any, number: int, source: str) -> bool:
     """Whether a row's values are taken by name."""
     if row is None or isinstance(row, (str, bytes, int, float)):
         raise DataError(
-            f"Row {number} is {_shown(row)}, which is not a row.", where=Where(source or "rows"),
+            f"Row {number} is {shown(row)}, which is not a row.", where=Where(source or "rows"),
             remedy="Give mappings, sequences or objects.",
         )  # fmt: skip
     if isinstance(row, Mapping) or not isinstance(row, Sequence):
@@ -384,6 +387,8 @@ def _lacking(number: int, name: str, part: str, owner: Any, source: str) -> Data
     known = [key for key in dir(owner) if not key.startswith("_")] if known is None else known
     meant = nearest(part, known)
     remedy = f"Did you mean '{meant}'?" if meant else f"The row has: {', '.join(known[:8])}."
-    return DataError(
+    lacks = RowLacks(
         f"Row {number} has no value for the column '{name}'.", where=Where(source or "rows"), remedy=remedy
     )
+    lacks.column = name
+    return lacks

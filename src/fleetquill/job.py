@@ -33,6 +33,7 @@ from fleetquill.progress import Listener, told
 from fleetquill.remarks import Remarks
 from fleetquill.sheet_loading import SheetLoader
 from fleetquill.stock import Stock
+from fleetquill.structure.parts import parts_of
 from fleetquill.style.base_sheet import base_sheet
 from fleetquill.style.cascade import AUTHOR, USER_AGENT
 from fleetquill.style.font_face import FontFaceRule
@@ -340,9 +341,12 @@ class Job:
         )  # fmt: skip
         return pages
 
-    def write(self, pages: Iterable[PageFragment], kind: Kind, stream: BinaryIO, rules: PictureRules) -> Written:
+    def write(
+        self, pages: Iterable[PageFragment], kind: Kind, stream: BinaryIO, rules: PictureRules, *, tagged: bool = True
+    ) -> Written:
         """Paints and writes. Each page may be dropped once it is painted."""
-        output = kind.open(stream, self.stock.pdf, rules)
+        structure = parts_of(self.root, self.context.found.fixed) if tagged else None
+        output = kind.open(stream, self.stock.pdf, rules, structure)
         return Written(self._paint(pages, output), output.length)
 
     def leaves(self, pages: Iterable[PageFragment], kind: Kind, how: How, rules: PictureRules) -> Leaves:
@@ -351,7 +355,7 @@ class Job:
             from fleetquill.output.png.document import pictures_of
 
             whole = io.BytesIO()
-            count = self.write(pages, PDF, whole, rules).pages
+            count = self.write(pages, PDF, whole, rules, tagged=False).pages
             return Leaves(count, pictures_of(whole.getvalue(), how))
         from fleetquill.output.svg.document import SvgPages
 

@@ -10,6 +10,7 @@ from typing import Any, NamedTuple, Protocol
 
 from fleetquill.drawing.gradients import Shade
 from fleetquill.drawing.pictures import Picture
+from fleetquill.drawing.places import Artifact, Place
 from fleetquill.style.values import Rgba
 from fleetquill.text.shaping import FontSetting, Word
 
@@ -49,13 +50,6 @@ class Look(NamedTuple):
     outline: Outline | None = None
 
 
-class Tag(NamedTuple):
-    """The role of what is drawn in the document's structure, and what else is to be said of it (ISO 32000-2 §14.6)."""
-
-    role: str
-    facts: tuple[tuple[str, str], ...] = ()
-
-
 class Stamp(NamedTuple):
     """One place of a shape that stands in many: where its origin goes, how large it is there, and its inks."""
 
@@ -64,9 +58,6 @@ class Stamp(NamedTuple):
     scale: float
     fill: Rgba | None
     line: Rgba | None
-
-
-PAGE_ARTIFACT = Tag("Artifact", (("Type", "Pagination"),))  # what stands on pages for the pages' sake (§14.8.2.2)
 
 
 class Canvas(Protocol):
@@ -139,12 +130,14 @@ class Canvas(Protocol):
 
     # ---- meaning ----
 
-    def begin_tag(self, tag: Tag) -> None:
-        """What follows until `end_tag` has that role."""
+    def mark(self, place: Place | None) -> None:
+        """What follows belongs to that part of the document; to none where it is None."""
 
-    def end_tag(self) -> None: ...
+    def set_aside(self, artifact: Artifact | None) -> None:
+        """What follows belongs to no part of the document, whatever is marked, until None is given."""
 
-    def link(self, x: float, y: float, width: float, height: float, target: str) -> None: ...
+    def link(self, x: float, y: float, width: float, height: float, target: str, said: str) -> None:
+        """A place that leads somewhere; `said` is what stands there, or what it is called."""
 
 
 class Step(NamedTuple):
@@ -160,7 +153,10 @@ class Drawing:
     It is a canvas itself, which only remembers.
     """
 
-    __slots__ = ("extent", "faults", "fills", "height", "inline", "plain", "redraw", "steps", "stretches", "width")
+    __slots__ = (
+        *("_marked", "extent", "faults", "fills", "height", "inline", "plain", "redraw", "steps", "stretches"),
+        "width",
+    )
 
     def __init__(self, width: float, height: float, *, inline: bool = False) -> None:
         self.width = width
@@ -171,6 +167,7 @@ class Drawing:
         self.inline = inline  # small and seldom twice the same: set where it stands
         self.fills = False  # has a ratio but no size of its own: as wide as what it stands in
         self.stretches = False  # has no ratio that is to be kept
+        self._marked: Place | None = None
         self.plain = True  # nothing but opaque shapes: the same in every file
         self.redraw: Callable[[float, float], Drawing] | None = None  # where its content hangs on its size
 
@@ -261,11 +258,13 @@ class Drawing:
     def end_mask(self) -> None:
         self._keep("end_mask")
 
-    def begin_tag(self, tag: Tag) -> None:
-        self._keep("begin_tag", tag)
+    def mark(self, place: Place | None) -> None:
+        if place is not self._marked:
+            self._marked = place
+            self._keep("mark", place, plain=True)
 
-    def end_tag(self) -> None:
-        self._keep("end_tag")
+    def set_aside(self, artifact: Artifact | None) -> None:
+        self._keep("set_aside", artifact, plain=True)
 
-    def link(self, x: float, y: float, width: float, height: float, target: str) -> None:
-        self._keep("link", x, y, width, height, target)
+    def link(self, x: float, y: float, width: float, height: float, target: str, said: str) -> None:
+        self._keep("link", x, y, width, height, target, said)

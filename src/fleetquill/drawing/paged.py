@@ -7,6 +7,7 @@ from typing import NamedTuple, Protocol
 
 from fleetquill.drawing.canvas import Canvas
 from fleetquill.tree.metadata import Metadata
+from fleetquill.units import POINTS_PER_PX
 
 
 class PageLabel(NamedTuple):
@@ -30,6 +31,11 @@ class PageSize(NamedTuple):
     turn: int = 0
     scale: float = 1.0
     label: PageLabel | None = None
+
+    @property
+    def points(self) -> float:
+        """How many points a px is on paper."""
+        return POINTS_PER_PX * self.scale
 
 
 class Bookmark(NamedTuple):

@@ -5,22 +5,32 @@ from __future__ import annotations
 from typing import NamedTuple, Protocol, cast
 
 from fleetquill.drawing.canvas import Canvas, Drawing, Look
+from fleetquill.drawing.places import LedgerRow
 from fleetquill.text.figures import Figures
 from fleetquill.text.shaping import Word
 
 
 class Cell:
     """One value in one column: what it is set in, its glyphs, and where they stand from its row's top-left corner.
+    `column` is its number in the order of the row.
 
     The glyphs are those of `words`, a space between each; where there are `figures`, those that they
     have for the characters of `text`. A cell without a look is empty.
     """
 
-    __slots__ = ("baseline", "figures", "look", "text", "words", "x")
+    __slots__ = ("baseline", "column", "figures", "look", "text", "words", "x")
 
     def __init__(
-        self, x: float, baseline: float, look: Look | None, words: tuple[Word, ...], figures: Figures | None, text: str
+        self,
+        x: float,
+        baseline: float,
+        look: Look | None,
+        words: tuple[Word, ...],
+        figures: Figures | None,
+        text: str,
+        column: int,
     ) -> None:
+        self.column = column
         self.x = x
         self.baseline = baseline
         self.look = look
@@ -37,6 +47,7 @@ class Rows(NamedTuple):
     first: int  # number of the first row, which picks its ground
     grounds: tuple[Drawing, Drawing]
     closing: Drawing  # the line under the last row: each row draws the one over it
+    model: LedgerRow | None = None  # what rows are in the document
 
 
 class RowCanvas(Protocol):

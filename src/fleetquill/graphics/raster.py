@@ -11,11 +11,12 @@ from typing import Any, Final, NamedTuple
 
 import numpy as np
 
-from fleetquill.drawing.canvas import Drawing, Look, Matrix, Path, Stamp, Stroke, Tag
+from fleetquill.drawing.canvas import Drawing, Look, Matrix, Path, Stamp, Stroke
 from fleetquill.drawing.gradients import Axial, Round, Shade
 from fleetquill.drawing.matrices import inverse, moved
 from fleetquill.drawing.paths import rectangle
 from fleetquill.drawing.pictures import Picture, pixels_of, png_picture
+from fleetquill.drawing.places import Artifact, Place
 from fleetquill.drawing.words import runs_along
 from fleetquill.style.box_values import multiply, translation
 from fleetquill.style.values import Rgba
@@ -207,14 +208,14 @@ class RasterCanvas:
 
     # ---- meaning: pixels have none ----
 
-    def begin_tag(self, tag: Tag) -> None:
-        pass
+    def mark(self, place: Place | None) -> None:
+        """A picture has no parts."""
 
-    def end_tag(self) -> None:
-        pass
+    def set_aside(self, artifact: Artifact | None) -> None:
+        """A picture has no parts."""
 
-    def link(self, x: float, y: float, width: float, height: float, target: str) -> None:
-        pass
+    def link(self, x: float, y: float, width: float, height: float, target: str, said: str) -> None:
+        """A picture leads nowhere."""
 
     # ---- pixels ----
 

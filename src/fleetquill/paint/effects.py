@@ -79,7 +79,7 @@ def _begin_cut(
 def _paint_filtered(canvas: Canvas, drawing: Drawing, style: ComputedStyle, around: Area) -> None:
     """A drawing through the filters of a style; `around` is the box that they are of."""
     for verb, arguments in drawing.steps:
-        if verb == "link":
-            canvas.link(*arguments)
+        if verb in ("mark", "link"):
+            getattr(canvas, verb)(*arguments)
     area = grown(united(around, extent_of(drawing)), room_of(style.filter))
     filtered(drawing, style.filter, style, area).paint(canvas)

@@ -5,12 +5,11 @@ from __future__ import annotations
 import unicodedata
 from typing import Final
 
-from fleetquill.drawing.canvas import Canvas, Tag
+from fleetquill.drawing.canvas import Canvas
 from fleetquill.drawing.words import runs_along
 from fleetquill.layout.contract.fragments import TextSpan
 
 SHARE: Final = 0.5  # of the letters' size (§3.3)
-MARK: Final = Tag("Artifact")
 BARE: Final = ("Z", "C", "P")  # kinds of characters that bear no mark (§3.1)
 MARKED_SIGNS: Final = "#%&@§¶‰‱"
 
@@ -26,10 +25,9 @@ def paint_emphasis(canvas: Canvas, span: TextSpan, x: float, baseline: float) ->
     else:
         y = baseline - face.ascent * size + face.descent * small
     look = run.look._replace(size=small, color=style.text_emphasis_color, letter_spacing=0.0, outline=None)
-    canvas.begin_tag(MARK)
+    canvas.mark(None)
     for middle in _middles(span):
         canvas.text(x + middle - mark.advance * small / 2, y, look, (mark,))
-    canvas.end_tag()
 
 
 def _middles(span: TextSpan) -> list[float]:

@@ -7,6 +7,7 @@ from collections.abc import Callable, Mapping
 from fleetquill.drawing.canvas import Canvas, Drawing
 from fleetquill.drawing.paths import rectangle
 from fleetquill.drawing.pictures import Picture
+from fleetquill.drawing.places import LAYOUT
 from fleetquill.graphics.color_filters import dyed
 from fleetquill.paint.areas import Areas
 from fleetquill.paint.tiles import Image, Layer, Shown, of_layer, paint_tiles, shown_in, tiles_of
@@ -22,10 +23,12 @@ def begin_mask(canvas: Canvas, style: ComputedStyle, areas: Areas, pictures: Map
     layers = [
         layer for index in range(len(style.mask_image)) if (layer := _layer(canvas, style, index, areas, pictures))
     ]
+    canvas.set_aside(LAYOUT)
     canvas.begin_group()
     if layers:
         _combined(canvas, layers, areas)
     canvas.end_mask()
+    canvas.set_aside(None)
 
 
 def _combined(canvas: Canvas, layers: list[tuple[str, Draw]], areas: Areas) -> None:
@@ -101,9 +104,11 @@ def _element(canvas: Canvas, drawing: Drawing, areas: Areas) -> None:
 
 def begin_element_clip(canvas: Canvas, drawing: Drawing, areas: Areas) -> None:
     """What follows until `restore` is seen where a clipPath of the document lets it."""
+    canvas.set_aside(LAYOUT)
     canvas.begin_group()
     _element(canvas, drawing, areas)
     canvas.end_mask()
+    canvas.set_aside(None)
 
 
 def in_white(shown: Shown) -> Shown:

@@ -5,8 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterable
 from typing import Final
 
-from fleetquill.drawing.canvas import PAGE_ARTIFACT, Canvas
+from fleetquill.drawing.canvas import Canvas
 from fleetquill.drawing.paged import Bookmark, PagedOutput, PageLabel, PageSize
+from fleetquill.drawing.places import FOOTER, HEADER
 from fleetquill.layout.boxes.replaced_elements import background_pictures
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.pages.page import PageFragment, count_sections
@@ -14,6 +15,7 @@ from fleetquill.paint.borders import decoration_of
 from fleetquill.paint.page_ground import MARK_ROOM, paint_ground, paint_marks
 from fleetquill.paint.painter import paint_fragment, paint_page
 from fleetquill.structure.bookmarks import bookmarks_of, nested
+from fleetquill.structure.parts import forget_parts
 
 TURNS: Final = {"upright": 0, "rotate-left": 270, "rotate-right": 90}
 
@@ -39,6 +41,8 @@ class PagesPainter:
             turn = TURNS[page.style.page_orientation]
             label = PageLabel(page.counter, page.numbering)
             size = PageSize(page.area.width, page.area.height, page.bleed, around, turn, page.area.scale, label)
+            if not painted:
+                forget_parts(self._context.found.fixed)  # which each page has again
             output.add_page(size, canvas, page.places if linked else [], page.has_margin_boxes)
             painted.append(page.emptied())
             self._bookmarks += bookmarks_of(page.parts, len(painted), page.area.scale)
@@ -54,10 +58,9 @@ class PagesPainter:
 
     def _paint_margins(self, page: PageFragment, index: int, pages: int) -> None:
         canvas = self._output.canvas(page.area.width, page.area.height)
-        canvas.begin_tag(PAGE_ARTIFACT)
-        for fragment in page.margin_boxes(pages, self._context).values():
+        for name, fragment in page.margin_boxes(pages, self._context).items():
+            canvas.set_aside(FOOTER if name.startswith("bottom") else HEADER)
             paint_fragment(canvas, fragment, 0.0, 0.0)
-        canvas.end_tag()
         self._output.add_margins(index, canvas)
 
     def _paint_ground(self, canvas: Canvas, page: PageFragment) -> None:

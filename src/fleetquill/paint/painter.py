@@ -12,14 +12,16 @@ from fleetquill.deadline import heed
 from fleetquill.drawing.canvas import Canvas, Drawing, Path, Stroke
 from fleetquill.drawing.paths import inset, rectangle, rounded
 from fleetquill.drawing.pictures import rendered
+from fleetquill.drawing.places import LedgerRow, Place
 from fleetquill.drawing.recoloring import letters_of
 from fleetquill.drawing.rows import Rows, draw_rows
-from fleetquill.layout.boxes.boxes import Box, PictureBox
+from fleetquill.layout.boxes.boxes import Box, PictureBox, element_text
 from fleetquill.layout.contract.fragments import (
     ColumnsFragment,
     FieldsetFragment,
     Fragment,
     InlineFragment,
+    LeaderSpan,
     LineFragment,
     PictureFragment,
     TextSpan,
@@ -35,6 +37,7 @@ from fleetquill.paint.outlines import paint_outline
 from fleetquill.paint.strokes import stroke_line
 from fleetquill.paint.table_columns import paint_columns
 from fleetquill.paint.table_lines import paint_collapsed
+from fleetquill.paint.table_parts import begin_ledger_row, table_parts
 from fleetquill.paint.text import paint_span
 from fleetquill.style.box_values import Matrix, multiply, transform_matrix, translation
 from fleetquill.style.lengths import resolve
@@ -64,9 +67,12 @@ def paint_fragment(canvas: Canvas, fragment: Fragment, x: float, y: float) -> No
         return
     if isinstance(fragment, TableFragment):
         _paint_table_ground(canvas, fragment, x, y)
-        _paint_children(canvas, fragment, x, y)
+        for part in table_parts(canvas, fragment):
+            paint_fragment(canvas, part, x, y)
         _paint_table_lines(canvas, fragment, x, y)
         return
+    if box.part.__class__ is LedgerRow:
+        begin_ledger_row(fragment)
     _decorate(canvas, fragment, x, y)
     if isinstance(fragment, PictureFragment):
         if box.style.visibility == "visible":
@@ -206,6 +212,8 @@ class _Layers:
         if isinstance(fragment, TableFragment):
             _paint_table_ground(self.canvas, fragment, x, y)
         elif not isinstance(fragment, RowsFragment):
+            if fragment.box.part.__class__ is LedgerRow:
+                begin_ledger_row(fragment)
             _decorate(self.canvas, fragment, x, y)
         if fragment.box.style.outline_width:
             self.outlined.append((fragment, x, y))
@@ -240,7 +248,8 @@ class _Layers:
         if clipped:
             canvas.save()
             canvas.clip(_padding_path(fragment, x, y))
-        for child in fragment.children:
+        parts = table_parts(canvas, fragment) if isinstance(fragment, TableFragment) else fragment.children
+        for child in parts:
             if isinstance(child, Fragment) and not _is_layer(child.box.style):
                 self._atom(child, x, y)
         if clipped:
@@ -267,7 +276,7 @@ class _Layers:
     def _lines(self, fragment: Fragment, x: float, y: float) -> None:
         for child in fragment.children:
             if isinstance(child, LineFragment):
-                self._line(child, x, y)
+                self._line(child, x, y, box_place(fragment))
             elif not _is_plain(child.box):
                 continue
             elif _stands_apart(child.box):
@@ -277,7 +286,7 @@ class _Layers:
         if isinstance(fragment, ColumnsFragment):
             _paint_rules(self.canvas, fragment, x, y)
 
-    def _line(self, line: LineFragment, x: float, y: float) -> None:
+    def _line(self, line: LineFragment, x: float, y: float, place: Place | None) -> None:
         heed()
         x += line.x
         y += line.y
@@ -285,7 +294,7 @@ class _Layers:
         def paint(canvas: Canvas, item: LineItem) -> None:
             around, self.canvas = self.canvas, canvas
             if not isinstance(item, Fragment):
-                _paint_inline(canvas, item, x, y, line)
+                _paint_inline(canvas, item, x, y, line, place)
             elif not _is_layer(item.box.style):
                 self._atom(item, x, y)
             self.canvas = around
@@ -337,6 +346,7 @@ def _decorate(canvas: Canvas, fragment: Fragment, x: float, y: float) -> None:
     style = fragment.box.style
     decoration = decoration_of(style)
     if decoration is not None and style.visibility == "visible" and not _is_hidden_empty_cell(fragment):
+        canvas.mark(None)
         whole = style.box_decoration_break == "clone"
         frame = Frame(x, y, fragment.width, fragment.height, fragment.first or whole, fragment.last or whole)
         legend = fragment.legend if isinstance(fragment, FieldsetFragment) else None
@@ -363,6 +373,7 @@ def _letters(canvas: Canvas, fragment: Fragment, x: float, y: float) -> None:
 def _outline(canvas: Canvas, fragment: Fragment, x: float, y: float) -> None:
     style = fragment.box.style
     if style.outline_width:
+        canvas.mark(None)
         paint_outline(canvas, style, _frame(fragment, x, y))
 
 
@@ -381,46 +392,60 @@ def _padding_path(fragment: Fragment, x: float, y: float) -> Path:
     return rounded(x + left, y + top, width, height, corners)
 
 
+def box_place(fragment: Fragment) -> Place | None:
+    """The part of the document that the text in a fragment belongs to."""
+    place = fragment.box.part
+    return place if isinstance(place, Place) else None
+
+
 def _paint_children(canvas: Canvas, fragment: Fragment, x: float, y: float) -> None:
+    place = box_place(fragment)
     for child in fragment.children:
         if isinstance(child, LineFragment):
             at_x, at_y = x + child.x, y + child.y
             if has_effects(child):
-                _paint_line(canvas, child, at_x, at_y)
+                _paint_line(canvas, child, at_x, at_y, place)
                 continue
             for item in child.items:
                 if isinstance(item, Fragment):
                     paint_fragment(canvas, item, at_x, at_y)
                 else:
-                    _paint_inline(canvas, item, at_x, at_y, child)
+                    _paint_inline(canvas, item, at_x, at_y, child, place)
         else:
             paint_fragment(canvas, child, x, y)
     if isinstance(fragment, ColumnsFragment):
         _paint_rules(canvas, fragment, x, y)
 
 
-def _paint_line(canvas: Canvas, line: LineFragment, x: float, y: float) -> None:
+def _paint_line(canvas: Canvas, line: LineFragment, x: float, y: float, place: Place | None) -> None:
     """A line whose corner is at (x, y), in the order of the tree."""
 
     def paint(on: Canvas, item: LineItem) -> None:
         if isinstance(item, Fragment):
             paint_fragment(on, item, x, y)
         else:
-            _paint_inline(on, item, x, y, line)
+            _paint_inline(on, item, x, y, line, place)
 
     paint_line(canvas, line, x, y, paint)
 
 
-def _paint_inline(canvas: Canvas, item: TextSpan | InlineFragment, x: float, y: float, line: LineFragment) -> None:
-    """Words, or the part of an inline box, on a line whose corner is at (x, y)."""
+def _paint_inline(
+    canvas: Canvas, item: TextSpan | InlineFragment, x: float, y: float, line: LineFragment, place: Place | None
+) -> None:
+    """Words, or the part of an inline box, on a line whose corner is at (x, y); `place` is what the line is in."""
     if isinstance(item, TextSpan):
         if item.run.style.visibility == "visible":
-            paint_span(canvas, item, x, y)
+            for inline in reversed(item.run.around):
+                if isinstance(inline.part, Place):
+                    place = inline.part
+                    break
+            paint_span(canvas, item, x, y, None if isinstance(item, LeaderSpan) else place)
         return
     style = item.box.style
     decoration = decoration_of(style)
     frame = Frame(x + item.x, y + item.y, item.width, item.height)
     if decoration is not None and style.visibility == "visible":
+        canvas.mark(None)
         sliced = not (item.first and item.last) and style.box_decoration_break == "slice"
         if sliced:
             canvas.save()
@@ -451,6 +476,7 @@ def _paint_rules(canvas: Canvas, fragment: ColumnsFragment, x: float, y: float) 
     """The lines between columns (CSS Multi-column 1 §4)."""
     style = fragment.box.style
     side = Side(style.column_rule_width, style.column_rule_style, style.column_rule_color)
+    canvas.mark(None)
     for rule in fragment.rules:
         at = x + rule.x
         stroke_line(canvas, (at, y + rule.y), (at, y + rule.y + rule.height), side)
@@ -458,6 +484,7 @@ def _paint_rules(canvas: Canvas, fragment: ColumnsFragment, x: float, y: float) 
 
 def _paint_table_ground(canvas: Canvas, fragment: TableFragment, x: float, y: float) -> None:
     detail = fragment.detail
+    canvas.mark(None)
     style = fragment.box.style
     decoration = decoration_of(style)
     if decoration is not None and style.visibility == "visible":
@@ -472,13 +499,15 @@ def _paint_table_ground(canvas: Canvas, fragment: TableFragment, x: float, y: fl
 def _paint_table_lines(canvas: Canvas, fragment: TableFragment, x: float, y: float) -> None:
     detail = fragment.detail
     if detail.geometry.collapsed is not None:
+        canvas.mark(None)
         paint_collapsed(canvas, detail, x, y)
 
 
 def paint_rows(canvas: Canvas, block: RowsFragment, x: float, y: float) -> None:
     """The plain rows of a ledger on the empty ones that they stand on."""
     even, odd, closing = (_ground(stencil) for stencil in block.stencils)
-    draw_rows(canvas, x, y, Rows(block.cells, block.row_height, block.first_row, (even, odd), closing))
+    model = block.box.part if isinstance(block.box.part, LedgerRow) else None
+    draw_rows(canvas, x, y, Rows(block.cells, block.row_height, block.first_row, (even, odd), closing, model))
 
 
 def _ground(stencil: Stencil) -> Drawing:
@@ -487,7 +516,9 @@ def _ground(stencil: Stencil) -> Drawing:
         row = stencil.row
         ground = stencil.ground = Drawing(row.width, row.height)
         if row.height:
+            model, row.box.part = row.box.part, None  # no row yet, but what rows stand on
             paint_fragment(ground, row, 0.0, 0.0)
+            row.box.part = model
         if stencil.lines is not None:
             paint_collapsed(ground, stencil.lines, 0.0, 0.0)
     return stencil.ground
@@ -506,6 +537,10 @@ def _paint_picture(canvas: Canvas, fragment: PictureFragment, x: float, y: float
     y += edges.top
     width = max(0.0, fragment.width - edges.across)
     height = max(0.0, fragment.height - edges.down)
+    place = box_place(fragment)
+    canvas.mark(place)
+    if place is not None:
+        place.area = (x, y, width, height)
     if box.picture is None:
         _paint_placeholder(canvas, x, y, width, height)
         return
@@ -555,4 +590,6 @@ def _link(canvas: Canvas, box: Box, x: float, y: float, width: float, height: fl
     if element is not None and element.tag == "a":
         target = element.get("href", "").strip()
         if target:
-            canvas.link(x, y, width, height, target)
+            said = element.get("aria-label") or element.get("title") or element_text(element) or target
+            canvas.mark(box.part if isinstance(box.part, Place) else None)
+            canvas.link(x, y, width, height, target, said)

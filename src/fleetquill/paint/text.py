@@ -6,6 +6,7 @@ from collections.abc import Sequence
 
 from fleetquill.drawing.canvas import Canvas, Segment, Stroke
 from fleetquill.drawing.paths import rectangle
+from fleetquill.drawing.places import Place
 from fleetquill.layout.contract.fragments import TextSpan
 from fleetquill.paint.borders import Side
 from fleetquill.paint.emphasis import paint_emphasis
@@ -17,13 +18,15 @@ from fleetquill.style.properties import ComputedStyle
 from fleetquill.style.values import Rgba
 
 
-def paint_span(canvas: Canvas, span: TextSpan, x: float, y: float) -> None:
-    """A span whose line has its top-left corner at (x, y)."""
+def paint_span(canvas: Canvas, span: TextSpan, x: float, y: float, place: Place | None = None) -> None:
+    """A span whose line has its top-left corner at (x, y), and the part of the document that it belongs to."""
     run = span.run
     style, look = run.style, run.look
     x += span.x
     baseline = y + span.baseline
     decorations = run.decorations
+    if style.text_shadow:
+        canvas.mark(None)
     for shadow in reversed(style.text_shadow) if style.text_shadow else ():
         color = style.used_color(shadow.color)
         if shadow.blur > 0 and span.words:
@@ -31,6 +34,7 @@ def paint_span(canvas: Canvas, span: TextSpan, x: float, y: float) -> None:
             continue
         shown = look._replace(color=color, outline=None)
         canvas.text(x + shadow.x, baseline + shadow.y, shown, span.words, span.space, span.spaced)
+    canvas.mark(place)
     if decorations:
         paint_lines(canvas, span, decorations, x, baseline, over=False)
     if span.words:

@@ -9,6 +9,7 @@ from __future__ import annotations
 import re
 import unicodedata
 from collections.abc import Callable, Iterator, Mapping, Sequence
+from itertools import groupby
 from types import MappingProxyType
 from typing import Any, Final, NamedTuple
 
@@ -39,15 +40,24 @@ class Adjustment(NamedTuple):
     rise: int
 
 
+class Cluster(NamedTuple):
+    """Glyphs of a run from the index `start` on, before `stop`, and the text that they stand for together."""
+
+    start: int
+    stop: int
+    text: str
+
+
 class GlyphRun:
     """Glyphs of one face, by number, in visual order.
 
     The pen moves on by each glyph's own advance; where shaping wants more or less, or a glyph off
-    the baseline, an adjustment says so. `advance` is that of the whole, in ems. `meanings` says what
-    text each glyph stands for; `exact` is whether that map alone gives the text back.
+    the baseline, an adjustment says so. `advance` is that of the whole, in ems. `meanings` says of each glyph
+    what text it stands for, '' where that is told by another; `unclear` are the clusters whose glyphs do not give
+    their text back in the order of reading.
     """
 
-    __slots__ = ("adjustments", "advance", "exact", "face", "glyphs", "meanings", "text")
+    __slots__ = ("adjustments", "advance", "face", "glyphs", "meanings", "text", "unclear")
 
     def __init__(
         self,
@@ -57,7 +67,7 @@ class GlyphRun:
         advance: float,
         meanings: tuple[tuple[int, str], ...],
         text: str,
-        exact: bool,
+        unclear: tuple[Cluster, ...] = (),
     ) -> None:
         self.face = face
         self.glyphs = glyphs
@@ -65,7 +75,7 @@ class GlyphRun:
         self.advance = advance
         self.meanings = meanings
         self.text = text
-        self.exact = exact
+        self.unclear = unclear
 
     @property
     def level(self) -> bool:
@@ -80,6 +90,28 @@ class GlyphRun:
                 yield adjustment, self.glyphs[start : following.at]
             adjustment, start = following, following.at
         yield adjustment, self.glyphs[start:]
+
+    def parts(self) -> Iterator[tuple[GlyphRun, int, str | None]]:
+        """The run cut at its unclear clusters: each part, how many glyphs stand before it, and of such a cluster its
+        text."""
+        start = 0
+        for first, stop, text in self.unclear:
+            if first > start:
+                yield self._part(start, first), start, None
+            yield self._part(first, stop), first, text
+            start = stop
+        if start < len(self.glyphs):
+            yield self._part(start, len(self.glyphs)), start, None
+
+    def _part(self, start: int, stop: int) -> GlyphRun:
+        """Some of the glyphs; the first stands where it does in the whole."""
+        within = [a for a in self.adjustments if start < a.at < stop or (a.at == stop == len(self.glyphs))]
+        before = [a for a in self.adjustments if a.at <= start]
+        across = sum(a.across for a in before) + sum(map(self.face.advance, self.glyphs[:start]))
+        first = [Adjustment(0, across, before[-1].rise if before else 0)]
+        moved = [Adjustment(a.at - start, a.across, a.rise) for a in within]
+        glyphs, meanings = self.glyphs[start:stop], self.meanings[start:stop]
+        return GlyphRun(self.face, glyphs, (*first, *moved), self.advance, meanings, self.text)
 
     def places(self) -> Iterator[tuple[int, float, float]]:
         """Each glyph with the place of its origin, right of the run's start and above the baseline, in ems."""
@@ -104,7 +136,7 @@ class Word:
         self.advance = sum([run.advance for run in runs])
         self.count = count
         self.missing = missing
-        plain = len(runs) == 1 and runs[0].exact and (not runs[0].adjustments or runs[0].level)
+        plain = len(runs) == 1 and not runs[0].unclear and (not runs[0].adjustments or runs[0].level)
         self.face = runs[0].face if plain else None  # the one face, where a line may join it with other words
 
 
@@ -184,10 +216,13 @@ class FontSetting:
     def mark(self, shown: str, text: str = "") -> Word:
         """What is shown beside the text and is not of it: copied, it is another text, or none."""
         word = self._shape(shown, False)
-        runs = tuple(
-            GlyphRun(run.face, run.glyphs, run.adjustments, run.advance, run.meanings, text, False) for run in word.runs
-        )
-        return Word(text, runs, word.count, "", False)
+        runs = []
+        for index, run in enumerate(word.runs):
+            own = "" if index else text
+            meant = tuple((glyph, "" if place else own) for place, glyph in enumerate(run.glyphs))
+            unclear = () if own and len(meant) == 1 else (Cluster(0, len(meant), own),)
+            runs.append(GlyphRun(run.face, run.glyphs, run.adjustments, run.advance, meant, own, unclear))
+        return Word(text, tuple(runs), word.count, "", False)
 
     def segment(self, text: str) -> Word:
         """The shaped form of a piece of text that no line breaks; one space at its end is set apart."""
@@ -263,7 +298,7 @@ class FontSetting:
         buffer.language = self.language or "en"
         hb.shape(face.hb_font, buffer, self.features)
         infos, positions = buffer.glyph_infos, buffer.glyph_positions
-        return _glyph_run(text, face, infos, positions), len(infos)
+        return _glyph_run(text, face, infos, positions, from_right=self.direction == "rtl"), len(infos)
 
 
 FindFont = Callable[[str, str, str], FontSetting]  # by family list, weight and slope, as CSS writes them
@@ -283,7 +318,7 @@ def clusters(text: str) -> list[str]:
     return found
 
 
-def _glyph_run(text: str, face: Face, infos: Sequence[Any], positions: Sequence[Any]) -> GlyphRun:
+def _glyph_run(text: str, face: Face, infos: Sequence[Any], positions: Sequence[Any], *, from_right: bool) -> GlyphRun:
     """What shaping gave, with adjustments where it differs from the glyphs' own advances on the baseline."""
     adjustments: list[Adjustment] = []
     pending = rise = total = 0
@@ -297,22 +332,46 @@ def _glyph_run(text: str, face: Face, infos: Sequence[Any], positions: Sequence[
         total += advance
     if pending:
         adjustments.append(Adjustment(len(infos), pending, rise))
-    meanings, exact = _meanings(text, infos)
     glyphs = tuple([info.codepoint for info in infos])
-    return GlyphRun(face, glyphs, tuple(adjustments), total / face.upem, meanings, text, exact)
+    meanings, unclear = _meanings(text, face, glyphs, [info.cluster for info in infos], from_right=from_right)
+    return GlyphRun(face, glyphs, tuple(adjustments), total / face.upem, meanings, text, unclear)
 
 
-def _meanings(text: str, infos: Sequence[Any]) -> tuple[tuple[tuple[int, str], ...], bool]:
-    """What text each glyph stands for, by cluster; whether every glyph has a text of its own."""
-    starts = sorted({info.cluster for info in infos})
+def _meanings(
+    text: str, face: Face, glyphs: Sequence[int], clusters: Sequence[int], *, from_right: bool
+) -> tuple[tuple[tuple[int, str], ...], tuple[Cluster, ...]]:
+    """What text each glyph stands for, and the clusters whose glyphs do not give their text back one after another.
+
+    Readers turn around what runs from right to left: text that is said beside such glyphs is turned, too.
+    """
+    starts = sorted(set(clusters))
+    step = -1 if from_right else 1  # readers turn the whole around, ligatures too
     ends = dict(zip(starts, [*starts[1:], len(text)], strict=True))
-    meanings = []
-    seen: set[int] = set()
-    exact = True
-    for info in infos:
-        if info.cluster in seen:
-            exact = False  # a cluster of several glyphs: the text is carried by the first alone
-            continue
-        seen.add(info.cluster)
-        meanings.append((info.codepoint, text[info.cluster : ends[info.cluster]]))
-    return tuple(meanings), exact
+    if len(starts) == len(glyphs):  # as it is nearly always
+        return tuple([(glyph, text[c : ends[c]][::step]) for glyph, c in zip(glyphs, clusters, strict=True)]), ()
+    meanings: list[tuple[int, str]] = []
+    unclear: list[Cluster] = []
+    for cluster, group in groupby(range(len(glyphs)), key=clusters.__getitem__):
+        places = list(group)
+        own = [glyphs[place] for place in places]
+        said = text[cluster : ends[cluster]][::step]
+        told = _told(face, own, said)
+        meanings += zip(own, told or (said, *[""] * (len(own) - 1)), strict=True)
+        if len(own) > 1 and not from_right and "".join(told) != said:
+            unclear.append(Cluster(places[0], places[-1] + 1, said))
+    return tuple(meanings), tuple(unclear)
+
+
+def _told(face: Face, glyphs: Sequence[int], text: str) -> list[str]:
+    """The characters that the glyphs of a cluster stand for, one each; nothing where that cannot be told."""
+    if len(glyphs) != len(text):
+        return []
+    own = [face.hb_font.get_nominal_glyph(ord(character)) for character in text]
+    if sorted(map(str, own)) == sorted(map(str, glyphs)):  # each is there, perhaps in another order
+        left = list(zip(own, text, strict=True))
+        found = []
+        for glyph in glyphs:
+            place = next(index for index, pair in enumerate(left) if pair[0] == glyph)
+            found.append(left.pop(place)[1])
+        return found
+    return list(text)

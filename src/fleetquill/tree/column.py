@@ -94,7 +94,7 @@ class Column:
 
 def _one_of(option: str, value: str, allowed: tuple[str, ...]) -> None:
     if value not in allowed:
-        meant = nearest(value, allowed)
+        meant = nearest(str(value), allowed)
         known = ", ".join(repr(a) for a in allowed if a)
         hint = f"Did you mean '{meant}'?" if meant else f"It may be {known}."
         raise OptionError(f"'{value}' is not a value of '{option}' for a column.", remedy=hint)

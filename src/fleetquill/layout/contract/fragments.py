@@ -200,6 +200,19 @@ class TextSpan:
         return "".join([w.text + " " * s for w, s in zip(self.words, self.spaced, strict=True)])
 
 
+def end_with_space(span: TextSpan) -> None:
+    """Where a forced break ends the line: who copies the text wants to have a space there."""
+    if span.words and span.run.level % 2 == 0:
+        gaps = [True] * len(span.words) if span.spaced is None else span.spaced
+        span.spaced = [*gaps[:-1], True]
+
+
+class LeaderSpan(TextSpan):
+    """A pattern that fills a line: there for the eye, no text."""
+
+    __slots__ = ()
+
+
 class InlineFragment:
     """The part of an inline box that is on one line: its border box, from the line's top-left.
 

@@ -13,8 +13,10 @@ from fleetquill.layout.contract.fragments import (
     AnchorFragment,
     Fragment,
     InlineFragment,
+    LeaderSpan,
     LineFragment,
     TextSpan,
+    end_with_space,
     last_baseline,
 )
 from fleetquill.layout.contract.sizing import (
@@ -29,6 +31,7 @@ from fleetquill.layout.inline.inline_items import (
     Anchor,
     Atomic,
     Edge,
+    ForcedBreak,
     Leader,
     Metrics,
     Tab,
@@ -99,6 +102,9 @@ class LineBuilder:
         if self.paragraph.bidi:
             units = [units[index] for index in visual_order([unit.level for unit in units])]
         self._place(line, units, x)
+        last = line.items[-1] if line.items else None
+        if isinstance(last, TextSpan) and isinstance(self.paragraph.items[self.end - 1], ForcedBreak):
+            end_with_space(last)
         if self.context.found.positioned:
             self._move_relative(line)
         return line
@@ -269,7 +275,7 @@ class LineBuilder:
             words = [word] * min(count, MOST_REPEATS)
             baseline = self.ascent - run.shift
             line.items.append(
-                TextSpan(run, words, first, step * len(words), baseline, run.space, [word.spaced] * len(words))
+                LeaderSpan(run, words, first, step * len(words), baseline, run.space, [word.spaced] * len(words))
             )
 
     def _move_relative(self, line: LineFragment) -> None:

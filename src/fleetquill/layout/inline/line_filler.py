@@ -10,7 +10,7 @@ from fleetquill.layout.block.floats import go_on_with_floats, set_float
 from fleetquill.layout.boxes.boxes import Box, Element, PictureBox
 from fleetquill.layout.contract.dispatch import content_widths, layout
 from fleetquill.layout.contract.float_space import Floats, FloatSpace
-from fleetquill.layout.contract.fragments import Fragment, LineFault, LineFragment, TextSpan
+from fleetquill.layout.contract.fragments import Fragment, LineFault, LineFragment, TextSpan, end_with_space
 from fleetquill.layout.contract.resume import BrokenAtomic, BrokenLine, Resume, SlicedLine
 from fleetquill.layout.contract.sizing import (
     edges_of,
@@ -348,6 +348,8 @@ class LineFiller:
         if stop > start:
             span = self.span(run, start, stop, x, ascent, extra, ends_line=True)
             line.items.append(span)
+            if stop < end:
+                end_with_space(span)
             if hyphen:
                 line.items.append(hyphen_span(run, x + span.width, ascent))
         return line

@@ -70,7 +70,8 @@ class Slot:
     `marked` are the slots of cells with a class, by its name; None where a row with such a cell is not plain.
     """
 
-    def __init__(self, cell: Fragment, natural: float, row: Fragment, after: float, maker: Maker) -> None:
+    def __init__(self, cell: Fragment, column: int, natural: float, row: Fragment, after: float, maker: Maker) -> None:
+        self.column = column
         context, left, figures, looks = maker.context, maker.left, maker.figures, maker.looks
         box = cell.box
         self.context = context
@@ -187,7 +188,7 @@ class Slot:
                 part = words[first:index]
                 shown = " ".join([inner.text for inner in part])
                 set_words = (*part, self.setting.space) if len(part) > 1 else tuple(part)
-                yield Cell(x, baseline, self.look, set_words, None, shown)
+                yield Cell(x, baseline, self.look, set_words, None, shown, self.column)
                 x += sum(widths[first:index]) + sum(gaps[first:index])
                 first = index
 
@@ -197,7 +198,7 @@ class Slot:
         down = spare / 2 if self.level == "middle" else spare if self.level == "bottom" else 0.0
         if abs(down) < EPSILON:
             return lines.cells
-        return tuple(Cell(c.x, c.baseline + down, c.look, c.words, c.figures, c.text) for c in lines.cells)
+        return tuple(Cell(c.x, c.baseline + down, c.look, c.words, c.figures, c.text, c.column) for c in lines.cells)
 
     def more(self, lines: Wrapped) -> float:
         """How much higher than a single line they are."""
@@ -235,7 +236,7 @@ class Slot:
         x = self._start(width)
         if self.character:
             x -= max(0.0, self.after - self._after(shown))
-        return Cell(x, self.baseline, self.look if shown else None, words, figures, shown)
+        return Cell(x, self.baseline, self.look if shown else None, words, figures, shown, self.column)
 
     def _after(self, text: str) -> float:
         """The width of a text from its last character to align on."""
@@ -250,7 +251,7 @@ class Slot:
         return self.setting.exact(text) if any(map(str.isdigit, text)) else self.setting.segment(text)
 
 
-TALL: Final = Cell(0.0, 0.0, None, (), None, "")
+TALL: Final = Cell(0.0, 0.0, None, (), None, "", 0)
 LOW: Final = frozenset(("middle", "bottom"))  # where a cell's content may stand further down in a higher row
 
 
@@ -367,7 +368,7 @@ def _laid_row(layout: RowLayout, index: int, geometry: Geometry, maker: Maker) -
     row = row_fragments(band, geometry)[0]
     cells = [child for child in row.children if isinstance(child, Fragment)]
     slots = [
-        Slot(cell, piece.natural, row, geometry.after[number], maker)
+        Slot(cell, number, piece.natural, row, geometry.after[number], maker)
         for number, (cell, piece) in enumerate(zip(cells, band.pieces, strict=True))
     ]
     return band, row, slots

@@ -4,19 +4,20 @@ from __future__ import annotations
 
 import math
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import TYPE_CHECKING, Final, NamedTuple
 
-from fleetquill.drawing.canvas import Drawing, Look, Matrix, Path, Stamp, Stroke, Tag
+from fleetquill.drawing.canvas import Drawing, Look, Matrix, Path, Stamp, Stroke
 from fleetquill.drawing.color_stops import is_opaque, opaque, parts_of, shadows_of
 from fleetquill.drawing.gradients import Axial, Round, Shade, Sweep, round_matrix, within
 from fleetquill.drawing.paths import rectangle
 from fleetquill.drawing.pictures import Picture
+from fleetquill.drawing.places import LAYOUT, Artifact, LedgerRow, Place
 from fleetquill.drawing.rows import Rows
 from fleetquill.drawing.sweeps import paint_sweep
 from fleetquill.drawing.words import SLOPE, THICKENING, gaps_after
-from fleetquill.output.pdf.objects import Name, number, write
-from fleetquill.output.pdf.operators import PLACES, factors, font_size, is_gray, places_at, rgb
+from fleetquill.output.pdf.objects import Ref, number
+from fleetquill.output.pdf.operators import PLACES, CellOperators, factors, font_size, is_gray, places_at, rgb
 from fleetquill.output.pdf.shadings import band_of
 from fleetquill.output.pdf.strings import pieces_of
 from fleetquill.style.values import TRANSPARENT, Rgba
@@ -25,6 +26,7 @@ from fleetquill.text.shaping import GlyphRun, Synthesis, Word
 
 if TYPE_CHECKING:
     from fleetquill.output.pdf.resources import Resources
+    from fleetquill.output.pdf.tags import Sheet, Tags
 
 
 FEW_TILES: Final = 60
@@ -43,6 +45,24 @@ class Link(NamedTuple):
     width: float
     height: float
     target: str
+    said: str = ""
+    place: Place | None = None
+
+
+class Tagging:
+    """What a page's canvas notes of the structure: the marked sequences of its content, and of groups in it."""
+
+    def __init__(self, tags: Tags, page: Ref) -> None:
+        self.tags = tags
+        self.page = page
+        self.own = tags.sheet(page)
+        self.sheets = [self.own]
+
+    def begin_form(self) -> Sheet:
+        """A content stream in the page's."""
+        sheet = self.tags.sheet(self.page)
+        self.sheets.append(sheet)
+        return sheet
 
 
 class State(NamedTuple):
@@ -62,8 +82,20 @@ class PdfCanvas:
     Coordinates are px, y down; the page's transform does the rest.
     """
 
-    def __init__(self, resources: Resources, scale: float = 1.0, extent: tuple[float, float] = (0.0, 0.0)) -> None:
+    def __init__(
+        self,
+        resources: Resources,
+        scale: float = 1.0,
+        extent: tuple[float, float] = (0.0, 0.0),
+        tagging: Tagging | None = None,
+    ) -> None:
         self.extent = extent
+        self.tagging = tagging
+        self._sheet = None if tagging is None else tagging.own
+        self._place: Place | None = None  # that was marked last
+        self._aside: Artifact | None = None
+        self._wanted: Place | Artifact | None = None if tagging is None else LAYOUT  # what is to be drawn in
+        self._open: Place | Artifact | None = None  # what is drawn in
         self._resources = resources
         self._out: list[str] = []
         self._in_text = False
@@ -75,14 +107,14 @@ class PdfCanvas:
         self._scale = scale
         self._places = places_at(scale)  # decimal ones, that coordinates want there
         self._saved: list[State] = []
-        self._groups: list[tuple[list[str], State]] = []
+        self._groups: list[tuple[list[str], State, Sheet | None]] = []
         self._masks: list[tuple[int, str]] = []  # of the states they hold for
         self.links: list[Link] = []
 
     def content(self) -> str:
         """The operators so far."""
         self._end_masks()
-        self._end_text()
+        self._end_mark()
         return "\n".join(self._out)
 
     # ---- state ----
@@ -95,6 +127,31 @@ class PdfCanvas:
         if self._in_text:
             self._out.append("ET")
             self._in_text = False
+
+    def _begin_shape(self) -> None:
+        """What follows is drawn, and is no text."""
+        self._end_text()
+        if self._wanted is not self._open:
+            self._turn()
+
+    def _end_mark(self) -> None:
+        """Ends the marked sequence that is open (§14.6)."""
+        self._end_text()
+        if self._open is not None:
+            self._out.append("EMC")
+            self._open = None
+
+    def _turn(self) -> None:
+        """Ends one marked sequence and begins another: text objects and those nest (§14.6.1)."""
+        self._end_mark()
+        wanted = self._wanted
+        if wanted is None or self.tagging is None or self._sheet is None:
+            return
+        if isinstance(wanted, Place):
+            self._out.append(f"/{wanted.role}<</MCID {self.tagging.tags.mark(self._sheet, wanted)}>>BDC")
+        else:
+            self._out.append(_artifact(wanted))
+        self._open = wanted
 
     def _set_alpha(self, alpha: float) -> None:
         if alpha != self._alpha:
@@ -136,19 +193,19 @@ class PdfCanvas:
     # ---- shapes ----
 
     def fill_rect(self, x: float, y: float, width: float, height: float, color: Rgba) -> None:
-        self._end_text()
+        self._begin_shape()
         self._set_fill(color)
         num = self._num
         self._out.append(f"{num(x)} {num(y)} {num(width)} {num(height)} re f")
 
     def fill_path(self, path: Path, color: Rgba, even_odd: bool = False) -> None:
-        self._end_text()
+        self._begin_shape()
         self._set_fill(color)
         self._path(path)
         self._out.append("f*" if even_odd else "f")
 
     def stroke_path(self, path: Path, color: Rgba, stroke: Stroke) -> None:
-        self._end_text()
+        self._begin_shape()
         self._set_stroke(color)
         more = self._stroke_state(stroke)
         if more:
@@ -162,7 +219,7 @@ class PdfCanvas:
 
     def stamps(self, path: Path, places: Sequence[Stamp], stroke: Stroke) -> None:
         """A form with the shape, which takes its colours and line from where it is set (§8.10.1)."""
-        self._end_text()
+        self._begin_shape()
         before = self._state()
         self._fill = self._stroke = None
         same_size = len({place.scale for place in places}) == 1
@@ -270,24 +327,27 @@ class PdfCanvas:
         """Words as one string where they are of one face and their glyphs tell their text, else one by one."""
         setting, resources = look.setting, self._resources
         face = setting.face
-        contested = resources.use_words(words)
-        strings = resources.store.words
-        if not contested:
-            if len(words) == 1 and spaced is None:
-                if words[0].face is face:
-                    self._show(x, baseline, face, look, strings[words[0]])
-                    return
-            elif ((len(words) > 1 and setting.alike) or {word.face for word in words} == {face}) and (
-                setting.space.face is face
-            ):
-                between = self._space(look, space)
-                if spaced is None:
-                    joined = between.join(map(strings.__getitem__, words))
-                else:
-                    joined = "".join([strings[w] + between * s for w, s in zip(words, spaced, strict=True)])
-                resources.use_words((setting.space,))
-                self._show(x, baseline, face, look, joined)
+        strings: Mapping[Word, str] = resources.store.words
+        if resources.use_words(words):
+            strings = resources.strings(words)
+        goes_on = bool(words) and words[-1].spaced and (spaced is None or not spaced[-1])
+        if len(words) == 1 and spaced is None and not goes_on:
+            if words[0].face is face:
+                self._show(x, baseline, face, look, strings[words[0]])
                 return
+        elif ((len(words) > 1 and setting.alike) or {word.face for word in words} == {face}) and (
+            setting.space.face is face
+        ):
+            between = self._space(look, space)
+            if spaced is None:
+                joined = between.join(map(strings.__getitem__, words))
+            else:
+                joined = "".join([strings[w] + between * s for w, s in zip(words, spaced, strict=True)])
+            if goes_on:  # on the next line: who copies the text wants to have the space
+                joined += between
+            resources.use_words((setting.space,))
+            self._show(x, baseline, face, look, joined)
+            return
         self._word_by_word(x, baseline, look, words, space, gaps_after(words, spaced))
 
     def _space(self, look: Look, space: float) -> str:
@@ -313,25 +373,31 @@ class PdfCanvas:
                 x += space
 
     def _word(self, x: float, baseline: float, look: Look, word: Word) -> float:
-        contested = self._resources.use_words((word,))
+        self._resources.use_words((word,))
         for run in word.runs:
-            said = contested or not run.exact
-            if said:
-                self._begin_text()
-                self._out.append(f"/Span<</ActualText<FEFF{run.text.encode('utf-16-be', 'surrogatepass').hex()}>>>BDC")
-            self._glyphs(x, baseline, look, run)
-            if said:
-                self._out.append("EMC")
+            for part, before, said in run.parts() if run.unclear else ((run, 0, None),):
+                if said is not None:
+                    self._begin_text(look)
+                    text = said.encode("utf-16-be", "surrogatepass").hex()
+                    self._out.append(f"/Span<</ActualText<FEFF{text}>>>BDC")
+                self._glyphs(x + before * look.letter_spacing, baseline, look, part)
+                if said is not None:
+                    self._out.append("EMC")
             x += run.advance * look.size + len(run.glyphs) * look.letter_spacing
         return x
 
     def _glyphs(self, x: float, baseline: float, look: Look, run: GlyphRun) -> None:
         size, spacing = look.size, look.letter_spacing
-        for piece in pieces_of(run):
+        for piece in pieces_of(run, self._resources.codes(run)):
             at = x + piece.offset * size + piece.before * spacing
             self._show(at, baseline - piece.rise * size, run.face, look, piece.strings)
 
-    def _begin_text(self) -> None:
+    def _begin_text(self, look: Look) -> None:
+        """Begins a text object, with all set that would end it."""
+        if look.color.alpha:
+            self._set_alpha(look.color.alpha)
+        if self._wanted is not self._open:
+            self._turn()
         if not self._in_text:
             self._out.append("BT")
             self._in_text = True
@@ -355,6 +421,8 @@ class PdfCanvas:
         elif synthesis is not None and synthesis.bold:
             self._set_stroke(color)
         out, num = self._out, self._num
+        if self._wanted is not self._open:
+            self._turn()
         if not self._in_text:
             out.append("BT")
             self._in_text = True
@@ -383,41 +451,74 @@ class PdfCanvas:
 
     # ---- meaning ----
 
-    def begin_tag(self, tag: Tag) -> None:
-        """Marked content (§14.6)."""
-        self._end_text()
-        facts = {name: Name(fact) for name, fact in tag.facts}
-        self._out.append(f"/{tag.role} {write(facts).decode('ascii')} BDC" if facts else f"/{tag.role} BMC")
+    def mark(self, place: Place | None) -> None:
+        if self.tagging is not None:
+            self._place = place
+            self._wanted = self._aside or place or LAYOUT
 
-    def end_tag(self) -> None:
-        self._end_text()
-        self._out.append("EMC")
+    def set_aside(self, artifact: Artifact | None) -> None:
+        if self.tagging is not None:
+            self._aside = artifact
+            self._wanted = artifact or self._place or LAYOUT
 
     # ---- rows of ledgers ----
 
     def stamp_rows(self, x: float, y: float, rows: Rows) -> None:
         """Each row moves the origin down; its cells are strings that were made ready once."""
-        self._end_text()
+        self._end_mark()
         looks = Counter([cell.look for row in rows.cells[:2] for cell in row if cell.look is not None])
         if not looks:
             looks = Counter([cell.look for row in rows.cells for cell in row if cell.look is not None])
         grounds = [self._ground(ground) for ground in rows.grounds]
         step = f"1 0 0 1 0 {number(rows.height, 4)} cm "
         out = [f"q 1 0 0 1 {self._num(x)} {self._num(y)} cm"]
+        texts = [""] * len(rows.cells)
         if looks:
             look = looks.most_common(1)[0][0]
             ops = self._resources.cell_operators(look)
             out[0] += f" {self._resources.look_operators(look)}"
             ops.known.trim()
-            known, make = ops.known, ops.make
-            texts = [f"BT {''.join([known.get(cell) or make(cell) for cell in row])}ET" for row in rows.cells]
-        else:
-            texts = [""] * len(rows.cells)
+            if self.tagging is not None and rows.model is not None and self._aside is None:
+                texts = self._tagged_rows(rows, rows.model, ops, self.tagging.tags)
+            else:
+                known, make = ops.known, ops.make
+                texts = [f"BT {''.join([known.get(cell) or make(cell) for cell in row])}ET" for row in rows.cells]
+        if self.tagging is not None:
+            begins = _artifact(LAYOUT)
+            grounds = [f"{begins} {ground}EMC " if ground else "" for ground in grounds]
         out += [
             f"{step if offset else ''}{grounds[(rows.first + offset) % 2]}{text}" for offset, text in enumerate(texts)
         ]
-        out.append(f"{step}{self._ground(rows.closing)}Q")
+        closing = self._ground(rows.closing)
+        if closing and self.tagging is not None:
+            closing = f"{_artifact(LAYOUT)} {closing}EMC "
+        out.append(f"{step}{closing}Q")
         self._out.append("\n".join(out))
+
+    def _tagged_rows(self, rows: Rows, model: LedgerRow, ops: CellOperators, tags: Tags) -> list[str]:
+        """The operators of rows, each cell in a marked sequence of its own."""
+        assert self._sheet is not None  # where anything is tagged
+        known, make = ops.known, ops.make
+        columns = range(len(model.cells))
+        filled: list[list[str]] = []
+        for row in rows.cells:
+            cells = [""] * len(columns)
+            for cell in row:
+                if cell.look is not None:
+                    cells[cell.column] += known.get(cell) or make(cell)
+            filled.append(cells)
+        firsts = tags.rows(self._sheet, model, [list(map(bool, cells)) for cells in filled])
+        roles = [role for role, _ in model.cells]
+        texts: list[str] = []
+        for first, cells in zip(firsts, filled, strict=True):
+            parts: list[str] = []
+            at = first
+            for role, shown in zip(roles, cells, strict=True):
+                if shown:
+                    parts.append(f"/{role}<</MCID {at}>>BDC BT {shown}ET EMC")
+                    at += 1
+            texts.append(" ".join(parts))
+        return texts
 
     def _ground(self, drawing: Drawing) -> str:
         """The operators of an empty row, written once for the whole file."""
@@ -432,7 +533,7 @@ class PdfCanvas:
     # ---- pictures and links ----
 
     def picture(self, picture: Picture, x: float, y: float, width: float, height: float) -> None:
-        self._end_text()
+        self._begin_shape()
         self._set_alpha(1.0)
         name = self._resources.picture(picture, width, height)
         a, b, c, d, e, f = ORIENTED[picture.orientation]
@@ -453,7 +554,7 @@ class PdfCanvas:
             row.picture(picture, x, 0.0, width, height)
         box = (columns[0], 0.0, columns[-1] + width, height)
         name = self._resources.form(row.content(), box)
-        self._end_text()
+        self._begin_shape()
         self._set_alpha(1.0)
         for y in rows:
             self._out.append(f"q 1 0 0 1 0 {self._num(y)} cm /{name} Do Q")
@@ -479,9 +580,12 @@ class PdfCanvas:
             return
         self.save()
         if not is_opaque(gradient.stops):
+            aside = self._aside
+            self.set_aside(LAYOUT)
             self.begin_group()
             self._bands(gradient._replace(stops=shadows_of(gradient.stops)))
             self.end_mask()
+            self.set_aside(aside)
         self._bands(gradient._replace(stops=opaque(gradient.stops)))
         self.restore()
 
@@ -513,6 +617,7 @@ class PdfCanvas:
         self.save()
         if isinstance(gradient, Round):
             self.transform(round_matrix(gradient))
+        self._begin_shape()
         self._out.append(f"/{self._resources.shading(gradient)} sh")
         self.restore()
 
@@ -520,7 +625,7 @@ class PdfCanvas:
         """A form of its own, so that a drawing that stands often is stored once."""
         if not drawing.width or not drawing.height:
             return
-        self._end_text()
+        self._begin_shape()
         if drawing.inline:
             self.save()
             self.transform((width / drawing.width, 0.0, 0.0, height / drawing.height, x, y))
@@ -540,7 +645,7 @@ class PdfCanvas:
 
     def end_mask(self) -> None:
         """A soft mask by luminosity (§11.5.3): what follows becomes a group, within which others may be set."""
-        mask = self._resources.luminosity(self._end_form())
+        mask = self._resources.luminosity(self._end_form()[0])
         self._masks.append((len(self._saved), mask))
         self.begin_group()
 
@@ -548,7 +653,7 @@ class PdfCanvas:
         """Sets the groups that are seen through the masks of this state."""
         while self._masks and self._masks[-1][0] == len(self._saved):
             _, mask = self._masks.pop()
-            name = self._resources.form(self._end_form(), None, group=True)
+            name = self._resources.group(*self._end_form())
             self._set_alpha(1.0)
             self._out.append(f"q /{mask} gs /{name} Do Q")
 
@@ -564,31 +669,41 @@ class PdfCanvas:
 
     def begin_group(self) -> None:
         self._end_text()
-        self._groups.append((self._out, self._state()))
+        self._end_mark()
+        self._groups.append((self._out, self._state(), self._sheet))
+        if self.tagging is not None:
+            self._sheet = self.tagging.begin_form()
         self._out = []
         self._fill = self._stroke = self._font = None
         self._alpha, self._spacing = 1.0, math.nan  # a form inherits the letter spacing: it must be said
 
-    def _end_form(self) -> str:
-        """What was drawn since `begin_group`."""
-        self._end_text()
-        content = "\n".join(self._out)
-        self._out, state = self._groups.pop()
+    def _end_form(self) -> tuple[str, Sheet | None]:
+        """What was drawn since `begin_group`, and what was marked in it."""
+        self._end_mark()
+        content, sheet = "\n".join(self._out), self._sheet
+        self._out, state, self._sheet = self._groups.pop()
         self._go_back(state)
-        return content
+        return content, sheet
 
     def end_group(self, alpha: float, blend: str = "normal") -> None:
         """A transparency group (§11.6.6), blended with what is below it (§11.3.5)."""
-        content = self._end_form()
-        name = self._resources.form(content, None, group=True)
+        name = self._resources.group(*self._end_form())
+        self._end_mark()
         self._set_alpha(alpha)
         if blend == "normal":
             self._out.append(f"/{name} Do")
         else:
             self._out.append(f"q /{self._resources.blend(blend)} gs /{name} Do Q")
 
-    def link(self, x: float, y: float, width: float, height: float, target: str) -> None:
-        self.links.append(Link(x, y, width, height, target))
+    def link(self, x: float, y: float, width: float, height: float, target: str, said: str) -> None:
+        place = None if self._aside is not None else self._place
+        self.links.append(Link(x, y, width, height, target, said, place))
+
+
+def _artifact(artifact: Artifact) -> str:
+    """The operator that begins what belongs to no part of the document (§14.8.2.2.2)."""
+    subtype = f"/Subtype/{artifact.subtype}" if artifact.subtype else ""
+    return f"/Artifact<</Type/{artifact.kind}{subtype}>>BDC"
 
 
 # The unit square of a picture onto the unit rectangle, y down, for each EXIF orientation.

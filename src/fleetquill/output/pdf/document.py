@@ -8,15 +8,16 @@ from urllib.parse import quote
 
 from fleetquill.drawing.canvas import Canvas
 from fleetquill.drawing.paged import Bookmark, PageLabel, PageSize
+from fleetquill.drawing.places import Place
 from fleetquill.graphics.reduction import PictureRules
-from fleetquill.output.pdf.canvas import Link, PdfCanvas
+from fleetquill.output.pdf.canvas import Link, PdfCanvas, Tagging
 from fleetquill.output.pdf.file import PdfFile
 from fleetquill.output.pdf.metadata import information, xmp
 from fleetquill.output.pdf.objects import Name, Ref, number
 from fleetquill.output.pdf.resources import Resources
 from fleetquill.output.pdf.store import PdfStore
+from fleetquill.output.pdf.tags import Tags
 from fleetquill.tree.metadata import Metadata
-from fleetquill.units import POINTS_PER_PX
 
 PAGES_IN_A_NODE: Final = 64
 NUMBERINGS: Final = {  # counter styles as page labels have them (§12.4.2, table 161)
@@ -33,16 +34,21 @@ class WrittenPage(NamedTuple):
     margins: Ref | None
 
 
-def open_document(stream: BinaryIO, store: PdfStore, pictures: PictureRules) -> PdfDocument:
-    """Begins a PDF file."""
-    return PdfDocument(stream, store, pictures)
+def open_document(
+    stream: BinaryIO, store: PdfStore, pictures: PictureRules, structure: Place | None = None
+) -> PdfDocument:
+    """Begins a PDF file; with a structure it is tagged."""
+    return PdfDocument(stream, store, pictures, structure)
 
 
 class PdfDocument:
     """Writes one document. Pages go out as they come; all else follows in `finish`."""
 
-    def __init__(self, stream: BinaryIO, store: PdfStore, pictures: PictureRules) -> None:
+    def __init__(
+        self, stream: BinaryIO, store: PdfStore, pictures: PictureRules, structure: Place | None = None
+    ) -> None:
         self._file = PdfFile(stream)
+        self._tags = Tags(self._file, structure) if structure is not None else None
         self._resources = Resources(self._file, pictures, store)
         self._pages: list[WrittenPage] = []
         self._nodes: list[tuple[Ref, list[Ref]]] = []
@@ -56,7 +62,8 @@ class PdfDocument:
         return self._file.length
 
     def canvas(self, width: float, height: float) -> PdfCanvas:
-        return PdfCanvas(self._resources, extent=(width, height))
+        tagging = None if self._tags is None else Tagging(self._tags, self._file.reserve())
+        return PdfCanvas(self._resources, extent=(width, height), tagging=tagging)
 
     def add_page(
         self,
@@ -67,12 +74,13 @@ class PdfDocument:
     ) -> None:
         """Writes a page; `places` are identifiers and where they stand on it."""
         assert isinstance(canvas, PdfCanvas)  # that `canvas` gave
-        page = self._file.reserve()
+        tagging = canvas.tagging
+        page = self._file.reserve() if tagging is None else tagging.page
         contents = [self._file.add_stream(_content(canvas, size))]
         margin_ref = self._file.reserve() if margins else None
         if margin_ref is not None:
             contents.append(margin_ref)
-        annotations = [self._link(link, size) for link in canvas.links]
+        annotations = [self._link(link, size, page) for link in canvas.links]
         entries: dict[str, Any] = {
             "Type": Name("Page"),
             "Parent": self._node(page),
@@ -83,7 +91,11 @@ class PdfDocument:
             "Resources": self._resources.ref,
             "Contents": contents if len(contents) > 1 else contents[0],
             "Annots": annotations or None,
+            "Tabs": Name("S") if annotations and tagging is not None else None,
+            "StructParents": None if tagging is None or not tagging.own.places else tagging.own.key,
         }
+        if self._tags is not None and tagging is not None:
+            self._tags.end_page(tagging.sheets, size)
         self._file.add(entries, page)
         self._pages.append(WrittenPage(page, size, margin_ref))
         for name, x, y in places:
@@ -105,9 +117,10 @@ class PdfDocument:
         kids.append(page)
         return node
 
-    def _link(self, link: Link, size: PageSize) -> Ref:
+    def _link(self, link: Link, size: PageSize, page: Ref) -> Ref:
         """A link annotation (§12.5.6.5)."""
-        x, y, wide, high, target = link
+        x, y, wide, high, target, said, place = link
+        ref = self._file.reserve()
         bottom, top = size.height - y - high, size.height - y
         entries: dict[str, Any] = {
             "Type": Name("Annot"),
@@ -115,13 +128,16 @@ class PdfDocument:
             "Rect": [_points(size, side) for side in (x, bottom, x + wide, top)],
             "Border": [0, 0, 0],
             "F": 4,
+            "Contents": said or None,
         }
+        if self._tags is not None and place is not None:
+            entries["StructParent"] = self._tags.link(place, ref, page)
         if target.startswith("#"):
             entries["Dest"] = target[1:].encode("utf-8")
             self.wanted.setdefault(target[1:], len(self._pages) + 1)
         else:
             entries["A"] = {"Type": Name("Action"), "S": Name("URI"), "URI": _encoded(target).encode("ascii")}
-        return self._file.add(entries)
+        return self._file.add(entries, ref)
 
     def missing_destinations(self) -> list[tuple[str, int]]:
         """Identifiers that links lead to and that nothing has, with the page of such a link."""
@@ -143,6 +159,8 @@ class PdfDocument:
         preferences: dict[str, Any] = {"DisplayDocTitle": True} if metadata.title else {}
         if metadata.direction == "rtl":
             preferences["Direction"] = Name("R2L")
+        if self._tags is not None:
+            self._tags.finish()
         catalog = self._file.add(
             {
                 "Type": Name("Catalog"),
@@ -154,6 +172,8 @@ class PdfDocument:
                 "Names": {"Dests": names} if names else None,
                 "PageLabels": self._page_labels(),
                 "ViewerPreferences": preferences or None,
+                "StructTreeRoot": None if self._tags is None else self._tags.tree,
+                "MarkInfo": None if self._tags is None else {"Marked": True},
             }
         )
         info = self._file.add(information(metadata))
@@ -233,12 +253,12 @@ def _box(size: PageSize, beyond: float) -> list[float]:
 
 
 def _points(size: PageSize, px: float) -> float:
-    return round(px * POINTS_PER_PX * size.scale, 3)
+    return round(px * size.points, 3)
 
 
 def _content(canvas: Canvas, size: PageSize) -> bytes:
     """The page's operators, with px turned into points and y turned up."""
     assert isinstance(canvas, PdfCanvas)  # that `canvas` gave
-    unit = POINTS_PER_PX * size.scale
+    unit = size.points
     matrix = f"{number(unit, 6)} 0 0 {number(-unit, 6)} 0 {number(size.height * unit)}"
     return f"q {matrix} cm\n{canvas.content()}\nQ".encode("ascii")

@@ -58,10 +58,22 @@ class PdfFile:
     def add(self, value: Any, ref: Ref | None = None) -> Ref:
         """Writes an object that is not a stream."""
         ref = ref or self.reserve()
-        self._waiting.append((ref.number, write(value)))
+        self._add(ref, write(value))
+        return ref
+
+    def add_text(self, content: str) -> Ref:
+        """Writes an object that is given as it is written."""
+        return self.add_written(self.reserve(), content)
+
+    def add_written(self, ref: Ref, content: str) -> Ref:
+        """Writes an object, whose number is reserved, as it is given."""
+        self._add(ref, content.encode("latin-1"))
+        return ref
+
+    def _add(self, ref: Ref, content: bytes) -> None:
+        self._waiting.append((ref.number, content))
         if len(self._waiting) >= OBJECTS_IN_A_STREAM:
             self._write_waiting()
-        return ref
 
     def add_stream(
         self,

@@ -18,6 +18,9 @@ from fleetquill.text.face import Face
 DROPPED_TABLES: Final = ("GSUB", "GPOS", "GDEF", "BASE", "JSTF", "MATH", "name", "OS/2", "post", "cmap", "kern",
                          "hdmx", "VDMX", "LTSH", "gasp", "DSIG", "VORG", "FFTM", "STAT", "meta")  # fmt: skip
 MOST_SUBSETS: Final = 64
+FIRST_SPARE: Final = 256  # codes of two bytes, for glyphs that stand for more than one text
+LAST_CODE: Final = 0xFFFF
+NO_TEXT: Final = "\u200b"  # of a glyph whose text is told by another
 COMPRESSION: Final = 9
 
 
@@ -70,8 +73,23 @@ class PdfFont:
         self.name = name
         self.ref = ref
         self.glyphs: set[int] = {0}
-        self.texts: dict[int, str] = {}
-        self.said: set[tuple[int, str]] = set()  # the same, in pairs
+        self.texts: dict[int, str] = {}  # by code
+        self.said: set[tuple[int, str]] = set()  # glyphs and what they stand for, as far as that is settled
+        self.codes: dict[tuple[int, str], int] = {}  # of those that stand for more than one text, but for their first
+        self._spare = max(face.glyph_count, FIRST_SPARE)
+
+    def say(self, meanings: Iterable[tuple[int, str]]) -> None:
+        """Notes what glyphs stand for: a glyph gets a code of its own for each text."""
+        for meaning in meanings:
+            glyph, text = meaning
+            if meaning in self.said:
+                continue
+            self.said.add(meaning)
+            if not glyph or not text or self.texts.setdefault(glyph, text) == text or self._spare > LAST_CODE:
+                continue
+            self.codes[meaning] = self._spare
+            self.texts[self._spare] = text
+            self._spare += 1
 
     def write(self, file: PdfFile, subsets: SubsetStore) -> None:
         """Writes the font dictionaries and the font program once all glyphs are known."""
@@ -96,11 +114,13 @@ class PdfFont:
                 "CIDToGIDMap": None if face.is_cff else Name("Identity"),
             }
         )
+        places = {**numbers, **{code: numbers[meaning[0]] for meaning, code in self.codes.items()}}
         encoding = file.add_stream(
-            _encoding(numbers),
+            _encoding(places),
             {"Type": Name("CMap"), "CMapName": Name(CMAP_NAME), "CIDSystemInfo": CID_SYSTEM},
         )
-        to_unicode = file.add_stream(_to_unicode(self.texts))
+        silent = dict.fromkeys((glyph for glyph in self.glyphs if glyph), NO_TEXT)
+        to_unicode = file.add_stream(_to_unicode(silent | self.texts))
         file.add(
             {
                 "Type": Name("Font"),

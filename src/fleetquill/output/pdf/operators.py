@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Mapping
 from typing import Final
 
 from fleetquill.caches import Cache
@@ -58,8 +58,9 @@ class CellOperators:
         self,
         base: Look,
         look_operators: Callable[[Look], str],
-        use: Callable[[tuple[Word, ...]], object],
+        use: Callable[[tuple[Word, ...]], bool],
         words: WordStrings,
+        recoded: Callable[[tuple[Word, ...]], Mapping[Word, str]],
         hexes: FigureHexes,
     ) -> None:
         self.base = base
@@ -69,6 +70,7 @@ class CellOperators:
         self._look_operators = look_operators
         self._use = use
         self._words = words
+        self._recoded = recoded
         self._hexes = hexes
 
     def make(self, cell: Cell) -> str:
@@ -77,13 +79,15 @@ class CellOperators:
         if look is None:
             return ""
         words = cell.words
+        known: Mapping[Word, str] = self._words
         if words is not self._last_words:
-            self._use(words)
-            self._last_words = words
+            if self._use(words):
+                known = self._recoded(words)
+            self._last_words = words if cell.figures is not None else ()
         if cell.figures is not None:
             strings = f"<{cell.text.translate(self._hexes[cell.figures])}>"
         else:
-            strings = self._words[look.setting.space].join([self._words[word] for word in words])
+            strings = self._words[look.setting.space].join([known[word] for word in (words[:-1] if len(words) > 1 else words)])
         place = cell.x, cell.baseline
         matrix = self._places.get(place) or self._places.put(place, f"1 0 0 -1 {cell.x:.2f} {cell.baseline:.2f} Tm[")
         op = f"{matrix}{strings}]TJ "

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import zlib
-from collections.abc import Callable, Sequence
-from typing import Any
+from collections.abc import Callable, Mapping, Sequence
+from typing import TYPE_CHECKING, Any, Final
 
+from fleetquill.caches import Cache
 from fleetquill.drawing.canvas import Drawing, Look, Path
 from fleetquill.drawing.gradients import Axial, Round
 from fleetquill.drawing.pictures import Picture
@@ -18,10 +19,15 @@ from fleetquill.output.pdf.packing import COMPRESSION
 from fleetquill.output.pdf.pictures import write_picture
 from fleetquill.output.pdf.shadings import shading
 from fleetquill.output.pdf.store import PdfStore
+from fleetquill.output.pdf.strings import strings_of
 from fleetquill.text.face import Face
-from fleetquill.text.shaping import Word
+from fleetquill.text.shaping import GlyphRun, Word
+
+if TYPE_CHECKING:
+    from fleetquill.output.pdf.tags import Sheet
 
 EVERYWHERE = (-100_000, -100_000, 100_000, 100_000)  # px
+GROUP: Final = {"S": Name("Transparency"), "CS": Name("DeviceRGB"), "I": True}  # isolated (§11.4.5)
 MOST_WORDS = 10_000  # that are known to have been noted
 
 
@@ -40,7 +46,7 @@ class Resources:
         self.grounds: dict[Drawing, str] = {}  # the operators of ledgers' empty rows
         self._words: set[Word] = set()
         self._cells: dict[Look, CellOperators] = {}
-        self._contested: set[Word] = set()
+        self._recoded: Cache[Word, str] = Cache(MOST_WORDS)
         self._drawings: dict[tuple[Drawing, int], str] = {}
         self._forms: dict[Any, str] = {}
         self._form_refs: dict[str, Ref] = {}
@@ -58,8 +64,8 @@ class Resources:
     def use_words(self, words: Sequence[Word]) -> bool:
         """Notes the glyphs of these words, and the text that each glyph stands for.
 
-        True where one of the words needs its text said beside it: the map of a font gives each
-        glyph one text, that of the word which came first.
+        True where one of the words has a glyph that stands for another text than before: it gets another code
+        in this file (see `strings`).
         """
         if not self._words.issuperset(words):
             for word in words:
@@ -68,20 +74,26 @@ class Resources:
                         self._words.clear()
                     self._words.add(word)
                     self._note(word)
-        return bool(self._contested) and not self._contested.isdisjoint(words)
+        return bool(self._recoded) and not self._recoded.keys().isdisjoint(words)
+
+    def strings(self, words: Sequence[Word]) -> Mapping[Word, str]:
+        """The TJ content of words, in the codes that their glyphs have in this file."""
+        known, usual = self._recoded, self.store.words
+        return {word: known.get(word) or usual[word] for word in words}
+
+    def codes(self, run: GlyphRun) -> tuple[int, ...]:
+        """The codes of a run's glyphs: their numbers, as long as they stand for one text."""
+        codes = self.font(run.face).codes
+        return tuple([codes.get(meaning, meaning[0]) for meaning in run.meanings])
 
     def _note(self, word: Word) -> None:
         for run in word.runs:
             font = self.font(run.face)
             font.glyphs.update(run.glyphs)
-            if not run.exact or font.said.issuperset(run.meanings):
-                continue
-            for meaning in run.meanings:
-                glyph, text = meaning
-                if font.texts.setdefault(glyph, text) == text:
-                    font.said.add(meaning)
-                else:
-                    self._contested.add(word)
+            if not font.said.issuperset(run.meanings):
+                font.say(run.meanings)
+            if font.codes and not font.codes.keys().isdisjoint(run.meanings):
+                self._recoded.put(word, strings_of(word, self.codes))
 
     def look_operators(self, look: Look) -> str:
         """Font, size, letter spacing and colour of a ledger's cells."""
@@ -96,7 +108,7 @@ class Resources:
         found = self._cells.get(base)
         if found is None:
             found = self._cells[base] = CellOperators(
-                base, self.look_operators, self.use_words, self.store.words, self.store.figures
+                base, self.look_operators, self.use_words, self.store.words, self.strings, self.store.figures
             )
         return found
 
@@ -140,9 +152,25 @@ class Resources:
                 "Resources": self.ref,
             }
             if group:
-                entries["Group"] = {"S": Name("Transparency"), "CS": Name("DeviceRGB"), "I": True}  # isolated (§11.4.5)
+                entries["Group"] = GROUP
             name = self._forms[key] = f"X{len(self._forms) + 1}"
             self._form_refs[name] = self._file.add_stream(content.encode("ascii"), entries)
+        return name
+
+    def group(self, content: str, sheet: Sheet | None) -> str:
+        """A form that is drawn as one picture (§11.6.6), by name; one in which parts are marked is its own."""
+        if sheet is None or not sheet.places:
+            return self.form(content, None, group=True)
+        name = f"X{len(self._form_refs) + 1}T"
+        entries = {
+            "Type": Name("XObject"),
+            "Subtype": Name("Form"),
+            "BBox": list(EVERYWHERE),
+            "Resources": self.ref,
+            "Group": GROUP,
+            "StructParents": sheet.key,
+        }
+        sheet.stream = self._form_refs[name] = self._file.add_stream(content.encode("ascii"), entries)
         return name
 
     def shape(self, path: Path, verb: str, places: int, content_of: Callable[[Path, str, int], str]) -> str:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from operator import attrgetter
 from struct import pack
 from typing import Final, NamedTuple
 
@@ -44,19 +46,23 @@ class FigureHexes(Cache[Figures, dict[int, str]]):
         return self.put(figures, {ord(c): _hex(glyphs) for c, glyphs in figures.glyphs.items()})
 
 
-def strings_of(word: Word) -> str:
+Codes = Callable[[GlyphRun], tuple[int, ...]]  # of a run's glyphs, where a file has others than their numbers
+
+
+def strings_of(word: Word, codes: Codes = attrgetter("glyphs")) -> str:
     """The TJ content of a word; raised glyphs are brought down."""
-    return "".join([piece.strings for run in word.runs for piece in pieces_of(run)])
+    return "".join([piece.strings for run in word.runs for piece in pieces_of(run, codes(run))])
 
 
-def pieces_of(run: GlyphRun) -> list[Piece]:
-    """The glyphs of a run, cut where their height changes.
+def pieces_of(run: GlyphRun, codes: tuple[int, ...] | None = None) -> list[Piece]:
+    """The glyphs of a run, by their numbers or by other codes, cut where their height changes.
 
     A number moves the pen by thousandths of an em to the left. One at the start of a piece has a
     space before it, so that pieces can be set one after another.
     """
+    codes = run.glyphs if codes is None else codes
     if not run.adjustments:
-        return [Piece(f"<{_hex(run.glyphs)}>", 0.0, 0.0, 0)]
+        return [Piece(f"<{_hex(codes)}>", 0.0, 0.0, 0)]
     upem = run.face.upem
     found: list[Piece] = []
     strings: list[str] = []
@@ -71,7 +77,7 @@ def pieces_of(run: GlyphRun) -> list[Piece]:
         if adjustment.across:
             strings.append(f"{'' if strings else ' '}{number(-adjustment.across * 1000 / upem)}")
         if glyphs:
-            strings.append(f"<{_hex(glyphs)}>")
+            strings.append(f"<{_hex(codes[count : count + len(glyphs)])}>")
         pen += adjustment.across + sum([run.face.advance(glyph) for glyph in glyphs])
         count += len(glyphs)
     if strings:

@@ -7,10 +7,11 @@ from collections.abc import Iterator, Sequence
 from html import escape
 from typing import Final
 
-from fleetquill.drawing.canvas import Drawing, Look, Matrix, Path, Stamp, Stroke, Tag
+from fleetquill.drawing.canvas import Drawing, Look, Matrix, Path, Stamp, Stroke
 from fleetquill.drawing.gradients import Axial, Shade, Sweep, round_matrix, within
 from fleetquill.drawing.paths import rectangle
 from fleetquill.drawing.pictures import Picture, pixels_of, png_picture
+from fleetquill.drawing.places import Artifact, Place
 from fleetquill.drawing.sweeps import paint_sweep
 from fleetquill.drawing.words import SLOPE, THICKENING, advance_of, gaps_after, runs_along
 from fleetquill.output.pdf.objects import number
@@ -312,13 +313,13 @@ class SvgCanvas:
 
     # ---- meaning ----
 
-    def begin_tag(self, tag: Tag) -> None:
-        """Roles are for formats that have a structure."""
+    def mark(self, place: Place | None) -> None:
+        """Parts are for formats that have a structure."""
 
-    def end_tag(self) -> None:
-        """See `begin_tag`."""
+    def set_aside(self, artifact: Artifact | None) -> None:
+        """See `mark`."""
 
-    def link(self, x: float, y: float, width: float, height: float, target: str) -> None:
+    def link(self, x: float, y: float, width: float, height: float, target: str, said: str) -> None:
         rect = f'<rect x="{_n(x)}" y="{_n(y)}" width="{_n(width)}" height="{_n(height)}" fill-opacity="0"/>'
         self.links.append(f'<a href="{escape(target)}">{rect}</a>')
 

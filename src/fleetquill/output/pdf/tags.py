@@ -1,0 +1,307 @@
+"""The structure of a PDF: what was drawn, as parts of the document, in the order of reading (ISO 32000-2 §14.7)."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import TYPE_CHECKING, Any, Final, NamedTuple
+
+from fleetquill.drawing.places import NO_FACTS, Facts, LedgerRow, Place
+from fleetquill.output.pdf.objects import Name, Ref, number, write
+
+if TYPE_CHECKING:
+    from fleetquill.drawing.paged import PageSize
+    from fleetquill.output.pdf.file import PdfFile
+
+NUMBERS_IN_A_NODE: Final = 256
+KEPT_WHEN_EMPTY: Final = frozenset(("TD", "TH", "TR"))
+
+
+class Sheet:
+    """What was marked in one content stream: the part that each marked sequence belongs to, by its number."""
+
+    __slots__ = ("key", "page", "places", "stream")
+
+    def __init__(self, key: int, page: Ref) -> None:
+        self.key = key
+        self.page = page
+        self.stream: Ref | None = None  # where it is not the page's own
+        self.places: list[Place | int] = []  # a number is that of an object
+
+
+class Marked(NamedTuple):
+    """A marked sequence in a content stream."""
+
+    sheet: Sheet
+    number: int
+
+
+class Linked(NamedTuple):
+    """An annotation, and the page that it is on."""
+
+    annotation: Ref
+    page: Ref
+
+
+class Written(NamedTuple):
+    """A part that has gone out."""
+
+    ref: Ref
+
+
+class Tags:
+    """The structure tree of one file, from a document's `root` part on."""
+
+    def __init__(self, file: PdfFile, root: Place) -> None:
+        self._file = file
+        self._root = root
+        self._keys = 0
+        self._numbers: list[tuple[int, Ref]] = []  # the parent tree: what each key leads to (§14.7.5.4)
+        self._waiting: list[Sheet] = []
+        self._tables: list[Place] = []
+        self._names: list[tuple[bytes, Ref]] = []
+        self._sizes: dict[Ref, PageSize] = {}
+        self.tree = file.reserve()
+
+    # ---- while pages are drawn ----
+
+    def sheet(self, page: Ref) -> Sheet:
+        """A content stream that is begun."""
+        self._keys += 1
+        return Sheet(self._keys - 1, page)
+
+    def mark(self, sheet: Sheet, place: Place) -> int:
+        """The number of a marked sequence that belongs to a part."""
+        if place.ref is None:
+            place.ref = self._file.reserve()
+        place.join()
+        place.kids.append(Marked(sheet, len(sheet.places)))
+        sheet.places.append(place)
+        return len(sheet.places) - 1
+
+    def link(self, place: Place, annotation: Ref, page: Ref) -> int:
+        """The key of an annotation that belongs to a part."""
+        if place.ref is None:
+            place.ref = self._file.reserve()
+        place.join()
+        place.kids.append(Linked(annotation, page))
+        self._keys += 1
+        self._numbers.append((self._keys - 1, place.ref))
+        return self._keys - 1
+
+    def rows(self, sheet: Sheet, model: LedgerRow, rows: Sequence[Sequence[bool]]) -> list[int]:
+        """The parts of plain rows, and the number of each row's first marked sequence. `rows` tells of each cell
+        whether anything is in it."""
+        file, table = self._file, model.table
+        if table.ref is None:
+            table.ref = file.reserve()
+        table.join()
+        if table not in self._tables:
+            self._tables.append(table)
+        body = file.reserve()
+        table.kids.append(Written(body))
+        heads = [
+            f"<</S/{role}{_attributes(facts, None)}/P " if facts is not NO_FACTS else f"<</S/{role}/P "
+            for role, facts in model.cells
+        ]
+        page = f" 0 R/Pg {sheet.page.number} 0 R/K "
+        places = sheet.places
+        firsts: list[int] = []
+        row_numbers: list[int] = []
+        for filled in rows:
+            row = file.reserve().number
+            row_numbers.append(row)
+            firsts.append(len(places))
+            cells: list[int] = []
+            for head, full in zip(heads, filled, strict=False):
+                cell = file.reserve()
+                cells.append(cell.number)
+                if full:
+                    content = f"{head}{row}{page}{len(places)}>>"
+                    places.append(cell.number)
+                else:
+                    content = f"{head}{row} 0 R>>"
+                file.add_written(cell, content)
+            file.add_written(Ref(row), f"<</S/TR/P {body.number} 0 R/K[{_refs(cells)}]>>")
+        file.add_written(body, f"<</S/TBody/P {table.ref.number} 0 R/K[{_refs(row_numbers)}]>>")
+        return firsts
+
+    def end_page(self, sheets: Sequence[Sheet], size: PageSize) -> None:
+        """A page has gone out, with what was marked in its content streams."""
+        for sheet in sheets:
+            self._sizes[sheet.page] = size
+        self._waiting += sheets
+        grown = [table for table in self._tables if table.grows]
+        for table in grown:
+            self._send_bodies(table)
+        if grown:
+            self._send_sheets()
+
+    def _send_bodies(self, table: Place) -> None:
+        """Bodies of a ledger that are whole go out: its memory does not grow with its rows."""
+        kids = table.kids
+        for index, kid in enumerate(kids):
+            if isinstance(kid, Place) and kid.role == "TBody" and kid.kids:
+                kids[index] = Written(self._send(kid))
+
+    def _send_sheets(self) -> None:
+        for sheet in self._waiting:
+            if sheet.places:
+                refs = [place if isinstance(place, int) else place.ref.number for place in sheet.places]
+                self._numbers.append((sheet.key, self._file.add_text(f"[{_refs(refs)}]")))
+        self._waiting = []
+
+    # ---- the tree ----
+
+    def finish(self) -> None:
+        """Writes all that is left of the tree."""
+        file, root = self._file, self._root
+        self._send_sheets()
+        top = self._send(root)
+        self._numbers.sort()
+        nodes: list[Ref] = []
+        for start in range(0, len(self._numbers), NUMBERS_IN_A_NODE):
+            rows = self._numbers[start : start + NUMBERS_IN_A_NODE]
+            entries = " ".join(f"{key} {ref.number} 0 R" for key, ref in rows)
+            nodes.append(file.add_text(f"<</Limits[{rows[0][0]} {rows[-1][0]}]/Nums[{entries}]>>"))
+        parents = file.add({"Kids": nodes} if nodes else {"Nums": []})
+        names = sorted(self._names)
+        tree: dict[str, Any] = {
+            "Type": Name("StructTreeRoot"),
+            "K": top,
+            "ParentTree": parents,
+            "ParentTreeNextKey": self._keys,
+        }
+        if names:
+            flat: list[Any] = []
+            for name, ref in names:
+                flat += [name, ref]
+            tree["IDTree"] = {"Names": flat}
+        file.add(tree, self.tree)
+
+    def _send(self, place: Place) -> Ref:
+        """Writes a part and all that is in it."""
+        _prune(place)
+        self._place_ref(place)
+        waiting = [place]
+        while waiting:
+            part = waiting.pop()
+            self._file.add_written(part.ref, self._written(part))
+            if part.facts.name:
+                self._names.append((part.facts.name.encode("utf-8"), part.ref))
+            waiting += [kid for kid in reversed(part.kids) if isinstance(kid, Place)]
+            part.kids = []  # it has gone out
+        return place.ref  # type: ignore[no-any-return]
+
+    def _place_ref(self, place: Place) -> Ref:
+        if place.ref is None:
+            place.ref = self._file.reserve()
+        return place.ref  # type: ignore[no-any-return]
+
+    def _written(self, place: Place) -> str:
+        """The dictionary of a structure element (§14.7.2, table 355)."""
+        above = self.tree if place.parent is None else self._place_ref(place.parent)
+        kids = place.kids if place.role != "Table" else _feet_last(place.kids)
+        page = next((kid.sheet.page for kid in kids if isinstance(kid, Marked) and kid.sheet.stream is None), None)
+        shown = [self._kid(kid, page) for kid in kids]
+        parts = [f"<</S/{place.role}/P {above.number} 0 R"]
+        if page is not None:
+            parts.append(f"/Pg {page.number} 0 R")
+        if place.facts is not NO_FACTS or place.area is not None or place.role in ("Figure", "Formula", "Form"):
+            parts.append(_attributes(place.facts, self._box(place)))
+        if len(shown) == 1:
+            content = shown[0]
+            parts.append(f"/K{content}" if content[0] == "<" else f"/K {content}")
+        elif shown:
+            parts.append(f"/K[{' '.join(shown)}]")
+        parts.append(">>")
+        return "".join(parts)
+
+    def _kid(self, kid: Place | Marked | Linked | Written, page: Ref | None) -> str:
+        if isinstance(kid, Place):
+            return f"{self._place_ref(kid).number} 0 R"
+        if isinstance(kid, Written):
+            return f"{kid.ref.number} 0 R"
+        if isinstance(kid, Linked):
+            return f"<</Type/OBJR/Obj {kid.annotation.number} 0 R/Pg {kid.page.number} 0 R>>"
+        sheet = kid.sheet
+        if sheet.page == page and sheet.stream is None:
+            return str(kid.number)
+        stream = "" if sheet.stream is None else f"/Stm {sheet.stream.number} 0 R"
+        return f"<</Type/MCR/Pg {sheet.page.number} 0 R{stream}/MCID {kid.number}>>"
+
+    def _box(self, place: Place) -> str | None:
+        """The rectangle of what is drawn as one thing, on its page."""
+        first = next((kid for kid in place.kids if isinstance(kid, Marked)), None)
+        if place.area is None or first is None:
+            return None
+        size = self._sizes[first.sheet.page]
+        x, y, width, height = place.area
+        unit = size.points
+        sides = (x * unit, (size.height - y - height) * unit, (x + width) * unit, (size.height - y) * unit)
+        return " ".join(map(number, sides))
+
+
+def _refs(numbers: Sequence[int]) -> str:
+    return " ".join([f"{number} 0 R" for number in numbers])
+
+
+def _feet_last(kids: list[Any]) -> list[Any]:
+    """A table's parts: rows of its foot come after those of its bodies (ISO 32000-2 §14.8.4.8.3)."""
+    feet = [kid for kid in kids if isinstance(kid, Place) and kid.role == "TFoot"]
+    return [kid for kid in kids if kid not in feet] + feet if feet else kids
+
+
+def _prune(place: Place) -> bool:
+    """Takes parts away in which nothing was drawn; whether anything is left of this one."""
+    kids = place.kids
+    if any(isinstance(kid, Place) for kid in kids):
+        place.kids = kids = [kid for kid in kids if not isinstance(kid, Place) or _prune(kid)]
+    if place.role in ("Table", "THead", "TBody", "TFoot"):
+        return any(not isinstance(kid, Place) or _is_filled(kid) for kid in kids)
+    return bool(kids) or place.role in KEPT_WHEN_EMPTY
+
+
+def _is_filled(place: Place) -> bool:
+    """Whether anything was drawn in a part."""
+    return any(not isinstance(kid, Place) or _is_filled(kid) for kid in place.kids)
+
+
+def _attributes(facts: Facts, box: str | None) -> str:
+    """What is said of a part (§14.8.5 and §14.9)."""
+    parts: list[str] = []
+    owned: list[str] = []
+    if box is not None:
+        owned.append(f"<</O/Layout/BBox[{box}]>>")
+    table = ""
+    if facts.scope:
+        table += f"/Scope/{facts.scope}"
+    if facts.columns > 1:
+        table += f"/ColSpan {facts.columns}"
+    if facts.rows > 1:
+        table += f"/RowSpan {facts.rows}"
+    if facts.heads:
+        table += f"/Headers[{''.join(_text(head.encode('utf-8')) for head in facts.heads)}]"
+    if table:
+        owned.append(f"<</O/Table{table}>>")
+    if facts.numbering:
+        owned.append(f"<</O/List/ListNumbering/{facts.numbering}>>")
+    if facts.control:
+        checked = f"/Checked/{facts.checked}" if facts.checked else ""
+        owned.append(f"<</O/PrintField/Role/{facts.control}{checked}>>")
+    if owned:
+        parts.append(f"/A{owned[0]}" if len(owned) == 1 else f"/A[{''.join(owned)}]")
+    for key, said in (
+        ("Alt", facts.alternative),
+        ("ActualText", facts.text),
+        ("E", facts.expansion),
+        ("Lang", facts.language),
+    ):
+        if said:
+            parts.append(f"/{key}{_text(said)}")
+    if facts.name:
+        parts.append(f"/ID{_text(facts.name.encode('utf-8'))}")
+    return "".join(parts)
+
+
+def _text(said: str | bytes) -> str:
+    return write(said).decode("latin-1")

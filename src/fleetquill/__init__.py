@@ -39,6 +39,7 @@ if TYPE_CHECKING:
     from fleetquill.edition import Edition as Edition
     from fleetquill.edition import Page as Page
     from fleetquill.edition import Placement as Placement
+    from fleetquill.errors import ConformanceError as ConformanceError
     from fleetquill.errors import DataError as DataError
     from fleetquill.errors import FaultError as FaultError
     from fleetquill.errors import FleetQuillError as FleetQuillError
@@ -68,6 +69,7 @@ _HOMES = {
     "Edition": "edition",
     "Page": "edition",
     "Placement": "edition",
+    "ConformanceError": "errors",
     "DataError": "errors",
     "FaultError": "errors",
     "FleetQuillError": "errors",

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 from collections.abc import Mapping, Sequence
+from datetime import datetime
 from typing import Any, BinaryIO, Final
 
 from fleetquill.caches import Cache
@@ -36,6 +37,10 @@ def compose(
     margin: Length = "",
     landscape: bool = False,
     scale: float = 1.0,
+    date: datetime | None = None,
+    attach: Sequence[str | os.PathLike[str]] = (),
+    tagged: bool = True,
+    conform: Sequence[str] = (),
     strict: bool = False,
     progress: Listener | None = None,
 ) -> Edition:
@@ -47,7 +52,7 @@ def compose(
     return _press(locale).compose(
         source, data=data, parameters=parameters, connections=connections,
         styles=styles, only=only, page=page, margin=margin, landscape=landscape, scale=scale,
-        strict=strict, progress=progress,
+        date=date, attach=attach, tagged=tagged, conform=conform, strict=strict, progress=progress,
     )  # fmt: skip
 
 
@@ -68,6 +73,10 @@ def write(
     landscape: bool = False,
     scale: float = 1.0,
     title: str = "",
+    date: datetime | None = None,
+    attach: Sequence[str | os.PathLike[str]] = (),
+    tagged: bool = True,
+    conform: Sequence[str] = (),
     strict: bool = False,
     progress: Listener | None = None,
     values: str = "raw",
@@ -83,7 +92,8 @@ def write(
     return _press(locale).write(
         source, target, kind=kind, data=data, parameters=parameters, connections=connections,
         styles=styles, only=only, page=page, margin=margin,
-        landscape=landscape, scale=scale, title=title, strict=strict, progress=progress,
+        landscape=landscape, scale=scale, title=title, date=date, attach=attach, tagged=tagged, conform=conform,
+        strict=strict, progress=progress,
         values=values, delimiter=delimiter, wide=wide, form_feeds=form_feeds, dpi=dpi, letters=letters,
         linked=linked, shown=shown,
     )  # fmt: skip

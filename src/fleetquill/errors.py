@@ -89,6 +89,10 @@ class FaultError(FleetQuillError):
     """A fault of the engine itself, and where in the document it was met."""
 
 
+class ConformanceError(FleetQuillError):
+    """A document that lacks what a standard asks for, which its file was to conform to."""
+
+
 class StrictError(FleetQuillError):
     """A remark that was asked to be an error."""
 

@@ -9,8 +9,10 @@ from collections.abc import Callable, Iterable, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, BinaryIO, Final, NamedTuple, cast
 
+from fleetquill.attached_files import attachments_of
 from fleetquill.drawing.canvas import Drawing
 from fleetquill.drawing.paged import PagedOutput
+from fleetquill.drawing.places import Place
 from fleetquill.errors import Where
 from fleetquill.formats import Formats
 from fleetquill.graphics.pictures import PictureStore
@@ -24,8 +26,9 @@ from fleetquill.layout.pages.kept_pages import KeptPages
 from fleetquill.layout.pages.page import PageFragment, count_sections
 from fleetquill.layout.pages.page_area import page_area
 from fleetquill.layout.pages.pages import lay_out_pages
+from fleetquill.output.besides import NOTHING, Besides
 from fleetquill.output.counted import CountedStream
-from fleetquill.output.how import How
+from fleetquill.output.how import USUAL, How
 from fleetquill.output.kinds import PDF, PNG, SVG, Kind
 from fleetquill.paint.pages import PagesPainter
 from fleetquill.policy import Policy
@@ -342,12 +345,13 @@ class Job:
         return pages
 
     def write(
-        self, pages: Iterable[PageFragment], kind: Kind, stream: BinaryIO, rules: PictureRules, *, tagged: bool = True
+        self, pages: Iterable[PageFragment], kind: Kind, stream: BinaryIO, rules: PictureRules, how: How = USUAL
     ) -> Written:
         """Paints and writes. Each page may be dropped once it is painted."""
-        structure = parts_of(self.root, self.context.found.fixed) if tagged else None
-        output = kind.open(stream, self.stock.pdf, rules, structure)
-        return Written(self._paint(pages, output), output.length)
+        structure = parts_of(self.root, self.context.found.fixed) if how.tagged else None
+        besides = Besides(structure, how.standards, tuple(attachments_of(self.document, self.reader, self.remarks)))
+        output = kind.open(stream, self.stock.pdf, rules, besides)
+        return Written(self._paint(pages, output, besides), output.length)
 
     def leaves(self, pages: Iterable[PageFragment], kind: Kind, how: How, rules: PictureRules) -> Leaves:
         """Paints each page as a file of its own."""
@@ -355,19 +359,25 @@ class Job:
             from fleetquill.output.png.document import pictures_of
 
             whole = io.BytesIO()
-            count = self.write(pages, PDF, whole, rules, tagged=False).pages
+            count = self.write(pages, PDF, whole, rules, how._replace(tagged=False)).pages
             return Leaves(count, pictures_of(whole.getvalue(), how))
         from fleetquill.output.svg.document import SvgPages
 
         output = SvgPages(how)
-        return Leaves(self._paint(pages, output), output.files())
+        return Leaves(self._paint(pages, output, NOTHING), output.files())
 
-    def _paint(self, pages: Iterable[PageFragment], output: PagedOutput) -> int:
+    def _paint(self, pages: Iterable[PageFragment], output: PagedOutput, besides: Besides) -> int:
         """Paints pages on an output and ends it; gives how many there were."""
         painter = PagesPainter(output, self.context)
         count = painter.paint(told(pages, "written", self.listener), linked=self._is_linked)
         for name, number in output.missing_destinations():
             self._remark_lost_link(name, number)
+        if besides.standards.names:
+            from fleetquill.structure.conformance import check_document
+
+            metadata, said = self.document.metadata, self.remarks.all()
+            root = besides.structure or Place("Document", None)
+            check_document(root, metadata, besides.standards, said, self.document.place_of)
         output.finish(self.document.metadata, painter.outline())
         self.context.let_go()
         return count

@@ -6,6 +6,7 @@ import logging
 import os
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from contextlib import contextmanager
+from datetime import datetime
 from functools import partial
 from pathlib import Path
 from time import perf_counter
@@ -29,6 +30,7 @@ from fleetquill.output.counted import CountedStream
 from fleetquill.output.how import How, checked
 from fleetquill.output.kinds import PDF, Kind, kind_of
 from fleetquill.output.leaves import check_pattern, is_pattern, write_leaves, write_only_leaf
+from fleetquill.output.standards import Standards, standards_of
 from fleetquill.policy import Policy
 from fleetquill.process import making
 from fleetquill.progress import Listener
@@ -134,6 +136,14 @@ def _write_leaf(leaves: Leaves, kind: Kind, stream: BinaryIO) -> Written:
     return Written(leaves.pages, counted.length)
 
 
+def _standards_of(names: Sequence[str], kind: Kind) -> Standards:
+    """The standards of some names, which files of one kind conform to."""
+    standards = standards_of(names)
+    if standards.names and kind is not PDF:
+        raise OptionError(f"A file of the kind '{kind.name}' cannot be {standards.names[0]}.")
+    return standards
+
+
 def _tell_remarks(remarks: Sequence[Remark], *, strict: bool) -> None:
     """Remarks for the log; on a strict run the first of them is an error."""
     for remark in remarks:
@@ -218,6 +228,10 @@ class Press:
         margin: Length = "",
         landscape: bool = False,
         scale: float = 1.0,
+        date: datetime | None = None,
+        attach: Sequence[str | os.PathLike[str]] = (),
+        tagged: bool = True,
+        conform: Sequence[str] = (),
         strict: bool = False,
         progress: Listener | None = None,
     ) -> Edition:
@@ -230,16 +244,20 @@ class Press:
         are paths of more style sheets, applied after the document's own. `only` is the selector of the
         one element that is wanted. `page` (a paper, '80mm 50mm', or width and height in millimetres),
         `margin` and `landscape` go before what the document says of its pages; `scale` makes all that
-        stands on them larger or smaller. With `strict` a remark is
-        an error. `progress` is called with a Progress after each page; what it raises ends the work. What
-        was read, how long it took and what was remarked goes to the logger 'fleetquill'.
+        stands on them larger or smaller. `date` is when it was made; without one the file has none. The
+        files of `attach` go along. Its PDF is `tagged`: it says what each part is, in the order of reading. `conform`
+        names standards of it, such as ("PDF/A-3a", "PDF/UA-1"); saving a document that lacks what they ask for raises
+        ConformanceError. With `strict` a remark is an error. `progress` is called with a Progress after each page;
+        what it raises ends the work. What was read, how long it took and what was remarked goes to the logger
+        'fleetquill'.
         Raises an error of the FleetQuillError family where source, data or template are at fault.
         """
         clock = _Clock(source)
         given = Given(data, parameters, connections)
+        how = checked(How(tagged=tagged, standards=standards_of(conform)))
         with self._making(), self._wanted(source, given, only, page, margin, landscape, scale) as document:
             clock.tell("read")
-            job = self._job(document, styles, progress)
+            job = self._job(document.dated(date).with_files(attach), styles, progress)
             clock.tell("styled")
             pages = job.compose()
         clock.tell(f"laid out on {len(pages)} pages")
@@ -247,7 +265,7 @@ class Press:
 
         def write(stream: BinaryIO) -> None:
             with self._making():
-                job.write(pages, PDF, stream, self._pictures)
+                job.write(pages, PDF, stream, self._pictures, how)
 
         def paint(page: PageFragment, kind: Kind, how: How) -> bytes:
             with self._making():
@@ -271,6 +289,10 @@ class Press:
         landscape: bool = False,
         scale: float = 1.0,
         title: str = "",
+        date: datetime | None = None,
+        attach: Sequence[str | os.PathLike[str]] = (),
+        tagged: bool = True,
+        conform: Sequence[str] = (),
         strict: bool = False,
         progress: Listener | None = None,
         values: str = "raw",
@@ -287,7 +309,7 @@ class Press:
         `target` is a path (written whole or not at all) or a binary stream. The file is of the kind
         that its ending says, or `kind`; PDF where neither says:
 
-        - 'pdf': pages;
+        - 'pdf': pages, `tagged` and conforming to standards as with `compose`, files to `attach` go along;
         - 'xlsx': a workbook with a sheet for each table, numbers as numbers, sums as formulas;
         - 'svg' and 'png': one page, or each in a file of its own where the path has a place for its number
           ('page-{page}.png', 'page-{page:02}.svg'); a PNG of `dpi`, the `letters` of an SVG as 'outlines', which
@@ -308,11 +330,13 @@ class Press:
         written: list[Written] = []
         wanted = kind_of(target, kind)
         check_pattern(wanted, target)
-        how = checked(How(dpi, wide, form_feeds, values, delimiter, letters, linked, shown))
+        standards = _standards_of(conform, wanted)
+        how = checked(How(dpi, wide, form_feeds, values, delimiter, letters, linked, shown, tagged, standards))
         given = Given(data, parameters, connections)
         with self._making(), self._wanted(source, given, only, page, margin, landscape, scale) as document:
             clock.tell("read")
-            job, writer = self._way(document.titled(title) if title else document, wanted, how, styles, progress)
+            dated = document.dated(date).with_files(attach)
+            job, writer = self._way(dated.titled(title) if title else dated, wanted, how, styles, progress)
             clock.tell("styled")
 
             def write(stream: BinaryIO) -> None:
@@ -393,7 +417,7 @@ class Press:
             return job, lambda stream: job.write_web(stream, how, self._pictures)
         if kind.way == "leaves":
             return job, lambda stream: _write_leaf(job.leaves(job.pages(), kind, how, self._pictures), kind, stream)
-        return job, lambda stream: job.write(job.pages(), kind, stream, self._pictures)
+        return job, lambda stream: job.write(job.pages(), kind, stream, self._pictures, how)
 
     def _job(self, document: Document, styles: Sequence[str | os.PathLike[str]], listener: Listener | None) -> Job:
         reader = self._reader_of(document)

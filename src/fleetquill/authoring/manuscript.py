@@ -22,6 +22,7 @@ from fleetquill.authoring.recording import recorded
 from fleetquill.errors import OptionError
 from fleetquill.keywords import told_methods
 from fleetquill.policy import Policy, is_web
+from fleetquill.tree.attachments import attachment
 from fleetquill.tree.base import Base
 from fleetquill.tree.column import Column, as_columns
 from fleetquill.tree.document import Document
@@ -254,6 +255,23 @@ class Manuscript(Parts):
     def add_style(self, css: str, source: str = "") -> None:
         """Adds a style sheet after those of the document."""
         self.document.styles.append((css, source))
+
+    def attach(
+        self,
+        file: str | os.PathLike[str] | bytes,
+        name: str = "",
+        *,
+        kind: str = "",
+        relationship: str = "Unspecified",
+        description: str = "",
+    ) -> None:
+        """Lets a file go along with the PDF: a path, or bytes, which need a name.
+
+        `kind` is its media type, where the name does not say it; `relationship` what it is to the document: Source,
+        Data, Alternative, Supplement, Schema, … (ISO 32000-2 §7.11.3, table 43). Raises OptionError or SourceError.
+        """
+        given = file if isinstance(file, bytes) else Path(file)
+        self.document.attachments.append(attachment(given, name, kind, relationship, description))
 
     def to_html(self) -> str:
         """The whole manuscript as one HTML file, which composes to the same pages.

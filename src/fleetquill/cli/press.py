@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import json
+import os
 import sys
 from collections.abc import Sequence
+from datetime import UTC, datetime
 from functools import partial
 from pathlib import Path, PurePosixPath
 from typing import Any, BinaryIO, NamedTuple
@@ -72,6 +74,9 @@ from fleetquill.whole_files import write_whole
 @click.option("--fit", default="", metavar="HOW", help="Fit sheets: workbook, width, page, none, or a share as 80%.")
 @click.option("--notes", is_flag=True, help="Of a workbook, set its comments at the end.")
 @click.option("--title", default="", help="Give the document this title.")
+@click.option("--attach", "attached", multiple=True, metavar="FILE", help="For PDF: let this file go along.")
+@click.option("--conform", multiple=True, metavar="NAME", help="For PDF: conform to a standard, such as PDF/A-3a.")
+@click.option("--untagged", is_flag=True, help="For PDF: do not say what each part of the document is.")
 @click.option("--dpi", default=0.0, metavar="NUMBER",
               help="Take pixels out of pictures beyond this resolution; for a PNG, draw pages at it (96).")  # fmt: skip
 @click.option("--quality", default=0, metavar="1…95", help="Compress photographs anew as JPEG of this quality.")
@@ -123,6 +128,9 @@ class Asked(NamedTuple):
     scale: float
     only: str
     title: str
+    attached: tuple[str, ...]
+    conform: tuple[str, ...]
+    untagged: bool
     sheets: tuple[str, ...]
     fit: str
     notes: bool
@@ -217,7 +225,7 @@ class _Work:
             only=asked.only, page=page, margin=margin, landscape=asked.landscape, scale=asked.scale,
             title=asked.title, progress=progress, kind=self.kind.name, values=asked.values, delimiter=asked.delimiter,
             wide=asked.wide, form_feeds=asked.form_feeds, letters=asked.letters, linked=asked.linked,
-            shown=asked.shown,
+            shown=asked.shown, date=_date(), tagged=not asked.untagged, conform=asked.conform, attach=asked.attached,
             dpi=asked.dpi or USUAL.dpi, strict=asked.strict and is_pattern(target),
         )  # fmt: skip
         if asked.strict and summary.remarks:
@@ -265,6 +273,17 @@ class _Work:
         if data is None:
             return Manuscript.from_html(text, source="standard input")
         return self.engine.fill_in(text, data)
+
+
+def _date() -> datetime | None:
+    """When the document was made, where the environment says so: seconds since 1970 (SOURCE_DATE_EPOCH)."""
+    given = os.environ.get("SOURCE_DATE_EPOCH", "").strip()
+    if not given:
+        return None
+    try:
+        return datetime.fromtimestamp(int(given), UTC)
+    except (ValueError, OverflowError, OSError) as error:
+        raise click.UsageError(f"SOURCE_DATE_EPOCH is '{given}', which is no number of seconds.") from error
 
 
 def _numbered(sheet: str) -> str | int:

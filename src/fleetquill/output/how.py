@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from typing import Any, Final, NamedTuple
 
 from fleetquill.errors import OptionError, nearest
+from fleetquill.output.standards import NONE, Standards
 
 MOST_DPI: Final = 1200.0
 LEAST_WIDE: Final = 20  # columns of text
@@ -16,7 +17,8 @@ CHOICES: Final = {"values": ("raw", "shown"), "letters": ("outlines", "text"), "
 class How(NamedTuple):
     """`dpi` of pictures of pages; `wide`, the columns of plain text, and whether `form_feeds` end its pages; `values`
     of data files, raw or as they are shown; `delimiter` between them; `letters` of SVG, as text or as outlines; of
-    HTML whether its pictures stay `linked`, and whether it is `shown` as it flows or as pages."""
+    HTML whether its pictures stay `linked`, and whether it is `shown` as it flows or as pages; of PDF whether it is
+    `tagged`, and the `standards` that it conforms to."""
 
     dpi: float = 96.0
     wide: int = 80
@@ -26,6 +28,8 @@ class How(NamedTuple):
     letters: str = "outlines"
     linked: bool = False
     shown: str = "flow"
+    tagged: bool = True
+    standards: Standards = NONE
 
 
 USUAL: Final = How()
@@ -40,6 +44,8 @@ class RowsWritten(NamedTuple):
 
 def checked(how: How) -> How:
     """The way to write; raises OptionError where a value of it is none."""
+    if how.standards.wants_tags and not how.tagged:
+        raise OptionError(f"A file without tags cannot be {' and '.join(how.standards.names)}.")
     _between("dpi", how.dpi, 1.0, MOST_DPI)
     _between("wide", how.wide, LEAST_WIDE, MOST_WIDE)
     for name, allowed in CHOICES.items():

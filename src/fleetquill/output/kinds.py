@@ -13,10 +13,10 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any, BinaryIO, Final, Literal, NamedTuple
 
 from fleetquill.drawing.paged import PagedOutput
-from fleetquill.drawing.places import Place
 from fleetquill.errors import OptionError, nearest
 from fleetquill.formats import Formats
 from fleetquill.graphics.reduction import PictureRules
+from fleetquill.output.besides import Besides
 from fleetquill.output.how import How, RowsWritten
 from fleetquill.output.pdf.store import PdfStore
 from fleetquill.tree.metadata import Metadata
@@ -26,7 +26,7 @@ if TYPE_CHECKING:  # rooms of other kinds than pages are opened when one is aske
     from fleetquill.structure.sheets import Sheets
 
 RowsWriter = Callable[["Sheets", Metadata, Formats, How, BinaryIO], RowsWritten]
-Opener = Callable[[BinaryIO, PdfStore, PictureRules, Place | None], PagedOutput]
+Opener = Callable[[BinaryIO, PdfStore, PictureRules, Besides], PagedOutput]
 Way = Literal["pages", "leaves", "rows", "flow", "web"]
 FlowWriter = Callable[["Flow", Metadata, How, BinaryIO], list[str]]
 
@@ -38,10 +38,10 @@ class Kind(NamedTuple):
     media_type: str
     way: Way = "pages"
 
-    def open(self, stream: BinaryIO, store: PdfStore, rules: PictureRules, structure: Place | None) -> PagedOutput:
-        """Begins a file of pages; with a structure it says what belongs to which part."""
+    def open(self, stream: BinaryIO, store: PdfStore, rules: PictureRules, besides: Besides) -> PagedOutput:
+        """Begins a file of pages."""
         opener: Opener = self._room().open_document
-        return opener(stream, store, rules, structure)
+        return opener(stream, store, rules, besides)
 
     def write_rows(
         self, sheets: Sheets, metadata: Metadata, formats: Formats, how: How, stream: BinaryIO

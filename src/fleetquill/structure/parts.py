@@ -84,7 +84,7 @@ class _Builder:
     def _element(self, box: Box, element: Element, around: Place) -> Place | None:
         """The part that an element is; None where it is none."""
         if isinstance(box, ControlBox):
-            return Place("Form", around, control_of(element), inline=around.role in HOLDS_TEXT)
+            return Place("Form", around, control_of(element), inline=around.role in HOLDS_TEXT, element=element)
         if element.tag in ("dt", "dd") and around.role == "L":
             return self._described(element, around)
         role = role_of(element, around)
@@ -97,7 +97,8 @@ class _Builder:
         if around.role == "L" and role not in ("LI", "Caption", "L"):
             around = Place("LBody", Place("LI", around))
         inline = around.role in HOLDS_TEXT and role in INLINE and around.role not in ("TD", "TH", "LBody")
-        return Place(role, around, facts_of(element, role, box.style), inline=inline or isinstance(box, InlineBox))
+        facts = facts_of(element, role, box.style)
+        return Place(role, around, facts, inline=inline or isinstance(box, InlineBox), element=element)
 
     def _described(self, element: Element, around: Place) -> Place:
         """A term, which begins an item, or what is said of it."""

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import copy
+import os
 import re
 from bisect import bisect_right
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from datetime import datetime
 from operator import itemgetter
 from pathlib import Path
@@ -16,6 +17,7 @@ from lxml import etree
 
 from fleetquill.errors import Where
 from fleetquill.policy import is_web
+from fleetquill.tree.attachments import Attachment, attachment
 from fleetquill.tree.base import Base, Reader
 from fleetquill.tree.column import Column
 from fleetquill.tree.groups import Group, read_columns
@@ -76,10 +78,12 @@ class Document:
         self.files: list[Path] = []  # that it was made from, besides what its reader reads
         self.scale = 1.0  # of all that stands on its pages
         self.locale, self.currency = "", ""  # in which its values are written, where it says so itself
+        self.attachments: list[Attachment] = []  # files that go along
         self.notes: list[Note] = []  # what its author is to be told
         self.closers: list[Callable[[], None]] = []  # what ends what it reads from
         self._lines = lines
         self._title = ""  # that was asked for from outside
+        self._date: datetime | None = None
         self._ledgers: list[GivenRows] = []
         self._forms: list[Callable[[Any], Any]] = []
         if root.find("head") is None:
@@ -136,6 +140,23 @@ class Document:
         """The document with another title."""
         other = copy.copy(self)
         other._title = " ".join(clean(title).split())
+        return other
+
+    def with_files(self, files: Iterable[str | os.PathLike[str]]) -> Document:
+        """The document with more files that go along. Raises SourceError where one cannot be read."""
+        more = [attachment(Path(file)) for file in files]
+        if not more:
+            return self
+        other = copy.copy(self)
+        other.attachments = [*self.attachments, *more]
+        return other
+
+    def dated(self, date: datetime | None) -> Document:
+        """The document as made at another time; itself where none is given."""
+        if date is None:
+            return self
+        other = copy.copy(self)
+        other._date = date
         return other
 
     def close(self) -> None:
@@ -211,7 +232,7 @@ class Document:
             named.get("description") or named.get("subject", ""),
             named.get("keywords", ""),
             self.root.get("lang", ""),
-            _moment(created),
+            self._date or _moment(created),
             self._direction(),
         )
 

@@ -8,10 +8,13 @@ from urllib.parse import quote
 
 from fleetquill.drawing.canvas import Canvas
 from fleetquill.drawing.paged import Bookmark, PageLabel, PageSize
-from fleetquill.drawing.places import Place
+from fleetquill.errors import ConformanceError
 from fleetquill.graphics.reduction import PictureRules
+from fleetquill.output.besides import NOTHING, Besides
+from fleetquill.output.pdf.attachments import write_attachments
 from fleetquill.output.pdf.canvas import Link, PdfCanvas, Tagging
 from fleetquill.output.pdf.file import PdfFile
+from fleetquill.output.pdf.intents import output_intent
 from fleetquill.output.pdf.metadata import information, xmp
 from fleetquill.output.pdf.objects import Name, Ref, number
 from fleetquill.output.pdf.resources import Resources
@@ -20,6 +23,8 @@ from fleetquill.output.pdf.tags import Tags
 from fleetquill.tree.metadata import Metadata
 
 PAGES_IN_A_NODE: Final = 64
+LEAST_SIDE: Final = 3  # points of a page (ISO 19005-2 §6.1.13)
+MOST_SIDE: Final = 14_400
 NUMBERINGS: Final = {  # counter styles as page labels have them (§12.4.2, table 161)
     "decimal": "D", "lower-roman": "r", "upper-roman": "R", "lower-alpha": "a", "lower-latin": "a", "upper-alpha": "A",
     "upper-latin": "A",
@@ -34,22 +39,21 @@ class WrittenPage(NamedTuple):
     margins: Ref | None
 
 
-def open_document(
-    stream: BinaryIO, store: PdfStore, pictures: PictureRules, structure: Place | None = None
-) -> PdfDocument:
+def open_document(stream: BinaryIO, store: PdfStore, pictures: PictureRules, besides: Besides = NOTHING) -> PdfDocument:
     """Begins a PDF file; with a structure it is tagged."""
-    return PdfDocument(stream, store, pictures, structure)
+    return PdfDocument(stream, store, pictures, besides)
 
 
 class PdfDocument:
     """Writes one document. Pages go out as they come; all else follows in `finish`."""
 
-    def __init__(
-        self, stream: BinaryIO, store: PdfStore, pictures: PictureRules, structure: Place | None = None
-    ) -> None:
-        self._file = PdfFile(stream)
-        self._tags = Tags(self._file, structure) if structure is not None else None
-        self._resources = Resources(self._file, pictures, store)
+    def __init__(self, stream: BinaryIO, store: PdfStore, pictures: PictureRules, besides: Besides = NOTHING) -> None:
+        standards = self._standards = besides.standards
+        self._attachments = besides.attachments
+        self._file = PdfFile(stream, "2.0" if standards.is_modern else "1.7")
+        structure = besides.structure
+        self._tags = None if structure is None else Tags(self._file, structure, modern=standards.is_modern)
+        self._resources = Resources(self._file, pictures, store, archived=standards.part > 0)
         self._pages: list[WrittenPage] = []
         self._nodes: list[tuple[Ref, list[Ref]]] = []
         self._root = self._file.reserve()
@@ -75,6 +79,8 @@ class PdfDocument:
         """Writes a page; `places` are identifiers and where they stand on it."""
         assert isinstance(canvas, PdfCanvas)  # that `canvas` gave
         tagging = canvas.tagging
+        if self._standards.part:
+            _check_size(size, len(self._pages) + 1)
         page = self._file.reserve() if tagging is None else tagging.page
         contents = [self._file.add_stream(_content(canvas, size))]
         margin_ref = self._file.reserve() if margins else None
@@ -152,10 +158,16 @@ class PdfDocument:
         )
         self._resources.write()
         packet = self._file.add_stream(
-            xmp(metadata), {"Type": Name("Metadata"), "Subtype": Name("XML"), "Filter": None}
+            xmp(metadata, self._standards), {"Type": Name("Metadata"), "Subtype": Name("XML"), "Filter": None}
         )
         outline = self._outline(bookmarks)
-        names = self._name_tree()
+        names: dict[str, Any] = {}
+        destinations = self._name_tree()
+        if destinations:
+            names["Dests"] = destinations
+        files: list[Ref] = []
+        if self._attachments:
+            names["EmbeddedFiles"], files = write_attachments(self._file, self._attachments, metadata.created)
         preferences: dict[str, Any] = {"DisplayDocTitle": True} if metadata.title else {}
         if metadata.direction == "rtl":
             preferences["Direction"] = Name("R2L")
@@ -169,14 +181,16 @@ class PdfDocument:
                 "Lang": metadata.language or None,
                 "Outlines": outline,
                 "PageMode": Name("UseOutlines") if outline else None,
-                "Names": {"Dests": names} if names else None,
+                "Names": names or None,
+                "AF": files or None,
+                "OutputIntents": [output_intent(self._file)] if self._standards.part else None,
                 "PageLabels": self._page_labels(),
                 "ViewerPreferences": preferences or None,
                 "StructTreeRoot": None if self._tags is None else self._tags.tree,
                 "MarkInfo": None if self._tags is None else {"Marked": True},
             }
         )
-        info = self._file.add(information(metadata))
+        info = None if self._standards.part == 4 else self._file.add(information(metadata))
         self._file.finish(catalog, info)
 
     def _page_labels(self) -> dict[str, Any] | None:
@@ -235,6 +249,17 @@ class PdfDocument:
                 total += inner if bookmark.is_open else 0
             self._file.add(entries, ref)
         return refs[0], refs[-1], total
+
+
+def _check_size(size: PageSize, number: int) -> None:
+    """Raises ConformanceError for a page that is larger or smaller than archives take (ISO 19005-2 §6.1.13)."""
+    sides = [_points(size, side + 2 * size.around) for side in (size.width, size.height)]
+    if not all(LEAST_SIDE <= side <= MOST_SIDE for side in sides):
+        raise ConformanceError(
+            f"Page {number} is {sides[0]:g} × {sides[1]:g} pt; in a file for archives sides are from {LEAST_SIDE} to "
+            f"{MOST_SIDE:,} pt.",
+            remedy="Use more pages, or a smaller scale.",
+        )
 
 
 def _encoded(address: str) -> str:

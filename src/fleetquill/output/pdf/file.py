@@ -12,7 +12,7 @@ from fleetquill.output.pdf.packing import Packer
 if TYPE_CHECKING:
     from concurrent.futures import Future
 
-HEADER: Final = b"%PDF-1.7\n%\xe2\xe3\xcf\xd3\n"
+HEADER: Final = b"%%PDF-%b\n%%\xe2\xe3\xcf\xd3\n"
 HASHED_WHOLE: Final = 1_000_000  # bytes
 OBJECTS_IN_A_STREAM: Final = 200
 MOST_WAITING: Final = 64  # streams
@@ -22,7 +22,7 @@ SAID_OF_FILTERS: Final = 20  # bytes of a dictionary that say how its stream is 
 class PdfFile:
     """Writes objects to a binary stream; small ones are gathered in object streams."""
 
-    def __init__(self, stream: BinaryIO) -> None:
+    def __init__(self, stream: BinaryIO, version: str = "1.7") -> None:
         self._stream = stream
         self._hash = hashlib.md5(usedforsecurity=False)
         self.length = 0
@@ -30,7 +30,7 @@ class PdfFile:
         self._waiting: list[tuple[int, bytes]] = []
         self._packer = Packer()
         self._streams: deque[tuple[Ref, dict[str, Any], bytes | Future[bytes]]] = deque()  # to be written
-        self._put(HEADER)
+        self._put(HEADER % version.encode())
 
     def _put(self, content: bytes) -> None:
         taken = self._stream.write(content)

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from datetime import datetime
-from typing import Any
+from typing import Any, Final, NamedTuple
 
 from fleetquill import __version__
+from fleetquill.output.standards import NONE, Standards
 from fleetquill.tree.metadata import Metadata
 
 PRODUCER = f"Fleet Quill {__version__}"
@@ -22,19 +24,30 @@ def information(metadata: Metadata) -> dict[str, Any]:
         "Producer": PRODUCER,
     }
     if metadata.created is not None:
-        entries["CreationDate"] = _pdf_date(metadata.created)
+        entries["CreationDate"] = pdf_date(metadata.created)
     return entries
 
 
-def _pdf_date(moment: datetime) -> str:
+def pdf_date(moment: datetime) -> str:
     """§7.9.4."""
     text = moment.strftime("D:%Y%m%d%H%M%S")
     offset = moment.strftime("%z")
     return f"{text}{offset[:3]}'{offset[3:5]}'" if offset else f"{text}Z"
 
 
-def xmp(metadata: Metadata) -> bytes:
-    """The same as an XMP packet (ISO 16684-1)."""
+NAMESPACES: Final = {
+    "dc": "http://purl.org/dc/elements/1.1/",
+    "pdf": "http://ns.adobe.com/pdf/1.3/",
+    "xmp": "http://ns.adobe.com/xap/1.0/",
+    "pdfaid": "http://www.aiim.org/pdfa/ns/id/",
+    "pdfuaid": "http://www.aiim.org/pdfua/ns/id/",
+}
+REVISIONS: Final = {4: "2020"}  # of ISO 19005, by its part
+ACCESS_REVISIONS: Final = {2: "2024"}  # of ISO 14289
+
+
+def xmp(metadata: Metadata, standards: Standards = NONE) -> bytes:
+    """The same as an XMP packet (ISO 16684-1), with what the file conforms to."""
     parts = []
     for value, element, container in (
         (metadata.title, "dc:title", "Alt"),
@@ -51,12 +64,86 @@ def xmp(metadata: Metadata) -> bytes:
     if metadata.created is not None:
         parts.append(f"<xmp:CreateDate>{metadata.created.isoformat()}</xmp:CreateDate>")
     parts.append(f"<pdf:Producer>{PRODUCER}</pdf:Producer>")
-    body = "\n".join(parts)
+    parts += _identification(standards)
+    used = {part[1:].partition(":")[0] for part in parts}
+    spaces = "".join(f' xmlns:{prefix}="{space}"' for prefix, space in NAMESPACES.items() if prefix in used)
+    described = f'<rdf:Description rdf:about=""{spaces}>\n' + "\n".join(parts) + "\n</rdf:Description>\n"
+    if standards.part in (2, 3):
+        described += extension_schemas([ACCESS_SCHEMA] if standards.access else [])
     return (
         '<?xpacket begin="\ufeff" id="W5M0MpCehiHzreSzNTczkc9d"?>\n'
         '<x:xmpmeta xmlns:x="adobe:ns:meta/">\n'
         '<rdf:RDF xmlns:rdf="http://www.w3.org/1999/02/22-rdf-syntax-ns#">\n'
-        '<rdf:Description rdf:about="" xmlns:dc="http://purl.org/dc/elements/1.1/"'
-        ' xmlns:pdf="http://ns.adobe.com/pdf/1.3/" xmlns:xmp="http://ns.adobe.com/xap/1.0/">\n'
-        f'{body}\n</rdf:Description>\n</rdf:RDF>\n</x:xmpmeta>\n<?xpacket end="w"?>'
+        f'{described}</rdf:RDF>\n</x:xmpmeta>\n<?xpacket end="w"?>'
     ).encode()
+
+
+def _identification(standards: Standards) -> list[str]:
+    """What the file says that it conforms to (ISO 19005-2 §6.6.4, ISO 14289-1 §5)."""
+    parts: list[str] = []
+    if standards.part:
+        parts.append(f"<pdfaid:part>{standards.part}</pdfaid:part>")
+        if standards.part in REVISIONS:
+            parts.append(f"<pdfaid:rev>{REVISIONS[standards.part]}</pdfaid:rev>")
+        if standards.level:
+            parts.append(f"<pdfaid:conformance>{standards.level}</pdfaid:conformance>")
+    if standards.access:
+        parts.append(f"<pdfuaid:part>{standards.access}</pdfuaid:part>")
+        if standards.access in ACCESS_REVISIONS:
+            parts.append(f"<pdfuaid:rev>{ACCESS_REVISIONS[standards.access]}</pdfuaid:rev>")
+    return parts
+
+
+class Property(NamedTuple):
+    """A property of an extension schema."""
+
+    name: str
+    kind: str
+    category: str
+    description: str
+
+
+class Schema(NamedTuple):
+    """A schema of XMP that ISO 19005 does not know: the file has to describe it (ISO 19005-2 §6.6.2.3.2)."""
+
+    title: str
+    space: str
+    prefix: str
+    properties: tuple[Property, ...]
+
+
+ACCESS_SCHEMA: Final = Schema(
+    "PDF/UA identification schema", NAMESPACES["pdfuaid"], "pdfuaid",
+    (Property("part", "Integer", "internal", "Part of ISO 14289 to which the file conforms"),),
+)  # fmt: skip
+
+
+def extension_schemas(schemas: Sequence[Schema]) -> str:
+    """The description of extension schemas; nothing where there are none."""
+    if not schemas:
+        return ""
+    rows = "".join(_schema(schema) for schema in schemas)
+    return (
+        '<rdf:Description rdf:about="" xmlns:pdfaExtension="http://www.aiim.org/pdfa/ns/extension/"'
+        ' xmlns:pdfaSchema="http://www.aiim.org/pdfa/ns/schema#"'
+        ' xmlns:pdfaProperty="http://www.aiim.org/pdfa/ns/property#">\n'
+        f"<pdfaExtension:schemas><rdf:Bag>{rows}</rdf:Bag></pdfaExtension:schemas>\n</rdf:Description>\n"
+    )
+
+
+def _schema(schema: Schema) -> str:
+    properties = "".join(
+        '<rdf:li rdf:parseType="Resource">'
+        f"<pdfaProperty:name>{own.name}</pdfaProperty:name>"
+        f"<pdfaProperty:valueType>{own.kind}</pdfaProperty:valueType>"
+        f"<pdfaProperty:category>{own.category}</pdfaProperty:category>"
+        f"<pdfaProperty:description>{own.description}</pdfaProperty:description></rdf:li>"
+        for own in schema.properties
+    )
+    return (
+        '<rdf:li rdf:parseType="Resource">'
+        f"<pdfaSchema:schema>{schema.title}</pdfaSchema:schema>"
+        f"<pdfaSchema:namespaceURI>{schema.space}</pdfaSchema:namespaceURI>"
+        f"<pdfaSchema:prefix>{schema.prefix}</pdfaSchema:prefix>"
+        f"<pdfaSchema:property><rdf:Seq>{properties}</rdf:Seq></pdfaSchema:property></rdf:li>"
+    )

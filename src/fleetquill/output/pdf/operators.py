@@ -87,7 +87,8 @@ class CellOperators:
         if cell.figures is not None:
             strings = f"<{cell.text.translate(self._hexes[cell.figures])}>"
         else:
-            strings = self._words[look.setting.space].join([known[word] for word in (words[:-1] if len(words) > 1 else words)])
+            shown = words[:-1] if len(words) > 1 else words  # the last of several is the space between them
+            strings = self._words[look.setting.space].join([known[word] for word in shown])
         place = cell.x, cell.baseline
         matrix = self._places.get(place) or self._places.put(place, f"1 0 0 -1 {cell.x:.2f} {cell.baseline:.2f} Tm[")
         op = f"{matrix}{strings}]TJ "

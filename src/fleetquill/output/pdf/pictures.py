@@ -29,14 +29,19 @@ class PngParts(NamedTuple):
     content: bytes
 
 
-def write_picture(file: PdfFile, picture: Picture, profiles: dict[bytes, Ref], *, enlarged: bool) -> Ref:
-    """Writes the picture as an image XObject; `profiles` are the colour profiles that are there already.
+class PictureWish(NamedTuple):
+    """Whether pixels of a picture go over into one another (§8.9.5.3), and whether it may be of inks that nothing
+    describes."""
 
-    One that is shown larger than its pixels goes over from one to the next (§8.9.5.3), where it may.
-    """
-    smooth: dict[str, Any] = {"Interpolate": True} if enlarged and picture.smooth else {}
+    smooth: bool
+    inks: bool
+
+
+def write_picture(file: PdfFile, picture: Picture, profiles: dict[bytes, Ref], wish: PictureWish) -> Ref:
+    """Writes the picture as an image XObject; `profiles` are the colour profiles that are there already."""
+    smooth: dict[str, Any] = {"Interpolate": True} if wish.smooth and picture.smooth else {}
     if picture.format == "JPEG":
-        ref = _write_jpeg(file, picture, profiles, smooth)
+        ref = _write_jpeg(file, picture, profiles, smooth, inks=wish.inks)
         if ref is not None:
             return ref
     if picture.format == "PNG":
@@ -54,8 +59,10 @@ def _profile(file: PdfFile, content: bytes, channels: int, profiles: dict[bytes,
     return [Name("ICCBased"), ref]
 
 
-def _write_jpeg(file: PdfFile, picture: Picture, profiles: dict[bytes, Ref], smooth: dict[str, Any]) -> Ref | None:
-
+def _write_jpeg(
+    file: PdfFile, picture: Picture, profiles: dict[bytes, Ref], smooth: dict[str, Any], *, inks: bool
+) -> Ref | None:
+    """The file as it is; None where its pixels are to be written anew."""
     with pixels_of(picture) as image:
         space = {"L": "DeviceGray", "RGB": "DeviceRGB", "CMYK": "DeviceCMYK"}.get(image.mode)
         adobe = "adobe" in image.info
@@ -64,6 +71,8 @@ def _write_jpeg(file: PdfFile, picture: Picture, profiles: dict[bytes, Ref], smo
         return None
     channels = {"DeviceGray": 1, "DeviceRGB": 3, "DeviceCMYK": 4}[space]
     fits = profile is not None and ICC_CHANNELS.get(profile[16:20]) == channels
+    if space == "DeviceCMYK" and not fits and not inks:
+        return None
     colors: Any = _profile(file, profile, channels, profiles) if profile and fits else Name(space)
     entries: dict[str, Any] = {
         **smooth,

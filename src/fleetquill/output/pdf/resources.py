@@ -16,7 +16,7 @@ from fleetquill.output.pdf.fonts import PdfFont
 from fleetquill.output.pdf.objects import Name, Ref
 from fleetquill.output.pdf.operators import CellOperators, font_size, is_gray, num, rgb
 from fleetquill.output.pdf.packing import COMPRESSION
-from fleetquill.output.pdf.pictures import write_picture
+from fleetquill.output.pdf.pictures import PictureWish, write_picture
 from fleetquill.output.pdf.shadings import shading
 from fleetquill.output.pdf.store import PdfStore
 from fleetquill.output.pdf.strings import strings_of
@@ -34,10 +34,11 @@ MOST_WORDS = 10_000  # that are known to have been noted
 class Resources:
     """One resource dictionary for the whole file (ISO 32000-2 §7.8.3)."""
 
-    def __init__(self, file: PdfFile, rules: PictureRules, store: PdfStore) -> None:
+    def __init__(self, file: PdfFile, rules: PictureRules, store: PdfStore, *, archived: bool = False) -> None:
         self._file = file
         self.store = store
         self._rules = rules
+        self._archived = archived
         self._profiles: dict[bytes, Ref] = {}
         self.ref = file.reserve()
         self._fonts: dict[Face, PdfFont] = {}
@@ -131,10 +132,8 @@ class Resources:
         found = self._pictures.get(picture.key)
         if found is None:
             enlarged = width > picture.pixels[0] * 1.01
-            found = (
-                f"P{len(self._pictures) + 1}",
-                write_picture(self._file, picture, self._profiles, enlarged=enlarged),
-            )
+            how = PictureWish(enlarged and not self._archived, inks=not self._archived)
+            found = (f"P{len(self._pictures) + 1}", write_picture(self._file, picture, self._profiles, how))
             self._pictures[picture.key] = found
         return found[0]
 

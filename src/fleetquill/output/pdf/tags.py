@@ -13,6 +13,13 @@ if TYPE_CHECKING:
     from fleetquill.output.pdf.file import PdfFile
 
 NUMBERS_IN_A_NODE: Final = 256
+NAMESPACE_2: Final = "http://iso.org/pdf2/ssn"  # of the structure types of PDF 2.0 (§14.8.6)
+SPACE_2: Final = frozenset((
+    *("Document", "Part", "Sect", "Div", "Aside", "P", "H1", "H2", "H3", "H4", "H5", "H6", "FENote", "Span", "Lbl"),
+    *("Link", "Form", "L", "LI", "LBody", "Table", "TR", "TH", "TD", "THead", "TBody", "TFoot", "Caption", "Figure"),
+    "Formula",
+))  # fmt: skip
+MODERN: Final = {"Note": "FENote"}  # types that have another name there
 KEPT_WHEN_EMPTY: Final = frozenset(("TD", "TH", "TR"))
 
 
@@ -51,8 +58,9 @@ class Written(NamedTuple):
 class Tags:
     """The structure tree of one file, from a document's `root` part on."""
 
-    def __init__(self, file: PdfFile, root: Place) -> None:
+    def __init__(self, file: PdfFile, root: Place, *, modern: bool = False) -> None:
         self._file = file
+        self._space = file.reserve() if modern else None
         self._root = root
         self._keys = 0
         self._numbers: list[tuple[int, Ref]] = []  # the parent tree: what each key leads to (§14.7.5.4)
@@ -99,10 +107,8 @@ class Tags:
             self._tables.append(table)
         body = file.reserve()
         table.kids.append(Written(body))
-        heads = [
-            f"<</S/{role}{_attributes(facts, None)}/P " if facts is not NO_FACTS else f"<</S/{role}/P "
-            for role, facts in model.cells
-        ]
+        heads = [f"<<{self._type(role)}{_attributes(facts, None)}/P " for role, facts in model.cells]
+        row_type, body_type = self._type("TR"), self._type("TBody")
         page = f" 0 R/Pg {sheet.page.number} 0 R/K "
         places = sheet.places
         firsts: list[int] = []
@@ -121,8 +127,8 @@ class Tags:
                 else:
                     content = f"{head}{row} 0 R>>"
                 file.add_written(cell, content)
-            file.add_written(Ref(row), f"<</S/TR/P {body.number} 0 R/K[{_refs(cells)}]>>")
-        file.add_written(body, f"<</S/TBody/P {table.ref.number} 0 R/K[{_refs(row_numbers)}]>>")
+            file.add_written(Ref(row), f"<<{row_type}/P {body.number} 0 R/K[{_refs(cells)}]>>")
+        file.add_written(body, f"<<{body_type}/P {table.ref.number} 0 R/K[{_refs(row_numbers)}]>>")
         return firsts
 
     def end_page(self, sheets: Sequence[Sheet], size: PageSize) -> None:
@@ -171,6 +177,8 @@ class Tags:
             "ParentTree": parents,
             "ParentTreeNextKey": self._keys,
         }
+        if self._space is not None:
+            tree["Namespaces"] = [file.add({"Type": Name("Namespace"), "NS": NAMESPACE_2}, self._space)]
         if names:
             flat: list[Any] = []
             for name, ref in names:
@@ -203,7 +211,7 @@ class Tags:
         kids = place.kids if place.role != "Table" else _feet_last(place.kids)
         page = next((kid.sheet.page for kid in kids if isinstance(kid, Marked) and kid.sheet.stream is None), None)
         shown = [self._kid(kid, page) for kid in kids]
-        parts = [f"<</S/{place.role}/P {above.number} 0 R"]
+        parts = [f"<<{self._type(place.role)}/P {above.number} 0 R"]
         if page is not None:
             parts.append(f"/Pg {page.number} 0 R")
         if place.facts is not NO_FACTS or place.area is not None or place.role in ("Figure", "Formula", "Form"):
@@ -215,6 +223,13 @@ class Tags:
             parts.append(f"/K[{' '.join(shown)}]")
         parts.append(">>")
         return "".join(parts)
+
+    def _type(self, role: str) -> str:
+        """A structure type, with its namespace where there are several."""
+        if self._space is None:
+            return f"/S/{role}"
+        role = MODERN.get(role, role)
+        return f"/S/{role}/NS {self._space.number} 0 R" if role in SPACE_2 else f"/S/{role}"
 
     def _kid(self, kid: Place | Marked | Linked | Written, page: Ref | None) -> str:
         if isinstance(kid, Place):

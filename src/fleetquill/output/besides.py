@@ -1,0 +1,21 @@
+"""What goes into a file of pages besides the pages."""
+
+from __future__ import annotations
+
+from typing import Final, NamedTuple
+
+from fleetquill.drawing.places import Place
+from fleetquill.output.standards import NONE, Standards
+from fleetquill.tree.attachments import Attachment
+
+
+class Besides(NamedTuple):
+    """The parts of the document, where they are to be told, the standards that the file conforms to, the files that go
+    along, and the places that links lead to, by their names, as parts."""
+
+    structure: Place | None = None
+    standards: Standards = NONE
+    attachments: tuple[Attachment, ...] = ()
+
+
+NOTHING: Final = Besides()

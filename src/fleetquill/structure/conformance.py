@@ -1,0 +1,99 @@
+"""What keeps a document from a standard: what only its author can give, each with its place and what to do.
+
+ISO 14289-1 (PDF/UA-1) and ISO 14289-2 §8, ISO 19005-2 §6.7 and §6.2.11.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Sequence
+from typing import Any, Final, NamedTuple
+
+from fleetquill.drawing.places import Place
+from fleetquill.errors import ConformanceError, Where
+from fleetquill.output.standards import Standards
+from fleetquill.remarks import Remark
+from fleetquill.tree.metadata import Metadata
+
+HEADINGS: Final = {f"H{level}": level for level in range(1, 7)}
+PICTURED: Final = {"Figure": "A picture", "Formula": "A formula", "Form": "A form control"}
+MOST_TOLD: Final = 10
+Find = Callable[[Any], Where]
+
+
+class Fault(NamedTuple):
+    """What is wrong, where, and what to do about it."""
+
+    what: str
+    where: Where | None
+    remedy: str
+
+
+def check_document(
+    root: Place, metadata: Metadata, standards: Standards, remarks: Sequence[Remark], place_of: Find
+) -> None:
+    """Raises ConformanceError where the document lacks what a standard asks of it."""
+    faults = [*_of_metadata(metadata, standards), *_of_glyphs(remarks)]
+    if standards.wants_tags:
+        faults += _of_parts(root, standards, place_of)
+    if faults:
+        raise_faults(faults, standards)
+
+
+def raise_faults(faults: Sequence[Fault], standards: Standards) -> None:
+    """Raises a ConformanceError that tells of all faults."""
+    first, more = faults[0], faults[1:MOST_TOLD]
+    told = f"The document cannot be {' and '.join(standards.names)}. {first.what}"
+    rest = [f"{fault.where}: {fault.what}" if fault.where else fault.what for fault in more]
+    left = len(faults) - 1 - len(more)
+    if rest:
+        also = " ".join(rest) + (f" And {left} more." if left else "")
+        raise ConformanceError(f"{told} {first.remedy} Also: {also}", where=first.where)
+    raise ConformanceError(told, where=first.where, remedy=first.remedy)
+
+
+def _of_metadata(metadata: Metadata, standards: Standards) -> Iterator[Fault]:
+    if standards.access and not metadata.title:
+        yield Fault("It has no title.", None, "Give it a <title>, or Manuscript(title=…).")
+    if standards.wants_tags and not metadata.language:
+        yield Fault("Nothing says which language it is in.", None, 'Say it: <html lang="en">.')
+
+
+def _of_glyphs(remarks: Sequence[Remark]) -> Iterator[Fault]:
+    """Characters without a glyph (ISO 19005-2 §6.2.11.8)."""
+    for remark in remarks:
+        if remark.kind == "glyph":
+            where = Where(remark.source, remark.line) if remark.source else None
+            yield Fault(remark.message, where, "Name a font that has them.")
+
+
+def _of_parts(root: Place, standards: Standards, place_of: Find) -> Iterator[Fault]:
+    level = 0
+    for place in in_order(root):
+        facts = place.facts
+        if place.role in PICTURED and not facts.alternative and not facts.text:
+            yield Fault(
+                f"{PICTURED[place.role]} has no text that says what it shows.",
+                place_of(place.element),
+                'Give it an alt="…" (or alt="" where it only decorates).'
+                if place.role == "Figure"
+                else 'Give it an aria-label="…".',
+            )
+        own = HEADINGS.get(place.role)
+        if own is not None and standards.access == 1:
+            if own > level + 1:
+                before = f"a heading of level {level}" if level else "no heading at all"
+                yield Fault(
+                    f"A heading of level {own} follows {before}.",
+                    place_of(place.element),
+                    f"Make it one of level {level + 1}.",
+                )
+            level = own
+
+
+def in_order(root: Place) -> Iterator[Place]:
+    """The parts in the order of reading."""
+    waiting = [root]
+    while waiting:
+        place = waiting.pop()
+        yield place
+        waiting += [kid for kid in reversed(place.kids) if isinstance(kid, Place) and (kid.kids or kid.ref)]

@@ -34,6 +34,9 @@ if TYPE_CHECKING:
     from fleetquill.authoring.looks import look as look
     from fleetquill.authoring.manuscript import Manuscript as Manuscript
     from fleetquill.authoring.plate import Plate as Plate
+    from fleetquill.bind.check import CheckReport as CheckReport
+    from fleetquill.bind.check import Finding as Finding
+    from fleetquill.bind.check import check as check
     from fleetquill.briefs.brief import Brief as Brief
     from fleetquill.drawing.paged import Bookmark as Bookmark
     from fleetquill.edition import Edition as Edition
@@ -65,6 +68,9 @@ __version__ = "0.1.0"
 _HOMES = {
     "compose": "api",
     "write": "api",
+    "check": "bind.check",
+    "CheckReport": "bind.check",
+    "Finding": "bind.check",
     "safe_name": "output.delivery",
     "Edition": "edition",
     "Page": "edition",

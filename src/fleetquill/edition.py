@@ -135,7 +135,8 @@ class Edition:
         """The bookmarks as a tree."""
         flat: list[Bookmark] = []
         for fragment in self._fragments:
-            flat += bookmarks_of(fragment.parts, fragment.kind.number, fragment.area.scale)
+            marks = bookmarks_of(fragment.parts, fragment.kind.number, fragment.area.scale)
+            flat += [mark._replace(part=None) for mark in marks]
         return nested(flat)
 
     def locate(self, selector: str) -> list[Placement]:

@@ -375,9 +375,9 @@ class Job:
         if besides.standards.names:
             from fleetquill.structure.conformance import check_document
 
-            metadata, said = self.document.metadata, self.remarks.all()
-            root = besides.structure or Place("Document", None)
-            check_document(root, metadata, besides.standards, said, self.document.place_of)
+            root = Place("Document", None) if besides.structure is None else besides.structure.root
+            said = self.remarks.all()
+            check_document(root, self.document, besides.standards, said, besides.attachments)
         output.finish(self.document.metadata, painter.outline())
         self.context.let_go()
         return count

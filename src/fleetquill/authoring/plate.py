@@ -231,6 +231,7 @@ class Plate(Recorded):
                 "svg",
                 {
                     "viewbox": f"0 0 {self.width:g} {self.height:g}",
+                    "aria-hidden": "true",  # lines and grounds
                     "style": "position:absolute;left:0;top:0;width:100%;height:100%;overflow:hidden",
                 },
             )

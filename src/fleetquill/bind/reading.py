@@ -77,7 +77,8 @@ class PdfReader:
             self._read_tables()
             self._check_root()
         except (PdfSyntaxError, IndexError, ValueError, TypeError, KeyError):
-            self._rebuild()
+            if "Encrypt" not in self.trailer:
+                self._rebuild()
         if "Encrypt" in self.trailer:
             raise SourceError("The file is encrypted.", where=Where(source) if source else None)
 

@@ -81,10 +81,13 @@ class Parser:
         return found.word if isinstance(found, _Word) else b""
 
     def operators(self) -> Iterator[Operator]:
-        """The operators of a content stream; what cannot be read is passed over."""
+        """The operators of a content stream, as far as they can be read."""
         operands: list[Any] = []
         while not self.at_end():
-            found = self._token()
+            try:
+                found = self._token()
+            except PdfSyntaxError:
+                return
             if isinstance(found, _Word):
                 name = found.word.decode("latin-1")
                 if name == "BI":

@@ -10,6 +10,7 @@ from typing import Any, NoReturn
 import click
 
 import fleetquill
+from fleetquill.cli.check import check
 from fleetquill.cli.demo import demo
 from fleetquill.cli.faces import faces
 from fleetquill.cli.press import press
@@ -59,6 +60,7 @@ main.add_command(press)
 main.add_command(demo)
 main.add_command(faces)
 main.add_command(sketch)
+main.add_command(check)
 
 
 def run() -> NoReturn:

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from typing import NamedTuple, Protocol
 
 from fleetquill.drawing.canvas import Canvas
+from fleetquill.drawing.places import Place
 from fleetquill.tree.metadata import Metadata
 from fleetquill.units import POINTS_PER_PX
 
@@ -47,6 +48,7 @@ class Bookmark(NamedTuple):
     y: float
     is_open: bool = True
     children: tuple[Bookmark, ...] = ()
+    part: Place | None = None  # of the document, where an output is told of those
 
 
 class PagedOutput(Protocol):

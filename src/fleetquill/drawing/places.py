@@ -69,6 +69,13 @@ class Place:
             self.parent.kids.append(self)
 
 
+class Structure(NamedTuple):
+    """The parts of a whole document: the one that all stand in, and those that links may lead to, by their names."""
+
+    root: Place
+    names: dict[str, Place]
+
+
 class LedgerRow:
     """What the model of a ledger's rows has in the place of a part: each row that is drawn gets parts of its own, in
     a body of the `table`; `cells` are the roles of its cells and what is said of them."""

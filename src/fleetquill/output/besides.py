@@ -4,16 +4,16 @@ from __future__ import annotations
 
 from typing import Final, NamedTuple
 
-from fleetquill.drawing.places import Place
+from fleetquill.drawing.places import Structure
 from fleetquill.output.standards import NONE, Standards
 from fleetquill.tree.attachments import Attachment
 
 
 class Besides(NamedTuple):
-    """The parts of the document, where they are to be told, the standards that the file conforms to, the files that go
-    along, and the places that links lead to, by their names, as parts."""
+    """The parts of the document, where they are to be told, the standards that the file conforms to, and the files that
+    go along."""
 
-    structure: Place | None = None
+    structure: Structure | None = None
     standards: Standards = NONE
     attachments: tuple[Attachment, ...] = ()
 

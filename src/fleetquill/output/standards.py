@@ -48,7 +48,9 @@ def standards_of(names: Sequence[str] | str) -> Standards:
     for name in asked:
         known = next((one for one in NAMES if one.lower() == str(name).lower()), None)
         if known is None:
-            raise OptionError(f"'{name}' is no standard that a file can conform to.", remedy=meant(str(name), NAMES))
+            raise OptionError(
+                f"'{name}' is no standard that a file can conform to.", remedy=meant(str(name).upper(), NAMES)
+            )
         if known in ARCHIVES:
             if found.part and ARCHIVES[known] != (found.part, found.level):
                 raise OptionError("A file conforms to one part and level of PDF/A.", remedy=f"Ask for {known} alone.")

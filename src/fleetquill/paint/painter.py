@@ -436,8 +436,8 @@ def _paint_inline(
     if isinstance(item, TextSpan):
         if item.run.style.visibility == "visible":
             for inline in reversed(item.run.around):
-                if isinstance(inline.part, Place):
-                    place = inline.part
+                if inline.part is not None:
+                    place = inline.part if isinstance(inline.part, Place) else None
                     break
             paint_span(canvas, item, x, y, None if isinstance(item, LeaderSpan) else place)
         return

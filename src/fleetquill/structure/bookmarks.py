@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from fleetquill.drawing.paged import Bookmark
+from fleetquill.drawing.places import Place
 from fleetquill.layout.contract.fragments import Fragment
 from fleetquill.units import POINTS_PER_PX
 
@@ -25,7 +26,8 @@ def _gather(fragment: Fragment, y: float, page: int, points: float, found: list[
         label = box.says.bookmark if box.says is not None else ""
         if label:
             top = round(y * points, 3)
-            found.append(Bookmark(label, int(level), page, top, box.style.bookmark_state == "open"))
+            part = box.part if isinstance(box.part, Place) else None
+            found.append(Bookmark(label, int(level), page, top, box.style.bookmark_state == "open", part=part))
     for child in fragment.children:
         if isinstance(child, Fragment) and not child.box.quiet:
             _gather(child, y, page, points, found)

@@ -12,6 +12,8 @@ from fleetquill.drawing.places import Place
 from fleetquill.errors import ConformanceError, Where
 from fleetquill.output.standards import Standards
 from fleetquill.remarks import Remark
+from fleetquill.tree.attachments import Attachment
+from fleetquill.tree.document import Document
 from fleetquill.tree.metadata import Metadata
 
 HEADINGS: Final = {f"H{level}": level for level in range(1, 7)}
@@ -29,10 +31,11 @@ class Fault(NamedTuple):
 
 
 def check_document(
-    root: Place, metadata: Metadata, standards: Standards, remarks: Sequence[Remark], place_of: Find
+    root: Place, document: Document, standards: Standards, remarks: Sequence[Remark], files: Sequence[Attachment]
 ) -> None:
-    """Raises ConformanceError where the document lacks what a standard asks of it."""
-    faults = [*_of_metadata(metadata, standards), *_of_glyphs(remarks)]
+    """Raises ConformanceError where the document, or a file that goes along, lacks what a standard asks of it."""
+    place_of = document.place_of
+    faults = [*_of_metadata(document.metadata, standards), *_of_glyphs(remarks), *_of_files(files, standards)]
     if standards.wants_tags:
         faults += _of_parts(root, standards, place_of)
     if faults:
@@ -64,6 +67,14 @@ def _of_glyphs(remarks: Sequence[Remark]) -> Iterator[Fault]:
         if remark.kind == "glyph":
             where = Where(remark.source, remark.line) if remark.source else None
             yield Fault(remark.message, where, "Name a font that has them.")
+
+
+def _of_files(files: Sequence[Attachment], standards: Standards) -> Iterator[Fault]:
+    """Some parts of ISO 19005 take no files but of PDF/A (ISO 19005-2 §6.8, ISO 19005-4 §6.9)."""
+    for file in files if not standards.takes_any_file else ():
+        if not file.content.startswith(b"%PDF-"):
+            remedy = "Ask for PDF/A-4f." if standards.part == 4 else "Ask for PDF/A-3."
+            yield Fault(f"'{file.name}' goes along, and is no file of PDF/A.", None, remedy)
 
 
 def _of_parts(root: Place, standards: Standards, place_of: Find) -> Iterator[Fault]:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
-from fleetquill.drawing.places import NO_FACTS, Facts, LedgerRow, Place
+from fleetquill.drawing.places import LAYOUT, NO_FACTS, Facts, LedgerRow, Place, Structure
 from fleetquill.layout.boxes.boxes import (
     AnchorBox,
     Box,
@@ -21,14 +21,14 @@ from fleetquill.layout.table.boxes import LedgerBox
 from fleetquill.structure.roles import HOLDS_TEXT, INLINE, control_of, facts_of, is_hidden, role_of
 
 
-def parts_of(root: Box, fixed: Iterable[Box]) -> Place:
+def parts_of(root: Box, fixed: Iterable[Box]) -> Structure:
     """The parts of a whole document, the root of which is given. `fixed` are the boxes that each page has again."""
     document = Place("Document", None)
     builder = _Builder()
     builder.visit(root, document)
     for box in fixed:
         builder.visit(box, document)
-    return document
+    return Structure(document, builder.names)
 
 
 def forget_parts(boxes: Iterable[Box]) -> None:
@@ -47,12 +47,16 @@ class _Builder:
     """Goes through the boxes in the order of the document."""
 
     def __init__(self) -> None:
+        self.names: dict[str, Place] = {}
         self._known: dict[Element, Place] = {}
         self._notes = 0
 
     def visit(self, box: Box, around: Place) -> None:
         """Gives a box and all in it their parts, in the part around it."""
         if isinstance(box, AnchorBox):
+            name = box.element.get("id") if box.element is not None else None
+            if name is not None:
+                self.names.setdefault(name, around)
             if box.kind == "footnote":
                 self._note(box.target, around)
             elif box.kind != "running":
@@ -65,7 +69,11 @@ class _Builder:
             self._anonymous(box, around)
             return
         if is_hidden(element):
+            box.part = LAYOUT
             return
+        name = element.get("id")
+        if name is not None and name not in self.names:
+            self.names[name] = around  # where it is no part of its own
         if isinstance(box, PictureBox):
             box.part = self._picture(box, element, around)
             return
@@ -79,6 +87,8 @@ class _Builder:
                 self._anonymous(box, around)
                 return
             self._known[element] = place
+            if name is not None:
+                self.names[name] = place
         self._fill(box, place)
 
     def _element(self, box: Box, element: Element, around: Place) -> Place | None:
@@ -135,7 +145,7 @@ class _Builder:
         """A box that is no part of its own."""
         if isinstance(box, LinesBox):
             role = "Span" if box.style.display.startswith("inline") and around.role in HOLDS_TEXT else "P"
-            self._hold(box, Place(role, around, inline=role == "Span"))
+            self._hold(box, Place(role, around, inline=role == "Span" and not box.is_item))
         else:
             self._visit_all(box.inside, around)
             if box.marker is not None:

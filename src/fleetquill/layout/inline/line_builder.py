@@ -271,6 +271,9 @@ class LineBuilder:
         end = self.filler.width
         first = end - step * math.floor((end - x) / step)
         count = math.floor((x + self.leader - first) / step + 0.001)
+        before = line.items[-1] if line.items else None
+        if isinstance(before, TextSpan):
+            end_with_space(before)
         if count > 0:
             words = [word] * min(count, MOST_REPEATS)
             baseline = self.ascent - run.shift

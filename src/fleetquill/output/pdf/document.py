@@ -52,7 +52,8 @@ class PdfDocument:
         self._attachments = besides.attachments
         self._file = PdfFile(stream, "2.0" if standards.is_modern else "1.7")
         structure = besides.structure
-        self._tags = None if structure is None else Tags(self._file, structure, modern=standards.is_modern)
+        self._parts = {} if structure is None else structure.names
+        self._tags = None if structure is None else Tags(self._file, structure.root, modern=standards.is_modern)
         self._resources = Resources(self._file, pictures, store, archived=standards.part > 0)
         self._pages: list[WrittenPage] = []
         self._nodes: list[tuple[Ref, list[Ref]]] = []
@@ -139,7 +140,12 @@ class PdfDocument:
         if self._tags is not None and place is not None:
             entries["StructParent"] = self._tags.link(place, ref, page)
         if target.startswith("#"):
-            entries["Dest"] = target[1:].encode("utf-8")
+            name = target[1:].encode("utf-8")
+            part = self._parts.get(target[1:])
+            if self._standards.is_modern and self._tags is not None and part is not None:
+                entries["A"] = {"S": Name("GoTo"), "D": name, "SD": self._tags.destination(part)}
+            else:
+                entries["Dest"] = name
             self.wanted.setdefault(target[1:], len(self._pages) + 1)
         else:
             entries["A"] = {"Type": Name("Action"), "S": Name("URI"), "URI": _encoded(target).encode("ascii")}
@@ -230,19 +236,18 @@ class PdfDocument:
         total = len(bookmarks)
         for index, (bookmark, ref) in enumerate(zip(bookmarks, refs, strict=True)):
             page = self._pages[bookmark.page - 1]
+            top = round(_points(page.size, page.size.height) - bookmark.y, 3)
+            place: Any = [page.ref, Name("XYZ"), None, top, None]
+            modern = self._standards.is_modern and self._tags is not None and bookmark.part is not None
             entries: dict[str, Any] = {
                 "Title": bookmark.label,
                 "Parent": parent,
                 "Prev": refs[index - 1] if index else None,
                 "Next": refs[index + 1] if index + 1 < len(refs) else None,
-                "Dest": [
-                    page.ref,
-                    Name("XYZ"),
-                    None,
-                    round(_points(page.size, page.size.height) - bookmark.y, 3),
-                    None,
-                ],
+                "Dest": None if modern else place,
             }
+            if self._tags is not None and bookmark.part is not None and modern:
+                entries["A"] = {"S": Name("GoTo"), "D": place, "SD": self._tags.destination(bookmark.part)}
             if bookmark.children:
                 entries["First"], entries["Last"], inner = self._outline_level(bookmark.children, ref)
                 entries["Count"] = inner if bookmark.is_open else -inner

@@ -66,6 +66,7 @@ class Tags:
         self._numbers: list[tuple[int, Ref]] = []  # the parent tree: what each key leads to (§14.7.5.4)
         self._waiting: list[Sheet] = []
         self._tables: list[Place] = []
+        self._led_to: set[Place] = set()
         self._names: list[tuple[bytes, Ref]] = []
         self._sizes: dict[Ref, PageSize] = {}
         self.tree = file.reserve()
@@ -95,6 +96,12 @@ class Tags:
         self._keys += 1
         self._numbers.append((self._keys - 1, place.ref))
         return self._keys - 1
+
+    def destination(self, place: Place) -> list[Any]:
+        """A part as the place that something leads to (§12.3.2.3)."""
+        place.join()
+        self._led_to.add(place)
+        return [self._place_ref(place), Name("XYZ"), None, None, None]
 
     def rows(self, sheet: Sheet, model: LedgerRow, rows: Sequence[Sequence[bool]]) -> list[int]:
         """The parts of plain rows, and the number of each row's first marked sequence. `rows` tells of each cell
@@ -188,7 +195,7 @@ class Tags:
 
     def _send(self, place: Place) -> Ref:
         """Writes a part and all that is in it."""
-        _prune(place)
+        self._prune(place)
         self._place_ref(place)
         waiting = [place]
         while waiting:
@@ -199,6 +206,17 @@ class Tags:
             waiting += [kid for kid in reversed(part.kids) if isinstance(kid, Place)]
             part.kids = []  # it has gone out
         return place.ref  # type: ignore[no-any-return]
+
+    def _prune(self, place: Place) -> bool:
+        """Takes parts away in which nothing was drawn, and to which nothing leads; whether this one stays."""
+        kids = place.kids
+        if any(isinstance(kid, Place) for kid in kids):
+            place.kids = kids = [kid for kid in kids if not isinstance(kid, Place) or self._prune(kid)]
+        if place in self._led_to:
+            return True
+        if place.role in ("Table", "THead", "TBody", "TFoot"):
+            return any(not isinstance(kid, Place) or _is_filled(kid) for kid in kids)
+        return bool(kids) or place.role in KEPT_WHEN_EMPTY
 
     def _place_ref(self, place: Place) -> Ref:
         if place.ref is None:
@@ -264,16 +282,6 @@ def _feet_last(kids: list[Any]) -> list[Any]:
     """A table's parts: rows of its foot come after those of its bodies (ISO 32000-2 §14.8.4.8.3)."""
     feet = [kid for kid in kids if isinstance(kid, Place) and kid.role == "TFoot"]
     return [kid for kid in kids if kid not in feet] + feet if feet else kids
-
-
-def _prune(place: Place) -> bool:
-    """Takes parts away in which nothing was drawn; whether anything is left of this one."""
-    kids = place.kids
-    if any(isinstance(kid, Place) for kid in kids):
-        place.kids = kids = [kid for kid in kids if not isinstance(kid, Place) or _prune(kid)]
-    if place.role in ("Table", "THead", "TBody", "TFoot"):
-        return any(not isinstance(kid, Place) or _is_filled(kid) for kid in kids)
-    return bool(kids) or place.role in KEPT_WHEN_EMPTY
 
 
 def _is_filled(place: Place) -> bool:

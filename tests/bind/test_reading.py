@@ -1,0 +1,190 @@
+"""Reading finished PDFs: those of this house, the same in other dress, and damaged ones."""
+
+import subprocess
+import zlib
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+import fleetquill as fq
+from fleetquill.bind.filters import unpacked
+from fleetquill.bind.reading import PdfReader
+from fleetquill.bind.syntax import Parser, PdfSyntaxError
+from fleetquill.output.pdf.objects import Name, Ref, write
+
+
+@pytest.fixture(scope="module")
+def content():
+    pages = "".join(f"<h1>Page {n}</h1><p style='break-after:page'>text {n}</p>" for n in range(1, 6))
+    return fq.compose(fq.Manuscript.from_html(f"<html lang=en><title>Five</title>{pages}<p>last")).to_bytes()
+
+
+@pytest.fixture
+def in_other_dress(content, tmp_path):
+    path = tmp_path / "plain.pdf"
+    path.write_bytes(content)
+
+    def run(*options):
+        try:
+            done = subprocess.run(["qpdf", *options, str(path), "-"], capture_output=True, check=True)
+        except FileNotFoundError:
+            pytest.skip("qpdf is not installed")
+        return done.stdout
+
+    return run
+
+
+@pytest.mark.parametrize(
+    "options",
+    [
+        ("--qdf", "--object-streams=disable"),
+        ("--object-streams=disable",),
+        ("--linearize",),
+        ("--stream-data=uncompress",),
+        ("--object-streams=generate", "--compression-level=9", "--recompress-flate"),
+        ("--min-version=2.0",),
+    ],
+    ids=" ".join,
+)
+def test_files_in_other_dress_have_the_same_pages(content, in_other_dress, options):
+    mine, other = PdfReader(content), PdfReader(in_other_dress(*options))
+    assert not other.repaired
+    assert [mine.page_content(page).split() for page in mine.pages()] == [
+        other.page_content(page).split() for page in other.pages()
+    ]
+    assert [page.number for page in other.pages()] == [1, 2, 3, 4, 5, 6]
+
+
+@pytest.mark.parametrize(
+    ("old", "new"),
+    [
+        (b"startxref", b"startwxyz"),
+        (b"%%EOF", b""),
+        (b"%PDF-1.7", b"junk before\n%PDF-1.7"),
+    ],
+)
+def test_damaged_tables_are_made_anew(content, old, new):
+    reader = PdfReader(content.replace(old, new))
+    assert len(list(reader.pages())) == 6
+
+
+def test_a_file_that_was_cut_off_gives_what_is_left_or_says_so(content):
+    for length in range(0, len(content), 997):
+        try:
+            reader = PdfReader(content[:length])
+        except fq.SourceError:
+            continue
+        assert len(list(reader.pages())) <= 6
+
+
+def test_what_is_no_pdf_is_said_so():
+    with pytest.raises(fq.SourceError, match="no PDF file"):
+        PdfReader(b"<html>")
+
+
+def test_an_encrypted_file_is_said_to_be(in_other_dress):
+    locked = in_other_dress("--encrypt", "a", "b", "256", "--")
+    with pytest.raises(fq.SourceError, match="encrypted"):
+        PdfReader(locked)
+
+
+def objects():
+    simple = (
+        st.none() | st.booleans() | st.integers(-(10**9), 10**9) | st.binary(max_size=30)
+        | st.text(st.characters(codec="utf-8", exclude_characters="\0"), min_size=1, max_size=12).map(Name)
+        | st.integers(1, 9999).map(Ref)
+    )  # fmt: skip
+    names = st.text(st.characters(codec="utf-8", exclude_characters="\0"), min_size=1, max_size=12)
+    return st.recursive(
+        simple, lambda inner: st.lists(inner, max_size=4) | st.dictionaries(names, inner, max_size=4), max_leaves=20
+    )
+
+
+def without_nothing(value):
+    """What is written of a value: an entry of None is none at all (§7.3.7)."""
+    if isinstance(value, dict):
+        return {key: without_nothing(one) for key, one in value.items() if one is not None}
+    return [without_nothing(one) for one in value] if isinstance(value, list) else value
+
+
+@given(objects())
+def test_what_is_written_is_read(value):
+    assert Parser(write(value)).value() == without_nothing(value)
+
+
+@pytest.mark.parametrize(
+    ("text", "value"),
+    [
+        (b"(a(b)c\\)\\n\\101\\\n)", b"a(b)c)\nA"),
+        (b"(a\r\nb\rc)", b"a\nb\nc"),
+        (b"<48 6 5 6>", b"He`"),
+        (b"[1 0 R 2 3 -.5 +7 4.]", [Ref(1), 2, 3, -0.5, 7, 4.0]),
+        (b"<</A/B/C#20D 1%note\n/E[]>>", {"A": "B", "C D": 1, "E": []}),
+        (b"<</A>>", {}),
+        (b"--5", -5),
+    ],
+)
+def test_syntax(text, value):
+    assert Parser(text).value() == value
+
+
+@pytest.mark.parametrize("text", [b"", b"(open", b"[1 2", b"<</A 1", b"]", b"obj", b"[" * 500])
+def test_what_is_no_object_is_said_so(text):
+    with pytest.raises(PdfSyntaxError):
+        Parser(text).value()
+
+
+@given(st.binary(max_size=300))
+def test_any_bytes_are_read_or_refused(content):
+    list(Parser(content).operators())
+    for text in (content, b"%PDF-1.7\n" + content):
+        with pytest.raises((PdfSyntaxError, fq.SourceError)):
+            PdfReader(text)
+            raise PdfSyntaxError
+
+
+@given(st.binary(max_size=400), st.integers(1, 4), st.integers(1, 40))
+def test_predictors_are_undone(content, colors, columns):
+    row = colors * columns
+    content = content[: len(content) // row * row]
+    rows = [content[at : at + row] for at in range(0, len(content), row)]
+    filtered, above = b"", bytes(row)
+    for number, own in enumerate(rows):
+        kind = number % 5
+        filtered += bytes((kind,)) + bytes(
+            (value - guess(kind, own, above, index, colors)) & 255 for index, value in enumerate(own)
+        )
+        above = own
+    said = {"Predictor": 15, "Colors": colors, "Columns": columns}
+    assert unpacked(zlib.compress(filtered), ["FlateDecode"], [said]) == content
+
+
+def guess(kind, row, above, index, step):
+    """What PNG 3 §9 says of a byte beforehand."""
+    left = row[index - step] if index >= step else 0
+    up, corner = above[index], above[index - step] if index >= step else 0
+    if kind == 4:
+        whole = left + up - corner
+        return min((left, up, corner), key=lambda one: abs(whole - one))
+    return (0, left, up, (left + up) // 2)[kind]
+
+
+@pytest.mark.parametrize(
+    ("packed", "filters", "plain"),
+    [
+        (b"48656C6C6F>", ["ASCIIHexDecode"], b"Hello"),
+        (b'87cURD]i,"Ebo80~>', ["ASCII85Decode"], b"Hello World!"),
+        (b"\x02abc\xfed\x80", ["RunLengthDecode"], b"abcddd"),
+        (b"\x80\x0b\x60\x50\x22\x0c\x0c\x85\x01", ["LZWDecode"], b"-----A---B"),
+        (zlib.compress(b"x").hex().encode() + b">", ["AHx", "Fl"], b"x"),
+    ],
+)
+def test_filters(packed, filters, plain):
+    assert unpacked(packed, filters, []) == plain
+
+
+@pytest.mark.parametrize(("packed", "filters"), [(b"junk", ["FlateDecode"]), (b"x", ["Unheard"])])
+def test_streams_that_cannot_be_unpacked_are_said_so(packed, filters):
+    with pytest.raises(PdfSyntaxError):
+        unpacked(packed, filters, [])

@@ -15,7 +15,7 @@ from fleetquill.drawing.pictures import rendered
 from fleetquill.drawing.places import LedgerRow, Place
 from fleetquill.drawing.recoloring import letters_of
 from fleetquill.drawing.rows import Rows, draw_rows
-from fleetquill.layout.boxes.boxes import Box, PictureBox, element_text
+from fleetquill.layout.boxes.boxes import Box, PictureBox, RowBox, element_text
 from fleetquill.layout.contract.fragments import (
     ColumnsFragment,
     FieldsetFragment,
@@ -74,6 +74,20 @@ def paint_fragment(canvas: Canvas, fragment: Fragment, x: float, y: float) -> No
     if box.part.__class__ is LedgerRow:
         begin_ledger_row(fragment)
     _decorate(canvas, fragment, x, y)
+    if box.__class__ is RowBox:  # what all its cells stand on, then what is in them
+        cells = [child for child in fragment.children if isinstance(child, Fragment)]
+        for cell in cells:
+            _decorate(canvas, cell, x + cell.x, y + cell.y)
+        for cell in cells:
+            _paint_inside(canvas, cell, x + cell.x, y + cell.y)
+        _paint_around(canvas, fragment, x, y)
+    else:
+        _paint_inside(canvas, fragment, x, y)
+
+
+def _paint_inside(canvas: Canvas, fragment: Fragment, x: float, y: float) -> None:
+    """What stands in a fragment whose top-left corner is at (x, y), and what lies over that."""
+    box = fragment.box
     if isinstance(fragment, PictureFragment):
         if box.style.visibility == "visible":
             _paint_picture(canvas, fragment, x, y)
@@ -84,8 +98,13 @@ def paint_fragment(canvas: Canvas, fragment: Fragment, x: float, y: float) -> No
         canvas.clip(_padding_path(fragment, x, y))
         _paint_children(canvas, fragment, x, y)
         canvas.restore()
+    _paint_around(canvas, fragment, x, y)
+
+
+def _paint_around(canvas: Canvas, fragment: Fragment, x: float, y: float) -> None:
+    """The outline of a fragment, and where it leads."""
     _outline(canvas, fragment, x, y)
-    _link(canvas, box, x, y, fragment.width, fragment.height)
+    _link(canvas, fragment.box, x, y, fragment.width, fragment.height)
 
 
 # ---- layers ----

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from typing import Final
 
 from fleetquill.drawing.places import LAYOUT, NO_FACTS, Facts, LedgerRow, Place, Structure
 from fleetquill.layout.boxes.boxes import (
@@ -19,6 +20,10 @@ from fleetquill.layout.boxes.boxes import (
 from fleetquill.layout.inline.boxes import ControlBox, LinesBox
 from fleetquill.layout.table.boxes import LedgerBox
 from fleetquill.structure.roles import HOLDS_TEXT, INLINE, control_of, facts_of, is_hidden, role_of
+
+HEARD: Final = frozenset((  # attributes of cells that say something
+    *("role", "lang", "id", "headers", "scope", "colspan", "rowspan", "aria-hidden", "aria-label"),
+))  # fmt: skip
 
 
 def parts_of(root: Box, fixed: Iterable[Box]) -> Structure:
@@ -64,6 +69,9 @@ class _Builder:
             return
         element = box.element
         if isinstance(box, TextBox):
+            return
+        if box.__class__ is CellBox and _is_plain_cell(box, around):
+            box.part = box.children[0].part = Place("TD", around)
             return
         if element is None:
             self._anonymous(box, around)
@@ -194,6 +202,22 @@ class _Builder:
         self._visit_all([*prototype.children, *(g for g in prototype.groups if g.role != "body")], table)
         for row in (row for group in prototype.groups if group.role == "body" for row in group.children):
             row.part = LedgerRow(table, [_cell_like(cell) for cell in row.children])
+
+
+def _is_plain_cell(box: Box, around: Place) -> bool:
+    """Whether a box is a cell of a table with text and nothing else, as most are."""
+    element = box.element
+    return (
+        box.quiet
+        and element is not None
+        and element.tag == "td"
+        and around.role == "TR"
+        and len(box.children) == 1
+        and isinstance(box.children[0], LinesBox)
+        and len(box.children[0].children) == 1
+        and isinstance(box.children[0].children[0], TextBox)
+        and HEARD.isdisjoint(element.keys())
+    )
 
 
 def _cell_like(cell: Box) -> tuple[str, Facts]:

@@ -499,26 +499,17 @@ class PdfCanvas:
         """The operators of rows, each cell in a marked sequence of its own."""
         assert self._sheet is not None  # where anything is tagged
         known, make = ops.known, ops.make
-        columns = range(len(model.cells))
-        filled: list[list[str]] = []
+        columns = len(model.cells)
+        found: list[list[str]] = []
         for row in rows.cells:
-            cells = [""] * len(columns)
-            for cell in row:
-                if cell.look is not None:
-                    cells[cell.column] += known.get(cell) or make(cell)
-            filled.append(cells)
-        firsts = tags.rows(self._sheet, model, [list(map(bool, cells)) for cells in filled])
-        roles = [role for role, _ in model.cells]
-        texts: list[str] = []
-        for first, cells in zip(firsts, filled, strict=True):
-            parts: list[str] = []
-            at = first
-            for role, shown in zip(roles, cells, strict=True):
-                if shown:
-                    parts.append(f"/{role}<</MCID {at}>>BDC BT {shown}ET EMC")
-                    at += 1
-            texts.append(" ".join(parts))
-        return texts
+            shown = [known.get(cell) or make(cell) for cell in row]
+            if len(row) != columns:  # cells of several lines
+                own = [""] * columns
+                for cell, operators in zip(row, shown, strict=True):
+                    own[cell.column] += operators
+                shown = own
+            found.append(shown)
+        return tags.rows(self._sheet, model, found)
 
     def _ground(self, drawing: Drawing) -> str:
         """The operators of an empty row, written once for the whole file."""

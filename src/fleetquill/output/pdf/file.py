@@ -3,11 +3,15 @@
 from __future__ import annotations
 
 import hashlib
+import zlib
 from collections import deque
+from collections.abc import Sequence
+from itertools import accumulate
 from typing import TYPE_CHECKING, Any, BinaryIO, Final
 
+from fleetquill.output.pdf.crossref import PLACED, CrossReferences
 from fleetquill.output.pdf.objects import Name, Ref, write
-from fleetquill.output.pdf.packing import Packer
+from fleetquill.output.pdf.packing import COMPRESSION, Packer
 
 if TYPE_CHECKING:
     from concurrent.futures import Future
@@ -16,6 +20,7 @@ HEADER: Final = b"%%PDF-%b\n%%\xe2\xe3\xcf\xd3\n"
 HASHED_WHOLE: Final = 1_000_000  # bytes
 OBJECTS_IN_A_STREAM: Final = 200
 MOST_WAITING: Final = 64  # streams
+FEW_OBJECTS: Final = 40  # whose index is no sort of its own
 SAID_OF_FILTERS: Final = 20  # bytes of a dictionary that say how its stream is compressed
 
 
@@ -26,8 +31,9 @@ class PdfFile:
         self._stream = stream
         self._hash = hashlib.md5(usedforsecurity=False)
         self.length = 0
-        self._places: list[tuple[int, int, int]] = [(0, 0, 65535)]  # cross-reference rows (§7.5.8.3)
-        self._waiting: list[tuple[int, bytes]] = []
+        self._references = CrossReferences()
+        self._waiting: list[tuple[int, list[bytes]]] = []  # objects that follow one another, with the first's number
+        self._waiting_count = 0
         self._packer = Packer()
         self._streams: deque[tuple[Ref, dict[str, Any], bytes | Future[bytes]]] = deque()  # to be written
         self._put(HEADER % version.encode())
@@ -52,8 +58,11 @@ class PdfFile:
 
     def reserve(self) -> Ref:
         """A number for an object that is written later."""
-        self._places.append((0, 0, 0))
-        return Ref(len(self._places) - 1)
+        return Ref(self._references.reserve(1))
+
+    def reserve_row(self, count: int) -> int:
+        """The first of so many numbers that follow one another."""
+        return self._references.reserve(count)
 
     def add(self, value: Any, ref: Ref | None = None) -> Ref:
         """Writes an object that is not a stream."""
@@ -70,9 +79,17 @@ class PdfFile:
         self._add(ref, content.encode("latin-1"))
         return ref
 
+    def add_row(self, first: int, contents: Sequence[str]) -> None:
+        """Writes objects whose numbers follow one another from `first` on, as they are given."""
+        self._wait(first, [content.encode("latin-1") for content in contents])
+
     def _add(self, ref: Ref, content: bytes) -> None:
-        self._waiting.append((ref.number, content))
-        if len(self._waiting) >= OBJECTS_IN_A_STREAM:
+        self._wait(ref.number, [content])
+
+    def _wait(self, first: int, contents: list[bytes]) -> None:
+        self._waiting.append((first, contents))
+        self._waiting_count += len(contents)
+        if self._waiting_count >= OBJECTS_IN_A_STREAM:
             self._write_waiting()
 
     def add_stream(
@@ -82,15 +99,17 @@ class PdfFile:
         ref: Ref | None = None,
         *,
         deflated: bool = False,
+        first: int = 0,
     ) -> Ref:
-        """Writes a stream; it is compressed here unless `deflated` says that it is already."""
+        """Writes a stream; it is compressed here unless it is `deflated` already. `first` are the bytes at its
+        beginning that are of another sort."""
         ref = ref or self.reserve()
         head = dict(entries or {})
         packed: bytes | Future[bytes] = content
         if deflated:
             head["Filter"] = Name("FlateDecode")
         elif "Filter" not in head:
-            packed = self._packer.pack(content)
+            packed = self._packer.pack(content, first)
             if isinstance(packed, bytes) and len(packed) + SAID_OF_FILTERS >= len(content):
                 packed = content
             else:
@@ -110,7 +129,7 @@ class PdfFile:
                 content = content.result()
             streams.popleft()
             head["Length"] = len(content)
-            self._places[ref.number] = (1, self.length, 0)
+            self._references.place(ref.number, PLACED, self.length, 0)
             self._put(b"%d 0 obj\n%b\nstream\n%b\nendstream\nendobj\n" % (ref.number, write(head), content))
 
     def _write_waiting(self) -> None:
@@ -118,18 +137,19 @@ class PdfFile:
         if not self._waiting:
             return
         stream = self.reserve()
+        bodies = [body for _, contents in self._waiting for body in contents]
+        offsets = iter(accumulate([len(body) + 1 for body in bodies], initial=0))
         index: list[str] = []
-        bodies: list[bytes] = []
-        offset = 0
-        for place, (number, body) in enumerate(self._waiting):
-            index.append(f"{number} {offset}")
-            bodies.append(body)
-            offset += len(body) + 1
-            self._places[number] = (2, stream.number, place)
+        place = 0
+        for first, contents in self._waiting:
+            count = len(contents)
+            index += [f"{number} {next(offsets)}" for number in range(first, first + count)]
+            self._references.place_row(first, count, stream.number, place)
+            place += count
         head = " ".join(index).encode() + b"\n"
-        self._waiting = []
+        self._waiting, self._waiting_count = [], 0
         entries = {"Type": Name("ObjStm"), "N": len(bodies), "First": len(head)}
-        self.add_stream(head + b"\n".join(bodies), entries, stream)
+        self.add_stream(head + b"\n".join(bodies), entries, stream, first=len(head) if len(bodies) > FEW_OBJECTS else 0)
 
     def finish(self, catalog: Ref, info: Ref | None) -> None:
         """Writes what waits, the cross-reference stream (§7.5.8) and the trailer."""
@@ -138,19 +158,19 @@ class PdfFile:
         self._write_streams(0)
         ref = self.reserve()
         start = self.length
-        self._places[ref.number] = (1, start, 0)
-        width = max(1, (max(start, len(self._places)).bit_length() + 7) // 8)
-        rows = b"".join(
-            [kind.to_bytes(1, "big") + a.to_bytes(width, "big") + b.to_bytes(2, "big") for kind, a, b in self._places]
-        )
+        self._references.place(ref.number, PLACED, start, 0)
+        rows, width = self._references.content(start)
         identity = self._hash.digest()
         entries = {
             "Type": Name("XRef"),
-            "Size": len(self._places),
+            "Size": self._references.count,
             "W": [1, width, 2],
+            "DecodeParms": {"Predictor": 12, "Columns": width + 3},
             "Root": catalog,
             "Info": info,
             "ID": [identity, identity],
         }
-        self.add_stream(rows, entries, ref)
+        packed = zlib.compress(rows, COMPRESSION)
+        entries |= {"Filter": Name("FlateDecode"), "Length": len(packed)}
+        self._put(b"%d 0 obj\n%b\nstream\n%b\nendstream\nendobj\n" % (ref.number, write(entries), packed))
         self._put(b"startxref\n%d\n%%%%EOF\n" % start)

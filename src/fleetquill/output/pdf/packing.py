@@ -22,27 +22,36 @@ class Packer:
         self._pool: ThreadPoolExecutor | None = None
         self._alone = False  # whether there is no thread to be had
 
-    def pack(self, content: bytes) -> bytes | Future[bytes]:
-        """The stream deflated, or the promise of it."""
+    def pack(self, content: bytes, head: int = 0) -> bytes | Future[bytes]:
+        """The stream deflated, or the promise of it. Its first bytes, as many as `head` says, are of another sort than
+        the rest: both get codes of their own."""
         if len(content) >= LONG and not self._alone:
             self._long += 1
             if self._long > FEW:
-                return self._promised(content)
-        return zlib.compress(content, COMPRESSION)
+                return self._promised(content, head)
+        return _deflated(content, head)
 
-    def _promised(self, content: bytes) -> bytes | Future[bytes]:
+    def _promised(self, content: bytes, head: int) -> bytes | Future[bytes]:
         try:
             if self._pool is None:
                 from concurrent.futures import ThreadPoolExecutor
 
                 self._pool = ThreadPoolExecutor(1, thread_name_prefix="fleetquill")
-            return self._pool.submit(zlib.compress, content, COMPRESSION)
+            return self._pool.submit(_deflated, content, head)
         except RuntimeError:  # the system gives no more threads, or has none
             self._alone = True
-            return zlib.compress(content, COMPRESSION)
+            return _deflated(content, head)
 
     def close(self) -> None:
         """Ends the thread once it has done what it was given."""
         self._alone = True
         if self._pool is not None:
             self._pool.shutdown()
+
+
+def _deflated(content: bytes, head: int) -> bytes:
+    if not head:
+        return zlib.compress(content, COMPRESSION)
+    machine = zlib.compressobj(COMPRESSION)
+    first = machine.compress(content[:head]) + machine.flush(zlib.Z_BLOCK)
+    return first + machine.compress(content[head:]) + machine.flush()

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from typing import TYPE_CHECKING, Any, Final, NamedTuple
 
 from fleetquill.drawing.places import NO_FACTS, Facts, LedgerRow, Place
@@ -20,17 +20,19 @@ SPACE_2: Final = frozenset((
     "Formula",
 ))  # fmt: skip
 MODERN: Final = {"Note": "FENote"}  # types that have another name there
+DRAWN: Final = frozenset(("Figure", "Formula", "Form"))  # types of what says where it stands
 KEPT_WHEN_EMPTY: Final = frozenset(("TD", "TH", "TR"))
 
 
 class Sheet:
     """What was marked in one content stream: the part that each marked sequence belongs to, by its number."""
 
-    __slots__ = ("key", "page", "places", "stream")
+    __slots__ = ("key", "page", "places", "size", "stream")
 
     def __init__(self, key: int, page: Ref) -> None:
         self.key = key
         self.page = page
+        self.size: PageSize | None = None  # of the page, once that has gone out
         self.stream: Ref | None = None  # where it is not the page's own
         self.places: list[Place | int] = []  # a number is that of an object
 
@@ -66,9 +68,9 @@ class Tags:
         self._numbers: list[tuple[int, Ref]] = []  # the parent tree: what each key leads to (§14.7.5.4)
         self._waiting: list[Sheet] = []
         self._tables: list[Place] = []
+        self._sent: dict[Place, int] = {}  # how many of a growing table's parts have gone out
         self._led_to: set[Place] = set()
         self._names: list[tuple[bytes, Ref]] = []
-        self._sizes: dict[Ref, PageSize] = {}
         self.tree = file.reserve()
 
     # ---- while pages are drawn ----
@@ -82,10 +84,12 @@ class Tags:
         """The number of a marked sequence that belongs to a part."""
         if place.ref is None:
             place.ref = self._file.reserve()
-        place.join()
-        place.kids.append(Marked(sheet, len(sheet.places)))
+        if not place.joined:
+            place.join()
+        number = len(sheet.places)
+        place.kids.append(Marked(sheet, number))
         sheet.places.append(place)
-        return len(sheet.places) - 1
+        return number
 
     def link(self, place: Place, annotation: Ref, page: Ref) -> int:
         """The key of an annotation that belongs to a part."""
@@ -103,45 +107,48 @@ class Tags:
         self._led_to.add(place)
         return [self._place_ref(place), Name("XYZ"), None, None, None]
 
-    def rows(self, sheet: Sheet, model: LedgerRow, rows: Sequence[Sequence[bool]]) -> list[int]:
-        """The parts of plain rows, and the number of each row's first marked sequence. `rows` tells of each cell
-        whether anything is in it."""
+    def rows(self, sheet: Sheet, model: LedgerRow, rows: Sequence[Sequence[str]]) -> list[str]:
+        """Writes the parts of plain rows. `rows` are the operators that show the cells of each, '' where nothing is in
+        one; gives the operators of each row, with every cell in a marked sequence of its own."""
         file, table = self._file, model.table
-        if table.ref is None:
-            table.ref = file.reserve()
         table.join()
         if table not in self._tables:
             self._tables.append(table)
         body = file.reserve()
         table.kids.append(Written(body))
-        heads = [f"<<{self._type(role)}{_attributes(facts, None)}/P " for role, facts in model.cells]
-        row_type, body_type = self._type("TR"), self._type("TBody")
-        page = f" 0 R/Pg {sheet.page.number} 0 R/K "
+        cells = [
+            (f"<<{self._type(role)}{_attributes(facts, None)}/P ", f"/{role}<</MCID ") for role, facts in model.cells
+        ]
+        count = 1 + len(cells)
+        row_head, page = f"<<{self._type('TR')}/P {body.number} 0 R/K[", f" 0 R/Pg {sheet.page.number} 0 R/K "
         places = sheet.places
-        firsts: list[int] = []
-        row_numbers: list[int] = []
-        for filled in rows:
-            row = file.reserve().number
-            row_numbers.append(row)
-            firsts.append(len(places))
-            cells: list[int] = []
-            for head, full in zip(heads, filled, strict=False):
-                cell = file.reserve()
-                cells.append(cell.number)
-                if full:
-                    content = f"{head}{row}{page}{len(places)}>>"
-                    places.append(cell.number)
+        mark = len(places)
+        first = number = file.reserve_row(len(rows) * count)
+        written: list[str] = []
+        shown: list[str] = []
+        for row in rows:
+            around = f"{number}{page}"
+            written.append(f"{row_head}{_refs(range(number + 1, number + count))}]>>")
+            parts: list[str] = []
+            for place, ((head, begin), operators) in enumerate(zip(cells, row, strict=True), number + 1):
+                if operators:
+                    written.append(f"{head}{around}{mark}>>")
+                    parts.append(f"{begin}{mark}>>BDC BT {operators}ET EMC")
+                    places.append(place)
+                    mark += 1
                 else:
-                    content = f"{head}{row} 0 R>>"
-                file.add_written(cell, content)
-            file.add_written(Ref(row), f"<<{row_type}/P {body.number} 0 R/K[{_refs(cells)}]>>")
-        file.add_written(body, f"<<{body_type}/P {table.ref.number} 0 R/K[{_refs(row_numbers)}]>>")
-        return firsts
+                    written.append(f"{head}{number} 0 R>>")
+            shown.append(" ".join(parts))
+            number += count
+        file.add_row(first, written)
+        kids = _refs(range(first, number, count))
+        file.add_written(body, f"<<{self._type('TBody')}/P {self._place_ref(table).number} 0 R/K[{kids}]>>")
+        return shown
 
     def end_page(self, sheets: Sequence[Sheet], size: PageSize) -> None:
         """A page has gone out, with what was marked in its content streams."""
         for sheet in sheets:
-            self._sizes[sheet.page] = size
+            sheet.size = size
         self._waiting += sheets
         grown = [table for table in self._tables if table.grows]
         for table in grown:
@@ -152,9 +159,11 @@ class Tags:
     def _send_bodies(self, table: Place) -> None:
         """Bodies of a ledger that are whole go out: its memory does not grow with its rows."""
         kids = table.kids
-        for index, kid in enumerate(kids):
+        for index in range(self._sent.get(table, 0), len(kids)):
+            kid = kids[index]
             if isinstance(kid, Place) and kid.role == "TBody" and kid.kids:
                 kids[index] = Written(self._send(kid))
+        self._sent[table] = len(kids)
 
     def _send_sheets(self) -> None:
         for sheet in self._waiting:
@@ -197,10 +206,10 @@ class Tags:
         """Writes a part and all that is in it."""
         self._prune(place)
         self._place_ref(place)
-        waiting = [place]
+        waiting, file = [place], self._file
         while waiting:
             part = waiting.pop()
-            self._file.add_written(part.ref, self._written(part))
+            file.add_written(part.ref, self._written(part))
             if part.facts.name:
                 self._names.append((part.facts.name.encode("utf-8"), part.ref))
             waiting += [kid for kid in reversed(part.kids) if isinstance(kid, Place)]
@@ -210,6 +219,8 @@ class Tags:
     def _prune(self, place: Place) -> bool:
         """Takes parts away in which nothing was drawn, and to which nothing leads; whether this one stays."""
         kids = place.kids
+        if len(kids) == 1 and kids[0].__class__ is Marked:  # as most are
+            return True
         if any(isinstance(kid, Place) for kid in kids):
             place.kids = kids = [kid for kid in kids if not isinstance(kid, Place) or self._prune(kid)]
         if place in self._led_to:
@@ -226,6 +237,11 @@ class Tags:
     def _written(self, place: Place) -> str:
         """The dictionary of a structure element (§14.7.2, table 355)."""
         above = self.tree if place.parent is None else self._place_ref(place.parent)
+        if len(place.kids) == 1 and place.facts is NO_FACTS and place.area is None and place.role not in DRAWN:
+            kid = place.kids[0]
+            if isinstance(kid, Marked) and kid.sheet.stream is None:  # as most parts are
+                on = kid.sheet.page.number
+                return f"<<{self._type(place.role)}/P {above.number} 0 R/Pg {on} 0 R/K {kid.number}>>"
         kids = place.kids if place.role != "Table" else _feet_last(place.kids)
         page = next((kid.sheet.page for kid in kids if isinstance(kid, Marked) and kid.sheet.stream is None), None)
         shown = [self._kid(kid, page) for kid in kids]
@@ -267,14 +283,15 @@ class Tags:
         first = next((kid for kid in place.kids if isinstance(kid, Marked)), None)
         if place.area is None or first is None:
             return None
-        size = self._sizes[first.sheet.page]
+        size = first.sheet.size
+        assert size is not None  # the page has gone out
         x, y, width, height = place.area
         unit = size.points
         sides = (x * unit, (size.height - y - height) * unit, (x + width) * unit, (size.height - y) * unit)
         return " ".join(map(number, sides))
 
 
-def _refs(numbers: Sequence[int]) -> str:
+def _refs(numbers: Iterable[int]) -> str:
     return " ".join([f"{number} 0 R" for number in numbers])
 
 

@@ -111,7 +111,7 @@ def test_nothing_but_the_command_line_knows_serve_bind_and_fleet():
         f"{name} imports {inner}"
         for name in MODULES
         for inner in imports_of(name)
-        if room(inner) in rooms and room(name) not in {*rooms, "cli"}
+        if room(inner) in rooms and room(name) not in {*rooms, "cli", "fleetquill"}  # the public names are the lobby
     ]
     assert wrong == []
 

@@ -30,11 +30,11 @@ from fleetquill.output.counted import CountedStream
 from fleetquill.output.how import How, checked
 from fleetquill.output.kinds import PDF, Kind, kind_of
 from fleetquill.output.leaves import check_pattern, is_pattern, write_leaves, write_only_leaf
-from fleetquill.output.standards import Standards, standards_of
 from fleetquill.policy import Policy
 from fleetquill.process import making
 from fleetquill.progress import Listener
 from fleetquill.remarks import Remark
+from fleetquill.standards import Standards, standards_of
 from fleetquill.stock import FontFolders, Stock
 from fleetquill.text.fonts import FontLibrary
 from fleetquill.tree.base import Reader

@@ -12,7 +12,7 @@ from fleetquill.bind.clauses.clause import CLAUSES
 from fleetquill.bind.reading import PdfReader
 from fleetquill.bind.subject import Subject
 from fleetquill.errors import OptionError, SourceError, Where
-from fleetquill.output.standards import ACCESS, ARCHIVES, NONE, Standards, standards_of
+from fleetquill.standards import ACCESS, ARCHIVES, NONE, Standards, standards_of
 
 ROOMS: Final = ("files", "graphics", "fonts", "interaction", "metadata", "structure")
 MOST_FAULTS: Final = 20  # of one clause that are told

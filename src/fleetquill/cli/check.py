@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Final
 
 import click
 
-from fleetquill.output.standards import NAMES
+from fleetquill.standards import NAMES
 
 if TYPE_CHECKING:
     from fleetquill.bind.check import CheckReport

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Final, NamedTuple
 
 from fleetquill.drawing.places import Structure
-from fleetquill.output.standards import NONE, Standards
+from fleetquill.standards import NONE, Standards
 from fleetquill.tree.attachments import Attachment
 
 

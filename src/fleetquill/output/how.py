@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from typing import Any, Final, NamedTuple
 
 from fleetquill.errors import OptionError, nearest
-from fleetquill.output.standards import NONE, Standards
+from fleetquill.standards import NONE, Standards
 
 MOST_DPI: Final = 1200.0
 LEAST_WIDE: Final = 20  # columns of text

@@ -10,8 +10,8 @@ from typing import Any, Final, NamedTuple
 
 from fleetquill.drawing.places import Place
 from fleetquill.errors import ConformanceError, Where
-from fleetquill.output.standards import Standards
 from fleetquill.remarks import Remark
+from fleetquill.standards import Standards
 from fleetquill.tree.attachments import Attachment
 from fleetquill.tree.document import Document
 from fleetquill.tree.metadata import Metadata

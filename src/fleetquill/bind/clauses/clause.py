@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterator
 from typing import Final, NamedTuple
 
 from fleetquill.bind.subject import Subject
-from fleetquill.output.standards import Standards
+from fleetquill.standards import Standards
 
 Look = Callable[[Subject, Standards], Iterator[str]]
 LEVELS: Final = ("B", "U", "A", "", "F")

@@ -10,7 +10,7 @@ from fleetquill.bind.clauses.clause import clause
 from fleetquill.bind.subject import Subject
 from fleetquill.bind.syntax import PdfSyntaxError
 from fleetquill.output.pdf.objects import Name, Ref
-from fleetquill.output.standards import Standards
+from fleetquill.standards import Standards
 
 LEAST_SIDE, MOST_SIDE = 3, 14_400  # points of a page
 MOST_DEEP: Final = 28  # saved graphics states

@@ -9,7 +9,7 @@ from fleetquill.bind.clauses.clause import clause
 from fleetquill.bind.reading import Stream
 from fleetquill.bind.subject import Subject
 from fleetquill.bind.typefaces import Program, Typeface, is_vertical, program_of, typefaces
-from fleetquill.output.standards import Standards
+from fleetquill.standards import Standards
 
 WIDTHS_DIFFER: Final = 1.0  # thousandths of an em that are allowed
 NO_TEXTS: Final = ("\0", "\ufeff", "\ufffe")

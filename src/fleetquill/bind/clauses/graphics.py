@@ -8,7 +8,7 @@ from typing import Any, Final
 from fleetquill.bind.clauses.clause import clause
 from fleetquill.bind.reading import Stream
 from fleetquill.bind.subject import Content, Subject
-from fleetquill.output.standards import Standards
+from fleetquill.standards import Standards
 
 OPERATORS: Final = frozenset(  # of content streams (ISO 32000-2, annex A)
     "b B b* B* BDC BI BMC BT BX c cm CS cs d d0 d1 Do DP EI EMC ET EX f F f* G g gs h i ID j J K k l m M MP n q Q re "

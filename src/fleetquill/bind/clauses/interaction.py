@@ -9,7 +9,7 @@ from fleetquill.bind.clauses.clause import clause
 from fleetquill.bind.reading import Stream
 from fleetquill.bind.subject import Subject
 from fleetquill.output.pdf.objects import Ref
-from fleetquill.output.standards import Standards
+from fleetquill.standards import Standards
 
 ANNOTATIONS: Final = frozenset(
     "Text Link FreeText Line Square Circle Polygon PolyLine Highlight Underline Squiggly StrikeOut Stamp Caret Ink "

@@ -8,7 +8,7 @@ from typing import Final
 from fleetquill.bind.clauses.clause import clause
 from fleetquill.bind.reading import Stream
 from fleetquill.bind.subject import SPACES, Subject
-from fleetquill.output.standards import Standards
+from fleetquill.standards import Standards
 
 KNOWN: Final = frozenset((  # schemas that need no description (ISO 19005-2 §6.6.2.3.1)
     "http://purl.org/dc/elements/1.1/", "http://ns.adobe.com/xap/1.0/", "http://ns.adobe.com/xap/1.0/rights/",

@@ -9,7 +9,7 @@ from typing import Any, Final
 from fleetquill.bind.clauses.clause import clause
 from fleetquill.bind.subject import Content, Element, Subject
 from fleetquill.output.pdf.objects import Ref
-from fleetquill.output.standards import Standards
+from fleetquill.standards import Standards
 
 TYPES: Final = frozenset(  # of ISO 32000-1 §14.8.4
     "Document Part Art Sect Div BlockQuote Caption TOC TOCI Index NonStruct Private P H H1 H2 H3 H4 H5 H6 L LI Lbl "

@@ -7,7 +7,7 @@ from datetime import datetime
 from typing import Any, Final, NamedTuple
 
 from fleetquill import __version__
-from fleetquill.output.standards import NONE, Standards
+from fleetquill.standards import NONE, Standards
 from fleetquill.tree.metadata import Metadata
 
 PRODUCER = f"Fleet Quill {__version__}"

@@ -328,13 +328,13 @@ def main() -> None:
         "name": "Osier Paper Works",
         "lines": ["Wharf 7, Nether Mill", "NM4 2OP River Alder"],
         "account": "C-118",
-        "vat_number": "RA 4402 118",
+        "vat_number": "XR 4402 118",
     }
     marrow = {
         "name": "Marrow & Finch Grain",
         "lines": ["The Granary, Upper Willow", "UW1 1MF River Alder"],
         "account": "C-104",
-        "vat_number": "RA 4402 104",
+        "vat_number": "XR 4402 104",
     }
     write_json("invoice-short.json", invoice(2041, "F-2041", date(2026, 6, 2), 12, osier))
     write_json("invoice-long.json", invoice(2042, "F-2042", date(2026, 6, 2), 90, marrow))

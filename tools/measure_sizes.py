@@ -23,10 +23,12 @@ def least_sizes(folder: Path) -> dict[str, tuple[int, int]]:
     streams: list[int] = []
     add: Any = PdfFile.add_stream
 
-    def counted(self: Any, content: bytes, entries: Any = None, ref: Any = None, *, deflated: bool = False) -> Any:
+    def counted(
+        self: Any, content: bytes, entries: Any = None, ref: Any = None, *, deflated: bool = False, first: int = 0
+    ) -> Any:
         is_plain = not deflated and "Filter" not in (entries or {})
         streams.append(len(zlib.compress(content, 9)) if is_plain else len(content))
-        return add(self, content, entries, ref, deflated=deflated)
+        return add(self, content, entries, ref, deflated=deflated, first=first)
 
     sizes: dict[str, tuple[int, int]] = {}
     PdfFile.add_stream = counted  # type: ignore[method-assign]

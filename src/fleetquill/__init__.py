@@ -37,6 +37,7 @@ if TYPE_CHECKING:
     from fleetquill.bind.check import CheckReport as CheckReport
     from fleetquill.bind.check import Finding as Finding
     from fleetquill.bind.check import check as check
+    from fleetquill.bind.invoice_data import read_invoice as read_invoice
     from fleetquill.briefs.brief import Brief as Brief
     from fleetquill.drawing.paged import Bookmark as Bookmark
     from fleetquill.edition import Edition as Edition
@@ -54,6 +55,8 @@ if TYPE_CHECKING:
     from fleetquill.errors import StrictError as StrictError
     from fleetquill.errors import TemplateError as TemplateError
     from fleetquill.errors import Where as Where
+    from fleetquill.invoices.invoice import Invoice as Invoice
+    from fleetquill.invoices.invoice import InvoiceError as InvoiceError
     from fleetquill.output.delivery import safe_name as safe_name
     from fleetquill.policy import Policy as Policy
     from fleetquill.press import Press as Press
@@ -71,6 +74,9 @@ _HOMES = {
     "check": "bind.check",
     "CheckReport": "bind.check",
     "Finding": "bind.check",
+    "read_invoice": "bind.invoice_data",
+    "Invoice": "invoices.invoice",
+    "InvoiceError": "invoices.invoice",
     "safe_name": "output.delivery",
     "Edition": "edition",
     "Page": "edition",

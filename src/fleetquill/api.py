@@ -5,7 +5,7 @@ from __future__ import annotations
 import os
 from collections.abc import Mapping, Sequence
 from datetime import datetime
-from typing import Any, BinaryIO, Final
+from typing import TYPE_CHECKING, Any, BinaryIO, Final
 
 from fleetquill.caches import Cache
 from fleetquill.edition import Edition
@@ -13,6 +13,9 @@ from fleetquill.keywords import told_keywords
 from fleetquill.press import Data, Press, Source, Summary
 from fleetquill.progress import Listener
 from fleetquill.tree.lengths import Length, PageSize
+
+if TYPE_CHECKING:
+    from fleetquill.invoices.invoice import Invoice
 
 MOST_PRESSES: Final = 32  # by locale
 
@@ -39,6 +42,7 @@ def compose(
     scale: float = 1.0,
     date: datetime | None = None,
     attach: Sequence[str | os.PathLike[str]] = (),
+    invoice: Invoice | None = None,
     tagged: bool = True,
     conform: Sequence[str] = (),
     strict: bool = False,
@@ -52,7 +56,7 @@ def compose(
     return _press(locale).compose(
         source, data=data, parameters=parameters, connections=connections,
         styles=styles, only=only, page=page, margin=margin, landscape=landscape, scale=scale,
-        date=date, attach=attach, tagged=tagged, conform=conform, strict=strict, progress=progress,
+        date=date, attach=attach, invoice=invoice, tagged=tagged, conform=conform, strict=strict, progress=progress,
     )  # fmt: skip
 
 
@@ -75,6 +79,7 @@ def write(
     title: str = "",
     date: datetime | None = None,
     attach: Sequence[str | os.PathLike[str]] = (),
+    invoice: Invoice | None = None,
     tagged: bool = True,
     conform: Sequence[str] = (),
     strict: bool = False,
@@ -92,8 +97,8 @@ def write(
     return _press(locale).write(
         source, target, kind=kind, data=data, parameters=parameters, connections=connections,
         styles=styles, only=only, page=page, margin=margin,
-        landscape=landscape, scale=scale, title=title, date=date, attach=attach, tagged=tagged, conform=conform,
-        strict=strict, progress=progress,
+        landscape=landscape, scale=scale, title=title, date=date, attach=attach, invoice=invoice, tagged=tagged,
+        conform=conform, strict=strict, progress=progress,
         values=values, delimiter=delimiter, wide=wide, form_feeds=form_feeds, dpi=dpi, letters=letters,
         linked=linked, shown=shown,
     )  # fmt: skip

@@ -47,6 +47,7 @@ from fleetquill.tree.words import TemplateWords
 from fleetquill.whole_files import write_whole
 
 if TYPE_CHECKING:
+    from fleetquill.invoices.invoice import Invoice
     from fleetquill.rows_job import RowsJob
 
 Source = str | os.PathLike[str] | Manuscript | AtRunTime
@@ -85,6 +86,7 @@ class Summary(NamedTuple):
 
 
 MOST_STOCKS: Final = 16
+HYBRID: Final = "PDF/A-3b"  # what a file is at least with whom the data of an invoice goes along
 LONGEST_NAME: Final = 255  # bytes of one part of a path
 LOG: Final = logging.getLogger("fleetquill")
 
@@ -136,12 +138,42 @@ def _write_leaf(leaves: Leaves, kind: Kind, stream: BinaryIO) -> Written:
     return Written(leaves.pages, counted.length)
 
 
-def _standards_of(names: Sequence[str], kind: Kind) -> Standards:
-    """The standards of some names, which files of one kind conform to."""
+def _standards_of(names: Sequence[str], kind: Kind, invoice: Invoice | None) -> Standards:
+    """The standards of some names, which files of one kind conform to; a hybrid invoice is PDF/A-3."""
     standards = standards_of(names)
     if standards.names and kind is not PDF:
         raise OptionError(f"A file of the kind '{kind.name}' cannot be {standards.names[0]}.")
+    if invoice is None or kind is not PDF:
+        return standards
+    if not standards.part:
+        standards = standards_of([HYBRID, *standards.names])
+    if standards.part != 3:
+        raise OptionError(
+            f"An invoice whose data goes along is a file of PDF/A-3, not of {standards.names[0]}.",
+            remedy="Ask for PDF/A-3a or PDF/A-3b.",
+        )
     return standards
+
+
+def _given(
+    source: Source,
+    data: Data | None,
+    parameters: Mapping[str, Any] | None,
+    connections: Mapping[str, Any] | None,
+    invoice: Invoice | None,
+) -> Given:
+    """What fills in the source: the invoice, where nothing else does."""
+    if invoice is not None and data is None and isinstance(source, (str, os.PathLike)):
+        data = invoice.values()
+    return Given(data, parameters, connections)
+
+
+def _with_all(
+    document: Document, date: datetime | None, attach: Sequence[str | os.PathLike[str]], invoice: Invoice | None
+) -> Document:
+    """The document with its date and all that goes along."""
+    whole = document.dated(date).with_files(attach)
+    return whole if invoice is None else whole.with_invoice(invoice.profile.name, invoice.attachment())
 
 
 def _tell_remarks(remarks: Sequence[Remark], *, strict: bool) -> None:
@@ -230,6 +262,7 @@ class Press:
         scale: float = 1.0,
         date: datetime | None = None,
         attach: Sequence[str | os.PathLike[str]] = (),
+        invoice: Invoice | None = None,
         tagged: bool = True,
         conform: Sequence[str] = (),
         strict: bool = False,
@@ -247,17 +280,18 @@ class Press:
         stands on them larger or smaller. `date` is when it was made; without one the file has none. The
         files of `attach` go along. Its PDF is `tagged`: it says what each part is, in the order of reading. `conform`
         names standards of it, such as ("PDF/A-3a", "PDF/UA-1"); saving a document that lacks what they ask for raises
-        ConformanceError. With `strict` a remark is an error. `progress` is called with a Progress after each page;
-        what it raises ends the work. What was read, how long it took and what was remarked goes to the logger
-        'fleetquill'.
+        ConformanceError. The data of an `invoice` goes along, in a file that is PDF/A-3 then; it fills in a template
+        that is given no other data. With `strict` a remark is an error. `progress` is called with a Progress after
+        each page; what it raises ends the work. What was read, how long it took and what was remarked goes to the
+        logger 'fleetquill'.
         Raises an error of the FleetQuillError family where source, data or template are at fault.
         """
         clock = _Clock(source)
-        given = Given(data, parameters, connections)
-        how = checked(How(tagged=tagged, standards=standards_of(conform)))
+        given = _given(source, data, parameters, connections, invoice)
+        how = checked(How(tagged=tagged, standards=_standards_of(conform, PDF, invoice)))
         with self._making(), self._wanted(source, given, only, page, margin, landscape, scale) as document:
             clock.tell("read")
-            job = self._job(document.dated(date).with_files(attach), styles, progress)
+            job = self._job(_with_all(document, date, attach, invoice), styles, progress)
             clock.tell("styled")
             pages = job.compose()
         clock.tell(f"laid out on {len(pages)} pages")
@@ -291,6 +325,7 @@ class Press:
         title: str = "",
         date: datetime | None = None,
         attach: Sequence[str | os.PathLike[str]] = (),
+        invoice: Invoice | None = None,
         tagged: bool = True,
         conform: Sequence[str] = (),
         strict: bool = False,
@@ -330,13 +365,13 @@ class Press:
         written: list[Written] = []
         wanted = kind_of(target, kind)
         check_pattern(wanted, target)
-        standards = _standards_of(conform, wanted)
+        standards = _standards_of(conform, wanted, invoice)
         how = checked(How(dpi, wide, form_feeds, values, delimiter, letters, linked, shown, tagged, standards))
-        given = Given(data, parameters, connections)
+        given = _given(source, data, parameters, connections, invoice)
         with self._making(), self._wanted(source, given, only, page, margin, landscape, scale) as document:
             clock.tell("read")
-            dated = document.dated(date).with_files(attach)
-            job, writer = self._way(dated.titled(title) if title else dated, wanted, how, styles, progress)
+            whole = _with_all(document, date, attach, invoice)
+            job, writer = self._way(whole.titled(title) if title else whole, wanted, how, styles, progress)
             clock.tell("styled")
 
             def write(stream: BinaryIO) -> None:

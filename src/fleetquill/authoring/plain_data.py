@@ -64,8 +64,8 @@ def methods_of(cls: type) -> dict[str, Described]:
 
 
 NOT_PARTS: Final = frozenset(
-    (*NO_PARTS, "add_style", "attach", "to_html", "to_data", "from_html", "from_markdown", "from_template", "from_pictures",
-     "from_data", "of")
+    (*NO_PARTS, "add_style", "attach", "to_html", "to_data", "from_html", "from_markdown", "from_template",
+     "from_pictures", "from_data", "of")
 )  # fmt: skip
 
 

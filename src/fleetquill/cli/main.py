@@ -13,6 +13,7 @@ import fleetquill
 from fleetquill.cli.check import check
 from fleetquill.cli.demo import demo
 from fleetquill.cli.faces import faces
+from fleetquill.cli.invoice_data import invoice_data
 from fleetquill.cli.press import press
 from fleetquill.cli.sketch import sketch
 from fleetquill.errors import FleetQuillError
@@ -61,6 +62,7 @@ main.add_command(demo)
 main.add_command(faces)
 main.add_command(sketch)
 main.add_command(check)
+main.add_command(invoice_data)
 
 
 def run() -> NoReturn:

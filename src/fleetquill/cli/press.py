@@ -9,7 +9,7 @@ from collections.abc import Sequence
 from datetime import UTC, datetime
 from functools import partial
 from pathlib import Path, PurePosixPath
-from typing import Any, BinaryIO, NamedTuple
+from typing import TYPE_CHECKING, Any, BinaryIO, NamedTuple
 from urllib.parse import urlsplit
 
 import click
@@ -31,6 +31,9 @@ from fleetquill.policy import Policy, is_web
 from fleetquill.press import Press, Summary
 from fleetquill.progress import Listener
 from fleetquill.whole_files import write_whole
+
+if TYPE_CHECKING:
+    from fleetquill.invoices.invoice import Invoice
 
 
 @click.command()
@@ -75,6 +78,11 @@ from fleetquill.whole_files import write_whole
 @click.option("--notes", is_flag=True, help="Of a workbook, set its comments at the end.")
 @click.option("--title", default="", help="Give the document this title.")
 @click.option("--attach", "attached", multiple=True, metavar="FILE", help="For PDF: let this file go along.")
+@click.option("--invoice", "invoice_file", default="", metavar="FILE",
+              help="For PDF: let the data of this invoice (JSON, YAML, TOML) go along, for machines; "
+              "it fills in a template.")  # fmt: skip
+@click.option("--profile", default="EN 16931", show_default=True, metavar="NAME",
+              help="How much of the invoice goes along: MINIMUM, BASIC WL, BASIC, EN 16931, EXTENDED.")  # fmt: skip
 @click.option("--conform", multiple=True, metavar="NAME", help="For PDF: conform to a standard, such as PDF/A-3a.")
 @click.option("--untagged", is_flag=True, help="For PDF: do not say what each part of the document is.")
 @click.option("--dpi", default=0.0, metavar="NUMBER",
@@ -129,6 +137,8 @@ class Asked(NamedTuple):
     only: str
     title: str
     attached: tuple[str, ...]
+    invoice_file: str
+    profile: str
     conform: tuple[str, ...]
     untagged: bool
     sheets: tuple[str, ...]
@@ -170,7 +180,7 @@ class _Work:
         self.engine = _press_of(asked, self.kind)
         self.target = _target(asked.output, asked.source, self.kind)
         data = [name.partition("=")[2] or name for name in asked.data_files]
-        names = [*asked.sources, *data, *map(str, asked.styles)]
+        names = [*asked.sources, *data, *map(str, asked.styles), *filter(None, [asked.invoice_file])]
         self.files = [Path(name) for name in names if name != "-" and not is_web(name)]
         if self.target is not None:
             _refuse_sources(self.target, self.files)
@@ -226,6 +236,7 @@ class _Work:
             title=asked.title, progress=progress, kind=self.kind.name, values=asked.values, delimiter=asked.delimiter,
             wide=asked.wide, form_feeds=asked.form_feeds, letters=asked.letters, linked=asked.linked,
             shown=asked.shown, date=_date(), tagged=not asked.untagged, conform=asked.conform, attach=asked.attached,
+            invoice=_invoice(asked),
             dpi=asked.dpi or USUAL.dpi, strict=asked.strict and is_pattern(target),
         )  # fmt: skip
         if asked.strict and summary.remarks:
@@ -284,6 +295,14 @@ def _date() -> datetime | None:
         return datetime.fromtimestamp(int(given), UTC)
     except (ValueError, OverflowError, OSError) as error:
         raise click.UsageError(f"SOURCE_DATE_EPOCH is '{given}', which is no number of seconds.") from error
+
+
+def _invoice(asked: Asked) -> Invoice | None:
+    if not asked.invoice_file:
+        return None
+    from fleetquill.invoices.invoice import Invoice
+
+    return Invoice.read(asked.invoice_file, profile=asked.profile)
 
 
 def _numbered(sheet: str) -> str | int:

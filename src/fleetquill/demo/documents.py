@@ -4,31 +4,35 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from pathlib import Path
-from typing import Final, NamedTuple
+from typing import Any, Final, NamedTuple
 
 from fleetquill.authoring.manuscript import Manuscript
 from fleetquill.demo.gallery import gallery
 from fleetquill.demo.labels import crate_labels, toll_receipt
+from fleetquill.demo.machines import freight_invoice
 from fleetquill.demo.statement import statement
+from fleetquill.invoices.invoice import Invoice
 from fleetquill.press import Press, Summary
 from fleetquill.tree.data import read_data
 
+HYBRID: Final = ("PDF/A-3a", "PDF/UA-1")
 HERE: Final = Path(__file__).parent
 
 
 class Document(NamedTuple):
     """A demo document: the file to write, and a template with its data ('' for none) or a brief, or what writes it in
-    Python; `only` is the one part that is wanted."""
+    Python; `only` is the one part that is wanted, `invoice` makes of the data one for machines."""
 
     name: str
     template: str = ""
     data: str = ""
     written: Callable[[], Manuscript] | None = None
     only: str = ""
+    invoice: Callable[[Any], Invoice] | None = None
 
 
 DOCUMENTS: Final = (
-    Document("invoice.pdf", "invoice.html", "invoice-short.json"),
+    Document("invoice.pdf", "invoice.html", "invoice-short.json", invoice=freight_invoice),
     Document("invoice-long.pdf", "invoice.html", "invoice-long.json"),
     Document("voyage-log.pdf", "voyage-log.html"),
     Document("tables.pdf", "tables.html"),
@@ -60,4 +64,7 @@ def make_documents(folder: Path) -> Iterator[tuple[Path, Summary]]:
             continue
         is_template = document.template.endswith(".html")
         data = read_data(HERE / document.data) if document.data else {} if is_template else None
-        yield target, press.write(HERE / document.template, target, data=data, only=document.only)
+        invoice = document.invoice(data) if document.invoice is not None else None
+        conform = HYBRID if invoice is not None else ()
+        template = HERE / document.template
+        yield target, press.write(template, target, data=data, only=document.only, invoice=invoice, conform=conform)

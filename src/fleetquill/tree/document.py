@@ -84,6 +84,7 @@ class Document:
         self._lines = lines
         self._title = ""  # that was asked for from outside
         self._date: datetime | None = None
+        self._invoice = ""  # the profile of the invoice whose data goes along
         self._ledgers: list[GivenRows] = []
         self._forms: list[Callable[[Any], Any]] = []
         if root.find("head") is None:
@@ -157,6 +158,13 @@ class Document:
             return self
         other = copy.copy(self)
         other._date = date
+        return other
+
+    def with_invoice(self, profile: str, data: Attachment) -> Document:
+        """The document with the data of an invoice for machines."""
+        other = copy.copy(self)
+        other._invoice = profile
+        other.attachments = [data, *self.attachments]
         return other
 
     def close(self) -> None:
@@ -234,6 +242,7 @@ class Document:
             self.root.get("lang", ""),
             self._date or _moment(created),
             self._direction(),
+            self._invoice,
         )
 
     def _direction(self) -> str:

@@ -16,3 +16,4 @@ class Metadata(NamedTuple):
     language: str = ""
     created: datetime | None = None
     direction: str = ""  # 'rtl' where it is read from right to left
+    invoice: str = ""  # the profile of the invoice for machines whose data goes along

@@ -41,6 +41,7 @@ NAMESPACES: Final = {
     "xmp": "http://ns.adobe.com/xap/1.0/",
     "pdfaid": "http://www.aiim.org/pdfa/ns/id/",
     "pdfuaid": "http://www.aiim.org/pdfua/ns/id/",
+    "fx": "urn:factur-x:pdfa:CrossIndustryDocument:invoice:1p0#",
 }
 REVISIONS: Final = {4: "2020"}  # of ISO 19005, by its part
 ACCESS_REVISIONS: Final = {2: "2024"}  # of ISO 14289
@@ -65,11 +66,15 @@ def xmp(metadata: Metadata, standards: Standards = NONE) -> bytes:
         parts.append(f"<xmp:CreateDate>{metadata.created.isoformat()}</xmp:CreateDate>")
     parts.append(f"<pdf:Producer>{PRODUCER}</pdf:Producer>")
     parts += _identification(standards)
+    if metadata.invoice:
+        facts = zip(INVOICE_SCHEMA.properties, ("factur-x.xml", "INVOICE", "1.0", metadata.invoice), strict=True)
+        parts += [f"<fx:{own.name}>{value}</fx:{own.name}>" for own, value in facts]
     used = {part[1:].partition(":")[0] for part in parts}
     spaces = "".join(f' xmlns:{prefix}="{space}"' for prefix, space in NAMESPACES.items() if prefix in used)
     described = f'<rdf:Description rdf:about=""{spaces}>\n' + "\n".join(parts) + "\n</rdf:Description>\n"
     if standards.part in (2, 3):
-        described += extension_schemas([ACCESS_SCHEMA] if standards.access else [])
+        schemas = ((ACCESS_SCHEMA, standards.access), (INVOICE_SCHEMA, metadata.invoice))
+        described += extension_schemas([schema for schema, used in schemas if used])
     return (
         '<?xpacket begin="\ufeff" id="W5M0MpCehiHzreSzNTczkc9d"?>\n'
         '<x:xmpmeta xmlns:x="adobe:ns:meta/">\n'
@@ -115,6 +120,17 @@ class Schema(NamedTuple):
 ACCESS_SCHEMA: Final = Schema(
     "PDF/UA identification schema", NAMESPACES["pdfuaid"], "pdfuaid",
     (Property("part", "Integer", "internal", "Part of ISO 14289 to which the file conforms"),),
+)  # fmt: skip
+
+
+INVOICE_SCHEMA: Final = Schema(
+    "Factur-X PDFA Extension Schema", NAMESPACES["fx"], "fx",
+    (
+        Property("DocumentFileName", "Text", "external", "The name of the embedded XML document"),
+        Property("DocumentType", "Text", "external", "The type of the hybrid document in capital letters"),
+        Property("Version", "Text", "external", "The version of the standard that the embedded XML data is of"),
+        Property("ConformanceLevel", "Text", "external", "The profile of the embedded XML data"),
+    ),
 )  # fmt: skip
 
 

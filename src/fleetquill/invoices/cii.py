@@ -113,13 +113,13 @@ def _price(place: Branch, line: Line, *, gross: bool) -> None:
     place.add("ram:BasisQuantity", line.base_quantity, unitCode=line.base_unit or line.unit)
     if gross and line.price_discount is not None:
         own = place.branch("ram:AppliedTradeAllowanceCharge")
-        own.add("ram:ChargeIndicator/udt:Indicator", value=False)
+        own.add("ram:ChargeIndicator/udt:Indicator", "false")
         own.add("ram:ActualAmount", line.price_discount)
 
 
 def _allowance(around: Branch, given: Allowance, *, added: bool, taxed: bool) -> None:
     own = around.branch("ram:SpecifiedTradeAllowanceCharge")
-    own.add("ram:ChargeIndicator/udt:Indicator", value=added)
+    own.add("ram:ChargeIndicator/udt:Indicator", "true" if added else "false")
     own.add("ram:CalculationPercent", given.percent)
     own.add("ram:BasisAmount", money(given.base))
     own.add("ram:ActualAmount", money(given.amount))

@@ -17,7 +17,7 @@ from fleetquill.invoices.totals import NOTHING, bases, rounded, total
 
 CARD: Final = re.compile(r"\D*\d{4,6}\D*$|.*[^\d]\d{4,6}$|^\d{4,6}$")
 VAT_PREFIX: Final = re.compile(r"[A-Z]{2}")
-LINES, HEAD = 2, 1  # levels of profiles, from which on those are carried
+ALL, LINES, HEAD = 3, 2, 1  # levels of profiles, from which on those are carried
 
 
 class RuleFault(NamedTuple):
@@ -172,6 +172,9 @@ def _totals(invoice: InvoiceData, profile: Profile) -> Iterator[RuleFault]:
         whole = totals.without_vat + (totals.vat or NOTHING)
         yield from _equal("BR-CO-15", "with_vat", totals.with_vat, whole, "the total without VAT and the VAT")
     if totals.with_vat is not None and profile.level >= HEAD:
+        if totals.rounding and profile.level < ALL:
+            what = f"the profile {profile.name} does not carry it."
+            yield RuleFault("BR-CO-16", "totals.rounding", what, "Use EN 16931.")
         left = totals.with_vat - (totals.paid or NOTHING) + (totals.rounding or NOTHING)
         yield from _equal("BR-CO-16", "due", totals.due, left, "the total less what is paid, and the rounding")
 

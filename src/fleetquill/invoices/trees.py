@@ -11,7 +11,7 @@ from lxml import etree
 
 from fleetquill.invoices.totals import CENT
 
-Value = str | Decimal | date | bool | None
+Value = str | Decimal | date | None
 
 
 class Branch:
@@ -21,11 +21,11 @@ class Branch:
         self.element = element
         self._spaces = spaces
 
-    def branch(self, name: str, **attributes: str) -> Branch:
+    def branch(self, name: str, /, **attributes: str) -> Branch:
         """A child to be filled, such as 'ram:ID'."""
         return Branch(etree.SubElement(self.element, self._qualified(name), attributes), self._spaces)
 
-    def add(self, path: str, value: Value, **attributes: str) -> None:
+    def add(self, path: str, value: Value, /, **attributes: str) -> None:
         """The elements of a path, the last of which holds a value; none of them where there is no value."""
         text = written(value)
         if not text:
@@ -64,8 +64,6 @@ def written(value: Value) -> str:
     """A value as the schemas write it."""
     if value is None:
         return ""
-    if isinstance(value, bool):
-        return "true" if value else "false"
     if isinstance(value, Decimal):
         return f"{value:f}"
     if isinstance(value, date):

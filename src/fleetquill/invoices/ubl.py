@@ -220,7 +220,7 @@ def _card(own: Branch, payment: Payment) -> None:
 
 def _allowance(around: Branch, given: Allowance, currency: str, *, added: bool, taxed: bool) -> None:
     own = around.branch("cac:AllowanceCharge")
-    own.add("cbc:ChargeIndicator", value=added)
+    own.add("cbc:ChargeIndicator", "true" if added else "false")
     own.add("cbc:AllowanceChargeReasonCode", given.reason_code)
     own.add("cbc:AllowanceChargeReason", given.reason)
     own.add("cbc:MultiplierFactorNumeric", given.percent)
@@ -310,6 +310,6 @@ def _line(own: Branch, line: Line, currency: str, kind: _Kind) -> None:
     price.add("cbc:BaseQuantity", line.base_quantity, unitCode=line.base_unit or line.unit)
     if line.gross_price is not None and line.price_discount is not None:
         discount = price.branch("cac:AllowanceCharge")
-        discount.add("cbc:ChargeIndicator", value=False)
+        discount.add("cbc:ChargeIndicator", "false")
         discount.add("cbc:Amount", line.price_discount, currencyID=currency)
         discount.add("cbc:BaseAmount", line.gross_price, currencyID=currency)

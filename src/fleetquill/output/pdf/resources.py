@@ -16,7 +16,7 @@ from fleetquill.output.pdf.fonts import PdfFont
 from fleetquill.output.pdf.objects import Name, Ref
 from fleetquill.output.pdf.operators import CellOperators, font_size, is_gray, num, rgb
 from fleetquill.output.pdf.packing import COMPRESSION
-from fleetquill.output.pdf.pictures import PictureWish, write_picture
+from fleetquill.output.pdf.pictures import PictureWish, PictureWriter
 from fleetquill.output.pdf.shadings import shading
 from fleetquill.output.pdf.store import PdfStore
 from fleetquill.output.pdf.strings import strings_of
@@ -39,7 +39,7 @@ class Resources:
         self.store = store
         self._rules = rules
         self._archived = archived
-        self._profiles: dict[bytes, Ref] = {}
+        self._writer = PictureWriter(file)
         self.ref = file.reserve()
         self._fonts: dict[Face, PdfFont] = {}
         self._pictures: dict[str, tuple[str, Ref]] = {}
@@ -133,7 +133,7 @@ class Resources:
         if found is None:
             enlarged = width > picture.pixels[0] * 1.01
             how = PictureWish(enlarged and not self._archived, inks=not self._archived)
-            found = (f"P{len(self._pictures) + 1}", write_picture(self._file, picture, self._profiles, how))
+            found = (f"P{len(self._pictures) + 1}", self._writer.write(picture, how))
             self._pictures[picture.key] = found
         return found[0]
 

@@ -13,6 +13,7 @@ import sys
 import tempfile
 from collections.abc import Callable
 from contextlib import closing
+from functools import partial
 from itertools import cycle
 from pathlib import Path
 from typing import Any, NamedTuple
@@ -107,6 +108,7 @@ def works() -> list[Work]:
         _photograph(press),
         _trends(press),
         _vectors(press),
+        *_tags(press),
         Work("import fleetquill (over a bare Python)", *_import(), reach=0.030, runs=15),
         Work("cold: press of the short invoice", *_cold(), reach=2.5, runs=7),
     ]
@@ -127,7 +129,7 @@ def _short_invoice(press: fq.Press, floor: Floor) -> Work:
     ours_next, floor_next = cycle(invoices), cycle(rendered)
 
     def ours() -> bytes:
-        return press.compose(template, data=next(ours_next)).to_bytes()
+        return press.compose(template, data=next(ours_next), tagged=False).to_bytes()
 
     def least() -> list[bytes]:
         return floor.pages(blocks_of(next(floor_next)), 9.5, 490, 60)
@@ -153,7 +155,7 @@ def _prose(press: fq.Press, floor: Floor) -> Work:
     source = prose(200)
 
     def ours() -> bytes:
-        return press.compose(fq.Manuscript.from_html(source)).to_bytes()
+        return press.compose(fq.Manuscript.from_html(source), tagged=False).to_bytes()
 
     def least() -> list[bytes]:
         return floor.pages(blocks_of(source), 10.5, 482, 53)
@@ -166,7 +168,7 @@ def _table(press: fq.Press, floor: Floor) -> Work:
     source = table_html(rows)
 
     def ours() -> bytes:
-        return press.compose(fq.Manuscript.from_html(source)).to_bytes()
+        return press.compose(fq.Manuscript.from_html(source), tagged=False).to_bytes()
 
     def least() -> list[bytes]:
         blocks_of(source)
@@ -182,7 +184,7 @@ def _ledger(press: fq.Press, floor: Floor) -> Work:
     def ours() -> object:
         manuscript = fq.Manuscript.from_html(LEDGER_STYLE)
         manuscript.ledger(iter(rows), [fq.Column(name) for name in names])
-        return press.write(manuscript, io.BytesIO())
+        return press.write(manuscript, io.BytesIO(), tagged=False)
 
     def least() -> list[bytes]:
         return floor.rows(rows, 8.25, 55)
@@ -213,7 +215,7 @@ def _brief(press: fq.Press, floor: Floor) -> Work:
     }}))  # fmt: skip
 
     def ours() -> object:
-        return press.write(folder / "voyages.brief.json", io.BytesIO())
+        return press.write(folder / "voyages.brief.json", io.BytesIO(), tagged=False)
 
     def least() -> list[bytes]:
         with closing(sqlite3.connect(folder / "voyages.sqlite")) as database:
@@ -236,12 +238,39 @@ def _report(press: fq.Press, floor: Floor) -> Work:
 
     def ours() -> bytes:
         manuscript = fq.Manuscript.from_html(rendered, base=DEMO)
-        return press.compose(manuscript).to_bytes()
+        return press.compose(manuscript, tagged=False).to_bytes()
 
     def least() -> list[bytes]:
         return floor.pages(blocks_of(rendered), 10.0, 470, 46)
 
     return Work("quarterly report, charts apart", ours, least, reach=6.0, runs=9)
+
+
+def _tags(press: fq.Press) -> list[Work]:
+    """What tags cost: each work with them beside the same without, which is what floors do and the other works here."""
+    rows = table_rows(2000)
+    html = {"40 pages of prose": prose(40), "an HTML table of 2,000 × 8": table_html(rows)}
+    invoice, data = DEMO / "invoice.html", read_data(DEMO / "invoice-short.json")
+
+    def ledger(*, tagged: bool) -> object:
+        manuscript = fq.Manuscript.from_html(LEDGER_STYLE)
+        manuscript.ledger(iter(rows * 20), [fq.Column(name) for name in "abcdefgh"])
+        return press.write(manuscript, io.BytesIO(), tagged=tagged)
+
+    def page(source: str, *, tagged: bool) -> object:
+        return press.write(fq.Manuscript.from_html(source), io.BytesIO(), tagged=tagged)
+
+    def document(template: Path, values: Any, *, tagged: bool) -> object:
+        return press.write(template, io.BytesIO(), data=values, tagged=tagged)
+
+    report = DEMO / "report.html", read_data(DEMO / "report.json")
+    costs: dict[str, Callable[..., object]] = {name: partial(page, source) for name, source in html.items()}
+    costs |= {"the short invoice": partial(document, invoice, data), "the report": partial(document, *report)}
+    costs["a ledger of 40,000 × 8"] = ledger
+    return [
+        Work(f"tags of {name}", partial(work, tagged=True), partial(work, tagged=False), reach=1.15, runs=5)
+        for name, work in costs.items()
+    ]
 
 
 def _photograph(press: fq.Press) -> Work:

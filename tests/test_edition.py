@@ -119,7 +119,7 @@ def test_a_manuscript_knows_its_metadata():
         "<meta name=description content=d><meta name=dcterms.created content=nonsense><p>x"
     )
     metadata = fq.Manuscript.from_html(html).metadata
-    assert metadata == ("Fracht brief", "A", "d", "b, c", "de", None, "")
+    assert metadata == ("Fracht brief", "A", "d", "b, c", "de", None, "", "")
 
 
 def test_further_style_sheets_come_last():

@@ -75,6 +75,30 @@ def kinds(folder: Path) -> None:
     sheet.quantize(128).save(TARGET / "kinds.png", optimize=True)
 
 
+def printed(*arguments: str) -> str:
+    """What a command prints."""
+    command = [sys.executable, "-m", "fleetquill", *arguments]
+    return subprocess.run(command, capture_output=True, text=True, check=True).stdout
+
+
+def checks(folder: Path) -> None:
+    """The checker's table of clauses, and the data of an invoice, as a terminal shows them."""
+    from PIL import Image, ImageDraw, ImageFont
+
+    invoice = str(folder / "invoice.pdf")
+    clauses = printed("check", invoice).replace(f"{folder}/", "").splitlines()
+    shown = [*clauses[:27], "…", *clauses[-11:]]
+    texts = ["$ fleetquill check invoice.pdf\n" + "\n".join(line[:88] for line in shown)]
+    texts.append("$ fleetquill invoice-data invoice.pdf\n" + printed("invoice-data", invoice))
+    face = ImageFont.truetype(str(Path(matplotlib.get_data_path()) / "fonts/ttf/DejaVuSansMono.ttf"), 12)
+    sheet = Image.new("RGB", (680 + 660 + 3 * GAP, 760 + 2 * GAP), "#c9d2cf")
+    for x, width, text in zip((GAP, 680 + 2 * GAP), (680, 660), texts, strict=True):
+        page = Image.new("RGB", (width, 760), "#1d2a2f")
+        ImageDraw.Draw(page).multiline_text((18, 16), text, fill="#eef3f1", font=face, spacing=3)
+        sheet.paste(page, (x, GAP))
+    sheet.quantize(64).save(TARGET / "check.png", optimize=True)
+
+
 def main() -> None:
     from PIL import Image
 
@@ -98,6 +122,7 @@ def main() -> None:
                 x += shot.width + GAP
             sheet.quantize(128).save(TARGET / f"{name}.png", optimize=True)
         kinds(Path(folder))
+        checks(Path(folder))
 
 
 if __name__ == "__main__":

@@ -4,22 +4,24 @@ from __future__ import annotations
 
 import math
 from collections import Counter
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from typing import TYPE_CHECKING, Final, NamedTuple
 
-from fleetquill.drawing.canvas import Drawing, Look, Matrix, Path, Stamp, Stroke
+from fleetquill.drawing.canvas import Area, Drawing, Look, Matrix, Path, Point, Stamp, Stroke
 from fleetquill.drawing.color_stops import is_opaque, opaque, parts_of, shadows_of
 from fleetquill.drawing.gradients import Axial, Round, Shade, Sweep, round_matrix, within
+from fleetquill.drawing.matrices import moved, moved_corners
 from fleetquill.drawing.paths import rectangle
 from fleetquill.drawing.pictures import Picture
 from fleetquill.drawing.places import LAYOUT, Artifact, LedgerRow, Place
 from fleetquill.drawing.rows import Rows
 from fleetquill.drawing.sweeps import paint_sweep
-from fleetquill.drawing.words import SLOPE, THICKENING, gaps_after
+from fleetquill.drawing.words import SLOPE, THICKENING, advance_of, gaps_after
 from fleetquill.output.pdf.objects import Ref, number
 from fleetquill.output.pdf.operators import PLACES, CellOperators, factors, font_size, is_gray, places_at, rgb
 from fleetquill.output.pdf.shadings import band_of
 from fleetquill.output.pdf.strings import pieces_of
+from fleetquill.style.box_values import IDENTITY, multiply
 from fleetquill.style.values import TRANSPARENT, Rgba
 from fleetquill.text.face import Face
 from fleetquill.text.shaping import GlyphRun, Synthesis, Word
@@ -31,7 +33,10 @@ if TYPE_CHECKING:
 
 FEW_TILES: Final = 60
 RECTANGLE: Final = ["m", "l", "l", "l", "h"]  # the steps of one
+ROOM: Final = 2.0  # ems around a baseline that letters, their marks and outlines keep within
+MOST_POINTS: Final = 400  # that are kept of what a group reaches
 MOST_PARTS: Final = 200  # that a gradient is made of
+EVERYWHERE: Final = (-100_000.0, -100_000.0, 200_000.0, 200_000.0)  # px: x, y, width, height
 FAR: Final = 8_000.0  # px: further than any page reaches
 USUAL_LINE: Final = {"d": "[] 0 d", "J": "0 J", "j": "0 j", "M": "10 M"}  # by its operator (§8.4.1)
 USUAL_MITER: Final = 10.0  # of a graphics state at its beginning (§8.4.1)
@@ -74,6 +79,34 @@ class State(NamedTuple):
     font: tuple[Face, float] | None
     spacing: float
     scale: float
+    matrix: Matrix  # of all transforms since the group began
+
+
+class Reach:
+    """How far what is drawn in a group reaches: px in the group's own coordinates."""
+
+    def __init__(self) -> None:
+        self._points: list[Point] = []
+        self._everywhere = False
+
+    def take(self, corners: Iterable[Point]) -> None:
+        self._points += corners
+        if len(self._points) > MOST_POINTS:
+            self._points = list(moved_corners(IDENTITY, self.box))
+
+    def take_all(self) -> None:
+        """Nothing says how far it reaches."""
+        self._everywhere = True
+
+    @property
+    def box(self) -> Area:
+        if self._everywhere:
+            return EVERYWHERE
+        if not self._points:
+            return 0.0, 0.0, 0.0, 0.0
+        left, top = (math.floor(min(point[side] for point in self._points)) for side in (0, 1))
+        right, bottom = (math.ceil(max(point[side] for point in self._points)) for side in (0, 1))
+        return left, top, right - left, bottom - top
 
 
 class PdfCanvas:
@@ -108,6 +141,8 @@ class PdfCanvas:
         self._places = places_at(scale)  # decimal ones, that coordinates want there
         self._saved: list[State] = []
         self._groups: list[tuple[list[str], State, Sheet | None]] = []
+        self._matrix: Matrix = IDENTITY
+        self._reaches: list[Reach] = []  # of the groups that are open
         self._masks: list[tuple[int, str]] = []  # of the states they hold for
         self.links: list[Link] = []
 
@@ -173,10 +208,10 @@ class PdfCanvas:
             self._stroke = color
 
     def _state(self) -> State:
-        return State(self._fill, self._stroke, self._alpha, self._font, self._spacing, self._scale)
+        return State(self._fill, self._stroke, self._alpha, self._font, self._spacing, self._scale, self._matrix)
 
     def _go_back(self, state: State) -> None:
-        self._fill, self._stroke, self._alpha, self._font, self._spacing, self._scale = state
+        self._fill, self._stroke, self._alpha, self._font, self._spacing, self._scale, self._matrix = state
         self._places = places_at(self._scale)
 
     def save(self) -> None:
@@ -194,18 +229,21 @@ class PdfCanvas:
 
     def fill_rect(self, x: float, y: float, width: float, height: float, color: Rgba) -> None:
         self._begin_shape()
+        self._reach(x, y, width, height)
         self._set_fill(color)
         num = self._num
         self._out.append(f"{num(x)} {num(y)} {num(width)} {num(height)} re f")
 
     def fill_path(self, path: Path, color: Rgba, even_odd: bool = False) -> None:
         self._begin_shape()
+        self._reach_path(path)
         self._set_fill(color)
         self._path(path)
         self._out.append("f*" if even_odd else "f")
 
     def stroke_path(self, path: Path, color: Rgba, stroke: Stroke) -> None:
         self._begin_shape()
+        self._reach_path(path, stroke.width * max(1.0, stroke.miter) / 2)
         self._set_stroke(color)
         more = self._stroke_state(stroke)
         if more:
@@ -220,6 +258,9 @@ class PdfCanvas:
     def stamps(self, path: Path, places: Sequence[Stamp], stroke: Stroke) -> None:
         """A form with the shape, which takes its colours and line from where it is set (§8.10.1)."""
         self._begin_shape()
+        for place in places if self._reaches else ():
+            placed = (place.scale, 0.0, 0.0, place.scale, place.x, place.y)
+            self._reach_path([moved(step, placed) for step in path], stroke.width)
         before = self._state()
         self._fill = self._stroke = None
         same_size = len({place.scale for place in places}) == 1
@@ -327,6 +368,8 @@ class PdfCanvas:
         """Words as one string where they are of one face and their glyphs tell their text, else one by one."""
         setting, resources = look.setting, self._resources
         face = setting.face
+        if self._reaches:
+            self._reach(x, baseline, advance_of(look, words, space, spaced), 0.0, ROOM * look.size)
         strings: Mapping[Word, str] = resources.store.words
         if resources.use_words(words):
             strings = resources.strings(words)
@@ -525,6 +568,7 @@ class PdfCanvas:
 
     def picture(self, picture: Picture, x: float, y: float, width: float, height: float) -> None:
         self._begin_shape()
+        self._reach(x, y, width, height)
         self._set_alpha(1.0)
         name = self._resources.picture(picture, width, height)
         a, b, c, d, e, f = ORIENTED[picture.orientation]
@@ -540,10 +584,11 @@ class PdfCanvas:
                 for x in columns:
                     self.picture(picture, x, y, width, height)
             return
+        self._reach(columns[0], rows[0], columns[-1] + width - columns[0], rows[-1] + height - rows[0])
         row = PdfCanvas(self._resources, self._scale)
         for x in columns:
             row.picture(picture, x, 0.0, width, height)
-        box = (columns[0], 0.0, columns[-1] + width, height)
+        box = (columns[0], 0.0, columns[-1] + width - columns[0], height)
         name = self._resources.form(row.content(), box)
         self._begin_shape()
         self._set_alpha(1.0)
@@ -557,16 +602,21 @@ class PdfCanvas:
         self._end_text()
         self.save()
         self.clip(rectangle(x, y, width, height))
+        self._reach(x, y, width, height)
         self.transform((1.0, 0.0, 0.0, 1.0, x, y))
+        around, self._reaches = self._reaches, []  # the rest is cut off
         if isinstance(gradient, Sweep):
             paint_sweep(self, gradient, width, height)
         else:
             self.shade_all(gradient)
+        self._reaches = around
         self.restore()
 
     def shade_all(self, gradient: Shade) -> None:
         self._end_text()
         if isinstance(gradient, Sweep):
+            if self._reaches:
+                self._reaches[-1].take_all()
             paint_sweep(self, gradient, *gradient.center)
             return
         self.save()
@@ -597,6 +647,8 @@ class PdfCanvas:
             self.restore()
 
     def _band(self, gradient: Axial | Round) -> None:
+        if self._reaches:
+            self._reaches[-1].take_all()
         self._set_alpha(1.0)
         color = gradient.stops[0][1]
         if all(stop == color for _, stop in gradient.stops):
@@ -624,6 +676,7 @@ class PdfCanvas:
             self.restore()
             return
         scale_x, scale_y = width / drawing.width, height / drawing.height
+        self._reach(x, y, width, height)
         places = places_at(self._scale * max(scale_x, scale_y))
         name = self._resources.drawing(drawing, places, self._form_content)
         self._set_alpha(1.0)
@@ -636,7 +689,8 @@ class PdfCanvas:
 
     def end_mask(self) -> None:
         """A soft mask by luminosity (§11.5.3): what follows becomes a group, within which others may be set."""
-        mask = self._resources.luminosity(self._end_form()[0])
+        content, box, _ = self._end_form()
+        mask = self._resources.luminosity(content, box)
         self._masks.append((len(self._saved), mask))
         self.begin_group()
 
@@ -651,6 +705,8 @@ class PdfCanvas:
     def transform(self, matrix: Matrix) -> None:
         self._end_text()
         self._out.append(f"{factors(matrix)} cm")
+        if self._reaches:
+            self._matrix = multiply(self._matrix, matrix)
         a, b, c, d, _, _ = matrix
         self._scale *= max(math.hypot(a, b), math.hypot(c, d))
         places = places_at(self._scale)
@@ -662,19 +718,40 @@ class PdfCanvas:
         self._end_text()
         self._end_mark()
         self._groups.append((self._out, self._state(), self._sheet))
+        self._matrix = IDENTITY
+        self._reaches.append(Reach())
         if self.tagging is not None:
             self._sheet = self.tagging.begin_form()
         self._out = []
         self._fill = self._stroke = self._font = None
         self._alpha, self._spacing = 1.0, math.nan  # a form inherits the letter spacing: it must be said
 
-    def _end_form(self) -> tuple[str, Sheet | None]:
-        """What was drawn since `begin_group`, and what was marked in it."""
+    def _end_form(self) -> tuple[str, Area, Sheet | None]:
+        """What was drawn since `begin_group`, how far it reaches, and what was marked in it."""
         self._end_mark()
         content, sheet = "\n".join(self._out), self._sheet
         self._out, state, self._sheet = self._groups.pop()
         self._go_back(state)
-        return content, sheet
+        box = self._reaches.pop().box
+        self._reach(*box)
+        return content, box, sheet
+
+    def _reach(self, x: float, y: float, width: float, height: float, more: float = 0.0) -> None:
+        """Something is drawn there, and up to `more` px around it: groups are as large as what is in them."""
+        if self._reaches:
+            area = (x - more, y - more, width + 2 * more, height + 2 * more)
+            self._reaches[-1].take(moved_corners(self._matrix, area))
+
+    def _reach_path(self, path: Path, more: float = 0.0) -> None:
+        if self._reaches:
+            points: list[Point] = []
+            for step in path:
+                numbers: tuple[float, ...] = step[1:]
+                points += zip(numbers[::2], numbers[1::2], strict=True)
+            if points:
+                left, top = min(x for x, _ in points), min(y for _, y in points)
+                right, bottom = max(x for x, _ in points), max(y for _, y in points)
+                self._reach(left, top, right - left, bottom - top, more)
 
     def end_group(self, alpha: float, blend: str = "normal") -> None:
         """A transparency group (§11.6.6), blended with what is below it (§11.3.5)."""

@@ -37,6 +37,8 @@ class WrittenPage(NamedTuple):
     ref: Ref
     size: PageSize
     margins: Ref | None
+    resources: Ref  # written with the margins, where there are any
+    names: frozenset[str]  # of resources that its content names
 
 
 def open_document(stream: BinaryIO, store: PdfStore, pictures: PictureRules, besides: Besides = NOTHING) -> PdfDocument:
@@ -83,10 +85,13 @@ class PdfDocument:
         if self._standards.part:
             _check_size(size, len(self._pages) + 1)
         page = self._file.reserve() if tagging is None else tagging.page
-        contents = [self._file.add_stream(_content(canvas, size))]
+        content = _content(canvas, size)
+        names = self._resources.named_in(content)
+        contents = [self._file.add_stream(content.encode("ascii"))]
         margin_ref = self._file.reserve() if margins else None
         if margin_ref is not None:
             contents.append(margin_ref)
+        resources = self._resources.shared(names) if margin_ref is None else self._file.reserve()
         annotations = [self._link(link, size, page) for link in canvas.links]
         entries: dict[str, Any] = {
             "Type": Name("Page"),
@@ -95,7 +100,7 @@ class PdfDocument:
             "BleedBox": _box(size, size.bleed) if size.around else None,
             "TrimBox": _box(size, 0.0) if size.around else None,
             "Rotate": size.turn or None,
-            "Resources": self._resources.ref,
+            "Resources": resources,
             "Contents": contents if len(contents) > 1 else contents[0],
             "Annots": annotations or None,
             "Tabs": Name("S") if annotations and tagging is not None else None,
@@ -104,7 +109,7 @@ class PdfDocument:
         if self._tags is not None and tagging is not None:
             self._tags.end_page(tagging.sheets, size)
         self._file.add(entries, page)
-        self._pages.append(WrittenPage(page, size, margin_ref))
+        self._pages.append(WrittenPage(page, size, margin_ref, resources, names))
         for name, x, y in places:
             self._destinations.setdefault(
                 name, [page, Name("XYZ"), _points(size, x), _points(size, size.height - y), None]
@@ -114,7 +119,10 @@ class PdfDocument:
         """Writes the margin boxes of the page at `index` (from 0)."""
         page = self._pages[index]
         if page.margins is not None:
-            self._file.add_stream(_content(canvas, page.size), ref=page.margins)
+            content = _content(canvas, page.size)
+            names = page.names | self._resources.named_in(content)
+            self._file.add(self._resources.dictionary(names), page.resources)
+            self._file.add_stream(content.encode("ascii"), ref=page.margins)
 
     def _node(self, page: Ref) -> Ref:
         """The page tree node that a page hangs from (§7.7.3)."""
@@ -286,9 +294,9 @@ def _points(size: PageSize, px: float) -> float:
     return round(px * size.points, 3)
 
 
-def _content(canvas: Canvas, size: PageSize) -> bytes:
+def _content(canvas: Canvas, size: PageSize) -> str:
     """The page's operators, with px turned into points and y turned up."""
     assert isinstance(canvas, PdfCanvas)  # that `canvas` gave
     unit = size.points
     matrix = f"{number(unit, 6)} 0 0 {number(-unit, 6)} 0 {number(size.height * unit)}"
-    return f"q {matrix} cm\n{canvas.content()}\nQ".encode("ascii")
+    return f"q {matrix} cm\n{canvas.content()}\nQ"

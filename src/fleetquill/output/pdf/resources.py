@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+import re
 import zlib
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from typing import TYPE_CHECKING, Any, Final
 
 from fleetquill.caches import Cache
-from fleetquill.drawing.canvas import Drawing, Look, Path
+from fleetquill.drawing.canvas import Area, Drawing, Look, Path
 from fleetquill.drawing.gradients import Axial, Round
 from fleetquill.drawing.pictures import Picture
 from fleetquill.graphics.reduction import PictureRules
@@ -26,13 +27,14 @@ from fleetquill.text.shaping import GlyphRun, Word
 if TYPE_CHECKING:
     from fleetquill.output.pdf.tags import Sheet
 
-EVERYWHERE = (-100_000, -100_000, 100_000, 100_000)  # px
+EVERYWHERE: Final = (-100_000.0, -100_000.0, 200_000.0, 200_000.0)  # px: x, y, width, height
+NAMED: Final = re.compile(r"/([A-Z]\w*) (?:[\d.]+ Tf|Do|gs|sh)")  # operators that name resources
 GROUP: Final = {"S": Name("Transparency"), "CS": Name("DeviceRGB"), "I": True}  # isolated (§11.4.5)
 MOST_WORDS = 10_000  # that are known to have been noted
 
 
 class Resources:
-    """One resource dictionary for the whole file (ISO 32000-2 §7.8.3)."""
+    """What the content streams of one file may name, and for each of them what it does (ISO 32000-2 §7.8.3)."""
 
     def __init__(self, file: PdfFile, rules: PictureRules, store: PdfStore, *, archived: bool = False) -> None:
         self._file = file
@@ -40,7 +42,8 @@ class Resources:
         self._rules = rules
         self._archived = archived
         self._writer = PictureWriter(file)
-        self.ref = file.reserve()
+        self._named: dict[str, tuple[str, Any]] = {}  # by name: the kind of resource, and what it is
+        self._shared: dict[frozenset[str], Ref] = {}
         self._fonts: dict[Face, PdfFont] = {}
         self._pictures: dict[str, tuple[str, Ref]] = {}
         self._alphas: dict[float, str] = {}
@@ -50,17 +53,36 @@ class Resources:
         self._recoded: Cache[Word, str] = Cache(MOST_WORDS)
         self._drawings: dict[tuple[Drawing, int], str] = {}
         self._forms: dict[Any, str] = {}
-        self._form_refs: dict[str, Ref] = {}
+        self._form_count = 0
         self._shadings: dict[Axial | Round, str] = {}
-        self._masks: dict[str, str] = {}
-        self._states: dict[str, dict[str, Any]] = {}
+        self._masks: dict[tuple[str, Area], str] = {}
         self._shapes: dict[tuple[int, str, int], tuple[Path, str]] = {}  # with the path, so that its id stays its own
 
     def font(self, face: Face) -> PdfFont:
         font = self._fonts.get(face)
         if font is None:
             font = self._fonts[face] = PdfFont(face, f"F{len(self._fonts) + 1}", self._file.reserve())
+            self._named[font.name] = "Font", font.ref
         return font
+
+    def named_in(self, content: str) -> frozenset[str]:
+        """The resources that operators name."""
+        return frozenset(NAMED.findall(content))
+
+    def dictionary(self, names: Iterable[str]) -> dict[str, Any]:
+        """The resource dictionary of those names."""
+        found: dict[str, Any] = {}
+        for name in sorted(names, key=lambda name: (name[0], len(name), name)):
+            kind, value = self._named[name]
+            found.setdefault(kind, {})[name] = value
+        return found
+
+    def shared(self, names: frozenset[str]) -> Ref:
+        """That dictionary as an object, which all that name the same share."""
+        ref = self._shared.get(names)
+        if ref is None:
+            ref = self._shared[names] = self._file.add(self.dictionary(names))
+        return ref
 
     def use_words(self, words: Sequence[Word]) -> bool:
         """Notes the glyphs of these words, and the text that each glyph stands for.
@@ -117,12 +139,17 @@ class Resources:
         name = self._alphas.get(alpha)
         if name is None:
             name = self._alphas[alpha] = f"A{len(self._alphas) + 1}"
+            self._state(name, {"ca": alpha, "CA": alpha})
         return name
+
+    def _state(self, name: str, entries: dict[str, Any]) -> None:
+        self._named[name] = "ExtGState", self._file.add({"Type": Name("ExtGState"), **entries})
 
     def blend(self, mode: str) -> str:
         """The name of a state that blends (§11.3.5); the standards name the modes alike, but for their case."""
         name = "B" + "".join(word.capitalize() for word in mode.split("-"))
-        self._states[name] = {"Type": Name("ExtGState"), "BM": Name(name[1:])}
+        if name not in self._named:
+            self._state(name, {"BM": Name(name[1:])})
         return name
 
     def picture(self, picture: Picture, width: float, height: float) -> str:
@@ -135,49 +162,54 @@ class Resources:
             how = PictureWish(enlarged and not self._archived, inks=not self._archived)
             found = (f"P{len(self._pictures) + 1}", self._writer.write(picture, how))
             self._pictures[picture.key] = found
+            self._named[found[0]] = "XObject", found[1]
         return found[0]
 
     # ---- forms and shadings ----
 
-    def form(self, content: str, box: tuple[float, float, float, float] | None, *, group: bool = False) -> str:
+    def form(self, content: str, box: Area, *, group: bool = False) -> str:
         """A form XObject (§8.10) of those operators, by name; like ones are the same."""
         key = (content, box, group)
         name = self._forms.get(key)
         if name is None:
-            entries: dict[str, Any] = {
-                "Type": Name("XObject"),
-                "Subtype": Name("Form"),
-                "BBox": list(box or EVERYWHERE),
-                "Resources": self.ref,
-            }
-            if group:
-                entries["Group"] = GROUP
-            name = self._forms[key] = f"X{len(self._forms) + 1}"
-            self._form_refs[name] = self._file.add_stream(content.encode("ascii"), entries)
+            more = {"Group": GROUP} if group else {}
+            name, _ = self._add_form(content, box, more)
+            self._forms[key] = name
         return name
 
-    def group(self, content: str, sheet: Sheet | None) -> str:
+    def group(self, content: str, box: Area, sheet: Sheet | None) -> str:
         """A form that is drawn as one picture (§11.6.6), by name; one in which parts are marked is its own."""
         if sheet is None or not sheet.places:
-            return self.form(content, None, group=True)
-        name = f"X{len(self._form_refs) + 1}T"
-        entries = {
+            return self.form(content, box, group=True)
+        name, sheet.stream = self._add_form(content, box, {"Group": GROUP, "StructParents": sheet.key})
+        return name
+
+    def _add_form(self, content: str, box: Area, more: dict[str, Any]) -> tuple[str, Ref]:
+        return self._put_form(content.encode("ascii"), box, self.named_in(content), more, deflated=False)
+
+    def _put_form(
+        self, content: bytes, box: Area, names: frozenset[str], more: dict[str, Any], *, deflated: bool
+    ) -> tuple[str, Ref]:
+        x, y, width, height = box
+        entries: dict[str, Any] = {
             "Type": Name("XObject"),
             "Subtype": Name("Form"),
-            "BBox": list(EVERYWHERE),
-            "Resources": self.ref,
-            "Group": GROUP,
-            "StructParents": sheet.key,
+            "BBox": [x, y, x + width, y + height],
+            "Resources": self.dictionary(names),
+            **more,
         }
-        sheet.stream = self._form_refs[name] = self._file.add_stream(content.encode("ascii"), entries)
-        return name
+        ref = self._file.add_stream(content, entries, deflated=deflated)
+        self._form_count += 1
+        name = f"X{self._form_count}"
+        self._named[name] = "XObject", ref
+        return name, ref
 
     def shape(self, path: Path, verb: str, places: int, content_of: Callable[[Path, str, int], str]) -> str:
         """The form of a shape without colours, by name; `content_of` makes its operators, once for each verb."""
         key = (id(path), verb, places)
         found = self._shapes.get(key)
         if found is None:
-            found = self._shapes[key] = (path, self.form(content_of(path, verb, places), None))
+            found = self._shapes[key] = (path, self.form(content_of(path, verb, places), EVERYWHERE))
         return found[1]
 
     def shading(self, gradient: Axial | Round) -> str:
@@ -185,6 +217,7 @@ class Resources:
         name = self._shadings.get(gradient)
         if name is None:
             name = self._shadings[gradient] = f"S{len(self._shadings) + 1}"
+            self._named[name] = "Shading", self._file.add(shading(gradient))
         return name
 
     def drawing(self, drawing: Drawing, places: int, content_of: Callable[[Drawing, int], str]) -> str:
@@ -192,51 +225,30 @@ class Resources:
         key = (drawing, places)
         name = self._drawings.get(key)
         if name is None:
+            box = (0.0, 0.0, drawing.width, drawing.height)
             deflated = self.store.drawings.get(key)
+            names: frozenset[str] = frozenset()  # nothing that is kept names anything
             if deflated is None:
-                deflated = zlib.compress(content_of(drawing, places).encode("ascii"), COMPRESSION)
-                if drawing.plain:
+                content = content_of(drawing, places)
+                names = self.named_in(content)
+                deflated = zlib.compress(content.encode("ascii"), COMPRESSION)
+                if drawing.plain and not names:
                     self.store.drawings.put(key, deflated)
-            entries = {
-                "Type": Name("XObject"),
-                "Subtype": Name("Form"),
-                "BBox": [0.0, 0.0, drawing.width, drawing.height],
-                "Resources": self.ref,
-            }
-            name = self._drawings[key] = f"D{len(self._drawings) + 1}"
-            self._form_refs[name] = self._file.add_stream(deflated, entries, deflated=True)
+            name, _ = self._put_form(deflated, box, names, {}, deflated=True)
+            self._drawings[key] = name
         return name
 
-    def luminosity(self, content: str) -> str:
+    def luminosity(self, content: str, box: Area) -> str:
         """A graphics state whose soft mask is the lightness of what those operators draw (§11.6.5.3)."""
-        name = self._masks.get(content)
+        name = self._masks.get((content, box))
         if name is None:
-            entries = {
-                "Type": Name("XObject"),
-                "Subtype": Name("Form"),
-                "BBox": list(EVERYWHERE),
-                "Resources": self.ref,
-                "Group": {"S": Name("Transparency"), "CS": Name("DeviceRGB")},
-            }
-            ref = self._file.add_stream(content.encode("ascii"), entries)
-            name = self._masks[content] = f"M{len(self._states) + 1}"
-            self._states[name] = {
-                "Type": Name("ExtGState"),
-                "SMask": {"Type": Name("Mask"), "S": Name("Luminosity"), "G": ref},
-            }
+            group = {"Group": {"S": Name("Transparency"), "CS": Name("DeviceRGB")}}
+            _, ref = self._add_form(content, box, group)
+            name = self._masks[content, box] = f"M{len(self._masks) + 1}"
+            self._state(name, {"SMask": {"Type": Name("Mask"), "S": Name("Luminosity"), "G": ref}})
         return name
 
     def write(self) -> None:
-        """Writes fonts and the resource dictionary: nothing more will be drawn."""
+        """Writes the fonts: nothing more will be drawn."""
         for font in self._fonts.values():
             font.write(self._file, self.store.subsets)
-        resources: dict[str, Any] = {"Font": {f.name: f.ref for f in self._fonts.values()}}
-        if self._pictures or self._form_refs:
-            resources["XObject"] = dict(self._pictures.values()) | self._form_refs
-        if self._alphas or self._states:
-            resources["ExtGState"] = self._states | {
-                name: {"Type": Name("ExtGState"), "ca": alpha, "CA": alpha} for alpha, name in self._alphas.items()
-            }
-        if self._shadings:
-            resources["Shading"] = {name: shading(gradient) for gradient, name in self._shadings.items()}
-        self._file.add(resources, self.ref)

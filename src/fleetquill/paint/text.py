@@ -37,7 +37,11 @@ def paint_span(canvas: Canvas, span: TextSpan, x: float, y: float, place: Place 
     canvas.mark(place)
     if decorations:
         paint_lines(canvas, span, decorations, x, baseline, over=False)
-    if span.words:
+    if span.words and run.setting.colored:
+        from fleetquill.paint.colored_text import paint_colored  # which few documents have
+
+        paint_colored(canvas, span, x, baseline, place)
+    elif span.words:
         canvas.text(x, baseline, look, span.words, span.space, span.spaced)
     if decorations:
         paint_lines(canvas, span, decorations, x, baseline, over=True)

@@ -18,6 +18,7 @@ from fleetquill.tree.metadata import Metadata
 
 HEADINGS: Final = {f"H{level}": level for level in range(1, 7)}
 PICTURED: Final = {"Figure": "A picture", "Formula": "A formula", "Form": "A form control"}
+FONT_REMEDIES: Final = {"glyph": "Name a font that has them.", "embedding": "Use another font."}  # by kinds of remarks
 MOST_TOLD: Final = 10
 Find = Callable[[Any], Where]
 
@@ -62,11 +63,11 @@ def _of_metadata(metadata: Metadata, standards: Standards) -> Iterator[Fault]:
 
 
 def _of_glyphs(remarks: Sequence[Remark]) -> Iterator[Fault]:
-    """Characters without a glyph (ISO 19005-2 §6.2.11.8)."""
+    """Characters without a glyph, and faces that may not go along (ISO 19005-2 §6.2.11.8 and §6.2.11.4.1)."""
     for remark in remarks:
-        if remark.kind == "glyph":
+        if remark.kind in FONT_REMEDIES:
             where = Where(remark.source, remark.line) if remark.source else None
-            yield Fault(remark.message, where, "Name a font that has them.")
+            yield Fault(remark.message, where, FONT_REMEDIES[remark.kind])
 
 
 def _of_files(files: Sequence[Attachment], standards: Standards) -> Iterator[Fault]:

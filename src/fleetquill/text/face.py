@@ -15,6 +15,7 @@ from fleetquill.errors import FleetQuillError, SourceError, Where
 from fleetquill.text.woff import PACKED, unpacked
 
 STRETCH_OF_CLASS: Final = (50.0, 62.5, 75.0, 87.5, 100.0, 112.5, 125.0, 150.0, 200.0)  # OS/2 usWidthClass
+OUTLINES: Final = frozenset(("glyf", "CFF ", "CFF2"))  # tables of them
 ITALIC_BITS: Final = 0x201  # OS/2 fsSelection: italic, oblique
 COLLECTION: Final = b"ttcf"
 LARGEST: Final = 200_000_000  # bytes that a font of this machine may unpack to
@@ -130,6 +131,24 @@ class Face:
         content = self.hb_face.reference_table(table).data if table in self.tables else b""
         return int.from_bytes(content[place : place + 2], "big", signed=True) / self.upem
 
+    @cached_property
+    def is_colored(self) -> bool:
+        """Whether its glyphs, or some of them, have colours of their own: they are drawn, not set as text."""
+        face = self.hb_face
+        return bool(face.has_color_layers or face.has_color_paint or face.has_color_png)
+
+    @cached_property
+    def has_glyphs(self) -> bool:
+        """Whether there is anything to see in it that is known here: outlines, colours."""
+        return self.is_colored or bool(self.tables & OUTLINES)
+
+    @cached_property
+    def embedding(self) -> int:
+        """What its maker allows, as bits (OpenType, OS/2 fsType): 2 for no embedding, 256 for no subsets, 512 for
+        bitmaps alone."""
+        table = self._table("OS/2", 10)
+        return int(struct.unpack_from(">H", table, 8)[0]) if table else 0
+
     @property
     def is_cff(self) -> bool:
         return "CFF " in self.tables
@@ -142,6 +161,8 @@ class Face:
         if character in self._covered:
             return True
         point = ord(character)
+        if not self.has_glyphs:
+            return False
         if self._ranges and not any(first <= point <= last for first, last in self._ranges):
             return False
         if not self.hb_font.get_nominal_glyph(point):

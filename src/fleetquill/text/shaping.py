@@ -23,6 +23,7 @@ from fleetquill.tree.texts import clean
 
 MOST_WORDS: Final = 200_000  # kept for one font setting
 PLAIN: Final = re.compile(r"[\x20-\x7e\xa0-\u024f\u2010-\u2027\u2030-\u205e\u20a0-\u20bf]*")  # Latin script alone
+NO_EMBEDDING, BITMAPS_ALONE = 0x0002, 0x0200  # OpenType, OS/2 fsType
 IGNORABLE: Final = frozenset(  # default ignorable: no glyph is missed
     "\u00ad\u034f\u061c\u200b\u200c\u200d\u200e\u200f\u202a\u202b\u202c\u202d\u202e\u2060\u2061\u2062\u2063"
     "\u2064\u2066\u2067\u2068\u2069\ufe0e\ufe0f\ufeff"
@@ -156,6 +157,7 @@ class FontSetting:
     __slots__ = (
         "_from_right",
         "alike",
+        "colored",
         "direction",
         "face",
         "faces",
@@ -163,6 +165,7 @@ class FontSetting:
         "has_inner_spaces",
         "lacks",
         "language",
+        "restricted",
         "segments",
         "space",
         "synthesis",
@@ -185,6 +188,10 @@ class FontSetting:
         self.synthesis = synthesis
         self.synthetic = synthetic
         self.features = dict(features)
+        self.colored = any(face.is_colored for face in faces)  # whether words may be drawn, not set as text
+        self.restricted = ""  # a remark where its maker does not let the first face go along
+        if self.face.embedding & (NO_EMBEDDING | BITMAPS_ALONE):
+            self.restricted = f"The maker of '{self.face.name('FONT_FAMILY')}' does not let it go along with documents."
         self._from_right: FontSetting | None = None
         self.segments: Cache[str, Word] = Cache(MOST_WORDS)
         self.alike = True  # whether every word so far is of the first face, and may be joined with others

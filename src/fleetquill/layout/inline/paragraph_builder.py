@@ -75,7 +75,7 @@ def shared_paragraph(style: ComputedStyle, box: TextBox, context: Context) -> Pa
     paragraph = paragraphs.get(key)
     if paragraph is None:
         paragraph = measured_paragraph(style, [box], context)
-        remarked = any(run.setting.lacks or run.setting.synthetic for run in paragraph.runs)
+        remarked = any(run.setting.lacks or run.setting.synthetic or run.setting.restricted for run in paragraph.runs)
         if not remarked:  # each document says it of its own elements
             paragraphs.put(key, paragraph)
     return paragraph
@@ -429,6 +429,8 @@ class Builder:
     def _remark_synthesis(self, run: TextRun, box: TextBox) -> None:
         if run.setting.synthetic and run.style.font_synthesis:
             self.context.remark_first("font", run.setting.synthetic, box.element)
+        if run.setting.restricted:
+            self.context.remark_first("embedding", run.setting.restricted, box.element)
         if FELL_BACK in run.style.kept:
             self.context.remark_first("font", run.style.kept[FELL_BACK], box.element)
 

@@ -17,7 +17,7 @@ from fleetquill.drawing.places import LAYOUT, Artifact, LedgerRow, Place
 from fleetquill.drawing.rows import Rows
 from fleetquill.drawing.sweeps import paint_sweep
 from fleetquill.drawing.words import SLOPE, THICKENING, advance_of, gaps_after
-from fleetquill.output.pdf.objects import Ref, number
+from fleetquill.output.pdf.objects import Ref, number, write
 from fleetquill.output.pdf.operators import PLACES, CellOperators, factors, font_size, is_gray, places_at, rgb
 from fleetquill.output.pdf.shadings import band_of
 from fleetquill.output.pdf.strings import pieces_of
@@ -183,7 +183,8 @@ class PdfCanvas:
         if wanted is None or self.tagging is None or self._sheet is None:
             return
         if isinstance(wanted, Place):
-            self._out.append(f"/{wanted.role}<</MCID {self.tagging.tags.mark(self._sheet, wanted)}>>BDC")
+            text = f"/ActualText{write(wanted.facts.text).decode('latin-1')}" if wanted.facts.text else ""
+            self._out.append(f"/{wanted.role}<</MCID {self.tagging.tags.mark(self._sheet, wanted)}{text}>>BDC")
         else:
             self._out.append(_artifact(wanted))
         self._open = wanted

@@ -18,6 +18,7 @@ from fleetquill.text.face import Face
 DROPPED_TABLES: Final = ("GSUB", "GPOS", "GDEF", "BASE", "JSTF", "MATH", "name", "OS/2", "post", "cmap", "kern",
                          "hdmx", "VDMX", "LTSH", "gasp", "DSIG", "VORG", "FFTM", "STAT", "meta")  # fmt: skip
 MOST_SUBSETS: Final = 64
+WHOLE_ALONE: Final = 0x0100  # OpenType, OS/2 fsType: no subsetting
 FIRST_SPARE: Final = 256  # codes of two bytes, for glyphs that stand for more than one text
 LAST_CODE: Final = 0xFFFF
 NO_TEXT: Final = "\u200b"  # of a glyph whose text is told by another
@@ -46,6 +47,8 @@ class SubsetStore:
 def subset(face: Face, glyphs: Iterable[int]) -> Subset:
     """The font program with these glyphs alone. They are numbered anew: a program that keeps the numbers has an empty
     place for each glyph that is left out."""
+    if face.embedding & WHOLE_ALONE:  # its maker wants all of it to be there
+        glyphs = range(face.glyph_count)
     wish: Any = hb.SubsetInput()
     wish.flags = hb.SubsetFlags.NOTDEF_OUTLINE
     for glyph in sorted(glyphs):

@@ -139,7 +139,6 @@ class PictureWriter:
 
 def _entries(size: tuple[int, int], space: Any, depth: int) -> dict[str, Any]:
     return {
-        "Type": Name("XObject"),
         "Subtype": Name("Image"),
         "Width": size[0],
         "Height": size[1],

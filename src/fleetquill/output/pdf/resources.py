@@ -192,10 +192,9 @@ class Resources:
     ) -> tuple[str, Ref]:
         x, y, width, height = box
         entries: dict[str, Any] = {
-            "Type": Name("XObject"),
             "Subtype": Name("Form"),
             "BBox": [x, y, x + width, y + height],
-            "Resources": self.dictionary(names),
+            "Resources": self.dictionary(names) if names else None,
             **more,
         }
         ref = self._file.add_stream(content, entries, deflated=deflated)

@@ -1,0 +1,78 @@
+"""Fonts that tests make: of one sign, a star, in colours of several kinds, or with what its maker allows."""
+
+import base64
+import io
+
+from fontTools.colorLib.builder import buildCOLR, buildCPAL
+from fontTools.fontBuilder import FontBuilder
+from fontTools.pens.ttGlyphPen import TTGlyphPen
+from fontTools.ttLib import newTable
+from fontTools.ttLib.tables import sbixGlyph, sbixStrike
+from PIL import Image
+
+STAR = "★"
+RED_AND_BLUE = [(1, 0, 0, 1), (0, 0, 1, 1)]
+FOREGROUND = 0xFFFF  # the colour of the text
+
+
+def square(*corners):
+    pen = TTGlyphPen(None)
+    if corners:
+        left, bottom, right, top = corners
+        pen.moveTo((left, bottom))
+        for corner in ((left, top), (right, top), (right, bottom)):
+            pen.lineTo(corner)
+        pen.closePath()
+    return pen.glyph()
+
+
+def star_font(kind="plain", allowed=0):
+    """A font of the kind plain, empty, layers, gradient or bitmap."""
+    names = [".notdef", "star", "outer", "inner"]
+    builder = FontBuilder(1000, isTTF=True)
+    builder.setupGlyphOrder(names)
+    builder.setupCharacterMap({ord(STAR): "star"})
+    own = square(0, 0, 800, 800) if kind == "plain" else square()
+    glyphs = (square(100, 0, 400, 700), own, square(0, 0, 800, 800), square(0, 200, 400, 600))
+    builder.setupGlyf(dict(zip(names, glyphs, strict=True)))
+    builder.setupHorizontalMetrics(dict.fromkeys(names, (900, 0)))
+    builder.setupHorizontalHeader(ascent=800, descent=-200)
+    builder.setupNameTable({"familyName": "Stars", "styleName": "Regular", "psName": "Stars"})
+    builder.setupOS2(sTypoAscender=800, fsType=allowed)
+    builder.setupPost()
+    font = builder.font
+    if kind == "layers":
+        font["COLR"] = buildCOLR({"star": [("outer", 0), ("inner", FOREGROUND)]})
+    elif kind == "gradient":
+        line = {"ColorStop": [(0, 0), (1, 1)], "Extend": "pad"}
+        across = {"Format": 4, "ColorLine": line, "x0": 0, "y0": 0, "x1": 800, "y1": 0, "x2": 0, "y2": 800}
+        font["COLR"] = buildCOLR({"star": {"Format": 10, "Glyph": "outer", "Paint": across}}, version=1)
+    elif kind == "bitmap":
+        font["sbix"] = bitmaps(names)
+    if kind in ("layers", "gradient"):
+        font["CPAL"] = buildCPAL([RED_AND_BLUE])
+    if kind == "empty":
+        del font["glyf"], font["loca"]
+    stream = io.BytesIO()
+    font.save(stream)
+    return stream.getvalue()
+
+
+def bitmaps(names):
+    picture = io.BytesIO()
+    Image.new("RGB", (90, 80), (0, 160, 0)).save(picture, "PNG")
+    strike = sbixStrike.Strike(ppem=100, resolution=72)
+    for name in names:
+        content = picture.getvalue() if name == "star" else None
+        kind = "png " if content else None
+        strike.glyphs[name] = sbixGlyph.Glyph(glyphName=name, graphicType=kind, imageData=content, originOffsetX=0,
+                                              originOffsetY=0)  # fmt: skip
+    table = newTable("sbix")
+    table.version, table.flags, table.numStrikes, table.strikes = 1, 1, 1, {100: strike}
+    return table
+
+
+def as_rule(content):
+    """The rule of CSS that names the font Stars."""
+    address = base64.b64encode(content).decode()
+    return f"@font-face {{ font-family: Stars; src: url(data:font/ttf;base64,{address}) }}"

@@ -64,6 +64,13 @@ def test_the_faces_of_the_press_go_along():
     assert "@font-face" not in written(m, linked=True)[0]
 
 
+def test_a_document_that_names_no_font_is_set_without_serifs_as_on_paper():
+    said, _ = written(fq.Manuscript.from_html("<p>x"))
+    assert "html { font-family: sans-serif }" in said
+    own, _ = written(fq.Manuscript.from_html("<style>html { font-family: serif }</style><p>x"))
+    assert own.index("font-family: sans-serif") < own.index("font-family: serif")  # what the document says comes later
+
+
 def test_links_are_kept_on_request(folder):
     root = tree_of(fq.Manuscript.from_html(HTML, base=folder), linked=True)
     assert root.find(".//img").get("src") == "barge.png"

@@ -36,7 +36,7 @@ NO_PLACE: Final = ("script", "link", "style", "base")  # elements that go, or go
 FIGURES: Final = ("tnum", "pnum", "lnum", "onum")  # features that documents ask for, besides the usual ones
 WRITTEN: Final = "0123456789.,-+%€$£ :–—"  # that values and lists may be written with, besides what stands there
 ROWS: Final = re.compile(r"<!--fq-rows-(\d+)-->")
-SCREEN: Final = """table { border-collapse: collapse }
+SCREEN: Final = """html { font-family: sans-serif } table { border-collapse: collapse }
 .fq-note-call { vertical-align: super; font-size: 0.7em; line-height: 0 }
 .fq-notes { border-top: 1px solid #9aa7a5; margin-top: 2em; font-size: 0.85em } img, svg { max-width: 100% }"""
 

@@ -9,6 +9,7 @@ if TYPE_CHECKING:
     from concurrent.futures import Future, ThreadPoolExecutor
 
 COMPRESSION: Final = 6
+SMALLEST: Final = 9  # for objects of short documents, of which most are much alike
 LONG: Final = 2_000  # bytes of a stream that is worth a turn of another thread
 FEW: Final = 8  # long streams of a file before it has one: most documents have no more
 
@@ -29,7 +30,7 @@ class Packer:
             self._long += 1
             if self._long > FEW:
                 return self._promised(content, head)
-        return _deflated(content, head)
+        return _deflated(content, head, SMALLEST if head else COMPRESSION)
 
     def _promised(self, content: bytes, head: int) -> bytes | Future[bytes]:
         try:
@@ -49,9 +50,9 @@ class Packer:
             self._pool.shutdown()
 
 
-def _deflated(content: bytes, head: int) -> bytes:
+def _deflated(content: bytes, head: int, effort: int = COMPRESSION) -> bytes:
     if not head:
-        return zlib.compress(content, COMPRESSION)
-    machine = zlib.compressobj(COMPRESSION)
+        return zlib.compress(content, effort)
+    machine = zlib.compressobj(effort)
     first = machine.compress(content[:head]) + machine.flush(zlib.Z_BLOCK)
     return first + machine.compress(content[head:]) + machine.flush()

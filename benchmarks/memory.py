@@ -35,7 +35,7 @@ def write(count: int) -> None:
     manuscript = fq.Manuscript.from_html(LEDGER_STYLE)
     manuscript.ledger(rows(count), [fq.Column(name) for name in NAMES])
     with open("/dev/null", "wb") as stream:
-        summary = fq.write(manuscript, stream)
+        summary = fq.write(manuscript, stream, tagged="untagged" not in sys.argv)
     peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
     print(f"{count} rows, {summary.page_count} pages, {summary.seconds:.1f} s, peak {peak:.0f} MB")
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import hashlib
-import zlib
 from collections import deque
 from collections.abc import Sequence
 from itertools import accumulate
@@ -11,7 +10,7 @@ from typing import TYPE_CHECKING, Any, BinaryIO, Final
 
 from fleetquill.output.pdf.crossref import PLACED, CrossReferences
 from fleetquill.output.pdf.objects import Name, Ref, write
-from fleetquill.output.pdf.packing import COMPRESSION, Packer
+from fleetquill.output.pdf.packing import Packer
 
 if TYPE_CHECKING:
     from concurrent.futures import Future
@@ -159,7 +158,7 @@ class PdfFile:
         ref = self.reserve()
         start = self.length
         self._references.place(ref.number, PLACED, start, 0)
-        rows, width = self._references.content(start)
+        packed, width = self._references.packed(start)
         identity = self._hash.digest()
         entries = {
             "Type": Name("XRef"),
@@ -170,7 +169,6 @@ class PdfFile:
             "Info": info,
             "ID": [identity, identity],
         }
-        packed = zlib.compress(rows, COMPRESSION)
         entries |= {"Filter": Name("FlateDecode"), "Length": len(packed)}
         self._put(b"%d 0 obj\n%b\nstream\n%b\nendstream\nendobj\n" % (ref.number, write(entries), packed))
         self._put(b"startxref\n%d\n%%%%EOF\n" % start)

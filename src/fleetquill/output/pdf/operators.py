@@ -10,7 +10,7 @@ from fleetquill.caches import Cache
 from fleetquill.drawing.canvas import Look
 from fleetquill.drawing.rows import Cell
 from fleetquill.output.pdf.objects import LARGEST, number
-from fleetquill.output.pdf.strings import FigureHexes, WordStrings
+from fleetquill.output.pdf.strings import FigureHexes, WordStrings, strings_of
 from fleetquill.style.values import Rgba
 from fleetquill.text.shaping import Word
 
@@ -88,7 +88,7 @@ class CellOperators:
             strings = f"<{cell.text.translate(self._hexes[cell.figures])}>"
         else:
             shown = words[:-1] if len(words) > 1 else words  # the last of several is the space between them
-            strings = self._words[look.setting.space].join([known[word] for word in shown])
+            strings = self._words[look.setting.space].join([self._strings(word, known) for word in shown])
         place = cell.x, cell.baseline
         matrix = self._places.get(place) or self._places.put(place, f"1 0 0 -1 {cell.x:.2f} {cell.baseline:.2f} Tm[")
         op = f"{matrix}{strings}]TJ "
@@ -96,3 +96,7 @@ class CellOperators:
             op = f"{self._look_operators(look)} {op}{self._look_operators(self.base)} "
         self.known[cell] = op
         return op
+
+    def _strings(self, word: Word, known: Mapping[Word, str]) -> str:
+        """What is shown of a word; with figures and the like in it, it is seldom met again, and not kept."""
+        return known[word] if known is not self._words or word.text.isalpha() else strings_of(word)

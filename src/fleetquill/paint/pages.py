@@ -50,6 +50,7 @@ class PagesPainter:
         for index, page in enumerate(painted):
             if page.has_margin_boxes:
                 self._paint_margins(page, index, len(painted))
+                page.forget_margins()
         return len(painted)
 
     def outline(self) -> tuple[Bookmark, ...]:

@@ -80,6 +80,10 @@ class PageFragment:
             self._margins = lay_out_margin_boxes(self.boxes, self.area, numbers, self.marks, context)
         return self._margins
 
+    def forget_margins(self) -> None:
+        """They have been painted and are not asked for again."""
+        self._margins = None
+
     @property
     def has_margin_boxes(self) -> bool:
         return any(name != "footnote" for name in self.boxes)

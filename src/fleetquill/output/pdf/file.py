@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import hashlib
 from collections import deque
-from collections.abc import Sequence
 from itertools import accumulate
 from typing import TYPE_CHECKING, Any, BinaryIO, Final
 
@@ -78,9 +77,9 @@ class PdfFile:
         self._add(ref, content.encode("latin-1"))
         return ref
 
-    def add_row(self, first: int, contents: Sequence[str]) -> None:
+    def add_row(self, first: int, contents: list[bytes]) -> None:
         """Writes objects whose numbers follow one another from `first` on, as they are given."""
-        self._wait(first, [content.encode("latin-1") for content in contents])
+        self._wait(first, contents)
 
     def _add(self, ref: Ref, content: bytes) -> None:
         self._wait(ref.number, [content])
@@ -137,15 +136,15 @@ class PdfFile:
             return
         stream = self.reserve()
         bodies = [body for _, contents in self._waiting for body in contents]
-        offsets = iter(accumulate([len(body) + 1 for body in bodies], initial=0))
-        index: list[str] = []
+        index = [0] * (2 * len(bodies))
+        index[1::2] = accumulate([len(body) + 1 for body in bodies[:-1]], initial=0)
         place = 0
         for first, contents in self._waiting:
             count = len(contents)
-            index += [f"{number} {next(offsets)}" for number in range(first, first + count)]
+            index[2 * place : 2 * (place + count) : 2] = range(first, first + count)
             self._references.place_row(first, count, stream.number, place)
             place += count
-        head = " ".join(index).encode() + b"\n"
+        head = ("%d %d " * len(bodies) % tuple(index)).encode()
         self._waiting, self._waiting_count = [], 0
         entries = {"Type": Name("ObjStm"), "N": len(bodies), "First": len(head)}
         self.add_stream(head + b"\n".join(bodies), entries, stream, first=len(head) if len(bodies) > FEW_OBJECTS else 0)

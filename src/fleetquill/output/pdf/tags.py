@@ -57,6 +57,62 @@ class Written(NamedTuple):
     ref: Ref
 
 
+class _RowPlan(NamedTuple):
+    """How the parts of plain rows are written: of each cell what stands before its row's number in its part, and before
+    its own in its mark; what begins the part of a row, and what names the page."""
+
+    cells: list[tuple[str, str]]
+    row: str
+    page: str
+
+    def full_rows(self, operators: list[str], first: int, mark: int) -> tuple[list[bytes], list[str]]:
+        """The parts of rows that are full, and what shows them: a long form is filled in at once."""
+        columns = len(self.cells)
+        rows, count, width = len(operators) // columns, 1 + columns, 3 * columns
+        numbers = [0] * (rows * width)
+        for place in range(columns):
+            numbers[place::width] = range(first + 1 + place, first + rows * count, count)
+            numbers[columns + 2 * place :: width] = range(first, first + rows * count, count)
+            numbers[columns + 2 * place + 1 :: width] = range(mark + place, mark + rows * columns, columns)
+        parts = [f"{_plain(self.row)}{' '.join(['%d 0 R'] * columns)}]>>"]
+        parts += [f"{_plain(head)}%d{self.page}%d>>" for head, _ in self.cells]
+        form = "\n".join(parts) + "\n"
+        written = (form * rows % tuple(numbers)).encode("latin-1").split(b"\n")[:-1]
+        filled: list[int | str] = [0] * (2 * len(operators))
+        filled[::2] = range(mark, mark + len(operators))
+        filled[1::2] = operators
+        line = " ".join([f"{begin}%d>>BDC BT %sET EMC" for _, begin in self.cells]) + "\n"
+        return written, (line * rows % tuple(filled)).split("\n")[:-1]
+
+    def any_rows(
+        self, rows: Sequence[Sequence[str]], first: int, places: list[Place | int]
+    ) -> tuple[list[bytes], list[str]]:
+        """The same for rows with empty cells, one after another."""
+        written: list[str] = []
+        shown: list[str] = []
+        number, mark, count = first, len(places), 1 + len(self.cells)
+        for row in rows:
+            around = f"{number}{self.page}"
+            written.append(f"{self.row}{_refs(range(number + 1, number + count))}]>>")
+            parts: list[str] = []
+            for place, ((head, begin), operators) in enumerate(zip(self.cells, row, strict=True), number + 1):
+                if operators:
+                    written.append(f"{head}{around}{mark}>>")
+                    parts.append(f"{begin}{mark}>>BDC BT {operators}ET EMC")
+                    places.append(place)
+                    mark += 1
+                else:
+                    written.append(f"{head}{number} 0 R>>")
+            shown.append(" ".join(parts))
+            number += count
+        return [part.encode("latin-1") for part in written], shown
+
+
+def _plain(text: str) -> str:
+    """A text as it stands in a form that is filled in."""
+    return text.replace("%", "%%")
+
+
 class Tags:
     """The structure tree of one file, from a document's `root` part on."""
 
@@ -120,28 +176,18 @@ class Tags:
             (f"<<{self._type(role)}{_attributes(facts, None)}/P ", f"/{role}<</MCID ") for role, facts in model.cells
         ]
         count = 1 + len(cells)
-        row_head, page = f"<<{self._type('TR')}/P {body.number} 0 R/K[", f" 0 R/Pg {sheet.page.number} 0 R/K "
-        places = sheet.places
-        mark = len(places)
-        first = number = file.reserve_row(len(rows) * count)
-        written: list[str] = []
-        shown: list[str] = []
-        for row in rows:
-            around = f"{number}{page}"
-            written.append(f"{row_head}{_refs(range(number + 1, number + count))}]>>")
-            parts: list[str] = []
-            for place, ((head, begin), operators) in enumerate(zip(cells, row, strict=True), number + 1):
-                if operators:
-                    written.append(f"{head}{around}{mark}>>")
-                    parts.append(f"{begin}{mark}>>BDC BT {operators}ET EMC")
-                    places.append(place)
-                    mark += 1
-                else:
-                    written.append(f"{head}{number} 0 R>>")
-            shown.append(" ".join(parts))
-            number += count
+        first = file.reserve_row(len(rows) * count)
+        plan = _RowPlan(cells, f"<<{self._type('TR')}/P {body.number} 0 R/K[", f" 0 R/Pg {sheet.page.number} 0 R/K ")
+        operators = [own for row in rows for own in row]
+        if all(operators):
+            written, shown = plan.full_rows(operators, first, len(sheet.places))
+            numbers = list(range(first, first + len(rows) * count))
+            del numbers[::count]
+            sheet.places += numbers
+        else:
+            written, shown = plan.any_rows(rows, first, sheet.places)
         file.add_row(first, written)
-        kids = _refs(range(first, number, count))
+        kids = _refs(range(first, first + len(rows) * count, count))
         file.add_written(body, f"<<{self._type('TBody')}/P {self._place_ref(table).number} 0 R/K[{kids}]>>")
         return shown
 
@@ -292,7 +338,8 @@ class Tags:
 
 
 def _refs(numbers: Iterable[int]) -> str:
-    return " ".join([f"{number} 0 R" for number in numbers])
+    given = tuple(numbers)
+    return ("%d 0 R " * len(given) % given).rstrip()
 
 
 def _feet_last(kids: list[Any]) -> list[Any]:

@@ -88,12 +88,12 @@ def checks(folder: Path) -> None:
     invoice = str(folder / "invoice.pdf")
     clauses = printed("check", invoice).replace(f"{folder}/", "").splitlines()
     shown = [*clauses[:27], "…", *clauses[-11:]]
-    texts = ["$ fleetquill check invoice.pdf\n" + "\n".join(line[:88] for line in shown)]
+    texts = ["$ fleetquill check invoice.pdf\n" + "\n".join(line.rstrip() for line in shown)]
     texts.append("$ fleetquill invoice-data invoice.pdf\n" + printed("invoice-data", invoice))
     face = ImageFont.truetype(str(Path(matplotlib.get_data_path()) / "fonts/ttf/DejaVuSansMono.ttf"), 12)
-    sheet = Image.new("RGB", (680 + 660 + 3 * GAP, 760 + 2 * GAP), "#c9d2cf")
-    for x, width, text in zip((GAP, 680 + 2 * GAP), (680, 660), texts, strict=True):
-        page = Image.new("RGB", (width, 760), "#1d2a2f")
+    sheet = Image.new("RGB", (860 + 660 + 3 * GAP, 650 + 2 * GAP), "#c9d2cf")
+    for x, width, text in zip((GAP, 860 + 2 * GAP), (860, 660), texts, strict=True):
+        page = Image.new("RGB", (width, 650), "#1d2a2f")
         ImageDraw.Draw(page).multiline_text((18, 16), text, fill="#eef3f1", font=face, spacing=3)
         sheet.paste(page, (x, GAP))
     sheet.quantize(64).save(TARGET / "check.png", optimize=True)

@@ -16,7 +16,7 @@ HEADER: Final = re.compile(rb"%PDF-(\d\.\d)")
 START: Final = re.compile(rb"startxref\s+(\d+)")
 OBJECT: Final = re.compile(rb"(?<![0-9])(\d+)\s+(\d+)\s+obj\b")
 ROW: Final = re.compile(rb"\s*(\d{10})\s(\d{5})\s([nf])")
-MOST_KEPT: Final = 20_000  # objects
+MOST_KEPT: Final = 200_000  # objects
 MOST_PARTS: Final = 1_000  # of a file that was changed again and again
 INHERITED: Final = ("Resources", "MediaBox", "CropBox", "Rotate")  # by pages (§7.7.3.4)
 

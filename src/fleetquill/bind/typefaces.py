@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 import re
 from collections.abc import Iterator
+from functools import lru_cache
 from typing import Any, Final, NamedTuple
 
 from fleetquill.bind.reading import PdfReader, Stream
@@ -134,6 +135,7 @@ def _compact_advances(content: bytes) -> dict[int, float]:
     return found
 
 
+@lru_cache(maxsize=4)
 def typefaces(subject: Subject) -> list[Typeface]:
     """The fonts of a file that any text is shown in."""
     found: dict[Any, Typeface] = {}

@@ -71,6 +71,7 @@ def _show(invoice: Invoice) -> None:
             rate = f"{line.vat_category} {_text(line.vat_rate)}".strip()
             lines.add_row(line.identifier, line.name, _text(line.quantity), line.unit, _text(line.price), rate,
                           _text(line.net_amount))  # fmt: skip
+        console.print()
         console.print(lines)
     totals = Table(box=None, show_header=False, pad_edge=False)
     totals.add_column()
@@ -82,7 +83,9 @@ def _show(invoice: Invoice) -> None:
     for name, amount in (*rows, (f"To pay, {data.currency}", own.due if own else None)):
         if amount is not None:
             totals.add_row(name, _text(amount))
+    console.print()
     console.print(totals)
+    console.print()
     console.print("Every rule of EN 16931 that is known here is kept.")
 
 

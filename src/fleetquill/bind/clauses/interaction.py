@@ -87,18 +87,18 @@ def _actions(subject: Subject, entries: dict[str, Any]) -> Iterator[dict[str, An
         yield entries
 
 
-@clause("Files that go along say what they are", archive="6.8", modern="6.9", access="7.11")
+@clause("Files that go along have both of their names", archive="6.8", modern="6.9", access="7.11")
+def names_of_files(subject: Subject, standards: Standards) -> Iterator[str]:
+    for _, entries, name in _files(subject):
+        if "F" not in entries or "UF" not in entries:
+            yield f"'{name}' has not."
+
+
+@clause("Files that go along say what they are, and are of a kind that may", archive="6.8", modern="6.9")
 def embedded_files(subject: Subject, standards: Standards) -> Iterator[str]:
     reader = subject.reader
     associated = {ref.number for ref in reader.array(reader.catalog.get("AF")) if isinstance(ref, Ref)}
-    for number, entries in subject.dictionaries:
-        if "EF" not in entries:
-            continue
-        name = reader.text(entries.get("UF")) or reader.text(entries.get("F")) or f"object {number}"
-        if "F" not in entries or "UF" not in entries:
-            yield f"'{name}' has not both of its names."
-        if not standards.part:
-            continue
+    for number, entries, name in _files(subject):
         stream = reader.resolve(reader.dictionary(entries["EF"]).get("F"))
         if standards.part >= 3:
             if "AFRelationship" not in entries:
@@ -110,6 +110,14 @@ def embedded_files(subject: Subject, standards: Standards) -> Iterator[str]:
                 yield f"'{name}' has no media type, or no date."
         if not standards.takes_any_file and isinstance(stream, Stream) and not stream.content.startswith(b"%PDF-"):
             yield f"'{name}' is a file of another kind than PDF/A."
+
+
+def _files(subject: Subject) -> Iterator[tuple[int, dict[str, Any], str]]:
+    """The files that go along: the number of what is said of each, that, and its name."""
+    text = subject.reader.text
+    for number, entries in subject.dictionaries:
+        if "EF" in entries:
+            yield number, entries, text(entries.get("UF")) or text(entries.get("F")) or f"object {number}"
 
 
 @clause("Layers have a name and an order", archive="6.9", modern="6.10", access="7.10")

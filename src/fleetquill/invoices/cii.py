@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import date
 from typing import Final
 
-from fleetquill.invoices.model import Address, Allowance, Identifier, InvoiceData, Line, Party, VatRow
+from fleetquill.invoices.model import Address, Allowance, Identifier, InvoiceData, Line, Party, Period, VatRow
 from fleetquill.invoices.profiles import Profile
 from fleetquill.invoices.trees import Branch, document, money, root
 
@@ -55,6 +55,13 @@ def _identifier(around: Branch, name: str, given: Identifier | None) -> None:
         around.add(name, given.value, schemeID=given.scheme)
 
 
+def _period(around: Branch, given: Period | None) -> None:
+    if given is not None:
+        own = around.branch("ram:BillingSpecifiedPeriod")
+        _day(own, "ram:StartDateTime", given.start)
+        _day(own, "ram:EndDateTime", given.end)
+
+
 # ---- lines ----
 
 
@@ -90,10 +97,7 @@ def _line(item: Branch, line: Line, level: int) -> None:
     tax.add("ram:TypeCode", "VAT")
     tax.add("ram:CategoryCode", line.vat_category)
     tax.add("ram:RateApplicablePercent", line.vat_rate)
-    if line.period is not None:
-        period = settlement.branch("ram:BillingSpecifiedPeriod")
-        _day(period, "ram:StartDateTime", line.period.start)
-        _day(period, "ram:EndDateTime", line.period.end)
+    _period(settlement, line.period)
     for allowance in line.allowances:
         _allowance(settlement, allowance, added=False, taxed=False)
     for charge in line.charges:
@@ -239,10 +243,7 @@ def _settlement(place: Branch, invoice: InvoiceData, level: int) -> None:
         _means(place, invoice, level)
         for row in invoice.vat:
             _tax(place.branch("ram:ApplicableTradeTax"), row, invoice)
-        if invoice.period is not None:
-            period = place.branch("ram:BillingSpecifiedPeriod")
-            _day(period, "ram:StartDateTime", invoice.period.start)
-            _day(period, "ram:EndDateTime", invoice.period.end)
+        _period(place, invoice.period)
         for allowance in invoice.allowances:
             _allowance(place, allowance, added=False, taxed=True)
         for charge in invoice.charges:

@@ -64,10 +64,7 @@ def ubl(invoice: InvoiceData, profile: Profile) -> bytes:
     tree.add("cac:ReceiptDocumentReference/cbc:ID", invoice.receiving_advice)
     tree.add("cac:OriginatorDocumentReference/cbc:ID", invoice.tender)
     tree.add("cac:ContractDocumentReference/cbc:ID", invoice.contract)
-    if invoice.object is not None:
-        reference = tree.branch("cac:AdditionalDocumentReference")
-        reference.add("cbc:ID", invoice.object.value, schemeID=invoice.object.scheme)
-        reference.add("cbc:DocumentTypeCode", "130")
+    _object(tree, "cac:AdditionalDocumentReference", invoice.object)
     for one in invoice.supporting:
         reference = tree.branch("cac:AdditionalDocumentReference")
         reference.add("cbc:ID", one.reference)
@@ -99,6 +96,14 @@ def _amount(around: Branch, name: str, amount: Decimal | None, currency: str) ->
 def _identifier(around: Branch, name: str, given: Identifier | None) -> None:
     if given is not None:
         around.add(name, given.value, schemeID=given.scheme)
+
+
+def _object(around: Branch, name: str, given: Identifier | None) -> None:
+    """What is invoiced, by its own number (UNTDID 1001: 130)."""
+    if given is not None:
+        own = around.branch(name)
+        own.add("cbc:ID", given.value, schemeID=given.scheme)
+        own.add("cbc:DocumentTypeCode", "130")
 
 
 def _period(around: Branch, period: Period | None, code: str = "") -> None:
@@ -281,10 +286,7 @@ def _line(own: Branch, line: Line, currency: str, kind: _Kind) -> None:
     own.add("cbc:AccountingCost", line.buyer_account)
     _period(own, line.period)
     own.add("cac:OrderLineReference/cbc:LineID", line.order_line)
-    if line.object is not None:
-        reference = own.branch("cac:DocumentReference")
-        reference.add("cbc:ID", line.object.value, schemeID=line.object.scheme)
-        reference.add("cbc:DocumentTypeCode", "130")
+    _object(own, "cac:DocumentReference", line.object)
     for charge in line.charges:
         _allowance(own, charge, currency, added=True, taxed=False)
     for allowance in line.allowances:

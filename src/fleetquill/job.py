@@ -45,6 +45,7 @@ from fleetquill.style.properties import ComputedStyle
 from fleetquill.style.sheet import Sheet
 from fleetquill.text.fonts import FaceEntry
 from fleetquill.text.settings import FontSettings
+from fleetquill.tree.attachments import Attachment
 from fleetquill.tree.base import Base, Reader
 from fleetquill.tree.contents import fill_contents
 from fleetquill.tree.document import Document, Element
@@ -197,6 +198,7 @@ class Job:
         self._styles = styles
         self.remarks = Remarks()
         self.faces: list[FaceEntry] = []
+        self._attachments: tuple[Attachment, ...] | None = None  # once they are read
         self._characters: list[int] | None = None  # of the document; empty where more come from elsewhere
         self.reader = reader
         reader.homes = [*([document.home] if document.home is not None else ()), *document.files]
@@ -278,6 +280,7 @@ class Job:
         for page in pages:
             page.margin_boxes(len(pages), self.context)
         self._remark_lost_links(pages)
+        self._attached()
         self.context.let_go()
         return pages
 
@@ -349,9 +352,15 @@ class Job:
     ) -> Written:
         """Paints and writes. Each page may be dropped once it is painted."""
         structure = parts_of(self.root, self.context.found.fixed) if how.tagged else None
-        besides = Besides(structure, how.standards, tuple(attachments_of(self.document, self.reader, self.remarks)))
+        besides = Besides(structure, how.standards, self._attached())
         output = kind.open(stream, self.stock.pdf, rules, besides)
         return Written(self._paint(pages, output, besides), output.length)
+
+    def _attached(self) -> tuple[Attachment, ...]:
+        """The files that go along, read once."""
+        if self._attachments is None:
+            self._attachments = tuple(attachments_of(self.document, self.reader, self.remarks))
+        return self._attachments
 
     def leaves(self, pages: Iterable[PageFragment], kind: Kind, how: How, rules: PictureRules) -> Leaves:
         """Paints each page as a file of its own."""

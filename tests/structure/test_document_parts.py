@@ -224,3 +224,18 @@ def test_the_same_edition_is_tagged_the_same_again():
         edition.write_to(stream)
         found.append(stream.getvalue())
     assert first == again
+
+
+def test_a_ledger_is_tagged_the_same_after_it_was_drawn_in_other_ways():
+    manuscript = fq.Manuscript(title="t", language="en")
+    rows = [{"n": n, "what": "מילה" if n % 5 == 0 else f"word {n}"} for n in range(60)]
+    manuscript.ledger(rows, [fq.Column("n", total="sum"), fq.Column("what")])
+    edition = fq.compose(manuscript)
+    first = io.BytesIO()
+    edition.write_to(first)
+    for page in edition.pages:
+        page.to_svg()
+        page.to_png()
+    again = io.BytesIO()
+    edition.write_to(again)
+    assert again.getvalue() == first.getvalue()

@@ -61,6 +61,13 @@ def test_links_name_files_that_go_along(tmp_path):
     assert "gone.xml" in remarks[0].message
 
 
+def test_what_is_not_attached_is_remarked_once_composed(tmp_path):
+    edition = fq.compose(fq.Manuscript.from_html("<link rel=attachment href=gone.xml><p>x", base=tmp_path))
+    assert [remark.kind for remark in edition.remarks] == ["attachment"]
+    edition.to_bytes()
+    assert len(edition.remarks) == 1
+
+
 def test_files_given_to_write_and_compose_go_along(tmp_path):
     path = tmp_path / "a.txt"
     path.write_text("x")

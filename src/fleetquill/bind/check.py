@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from importlib import import_module
 from pathlib import Path
 from typing import Final, NamedTuple
 
-from fleetquill.bind.clauses.clause import CLAUSES
+from fleetquill.bind.clauses.clause import CLAUSES, Clause
 from fleetquill.bind.reading import PdfReader
 from fleetquill.bind.subject import Subject
+from fleetquill.bind.syntax import DAMAGE
 from fleetquill.errors import OptionError, SourceError, Where
 from fleetquill.standards import ACCESS, ARCHIVES, NONE, Standards, standards_of
 
@@ -55,8 +56,11 @@ def check(source: str | os.PathLike[str] | bytes, conform: Sequence[str] | str =
     """
     name = "" if isinstance(source, bytes) else os.fspath(source)
     content = source if isinstance(source, bytes) else _content(Path(source))
-    subject = Subject(PdfReader(content, name))
-    standards = standards_of(conform) if conform else _claimed(subject)
+    try:
+        subject = Subject(PdfReader(content, name))
+        standards = standards_of(conform) if conform else _claimed(subject)
+    except DAMAGE as error:
+        raise SourceError(f"The file is damaged: {error}", where=Where(name) if name else None) from error
     if not standards.names:
         raise SourceError(
             "The file does not say that it conforms to any standard that is known here.",
@@ -69,10 +73,18 @@ def check(source: str | os.PathLike[str] | bytes, conform: Sequence[str] | str =
     for clause in CLAUSES:
         numbers = clause.numbers(standards)
         if numbers:
-            faults = tuple(dict.fromkeys(clause.look(subject, standards)))[:MOST_FAULTS]
+            faults = tuple(dict.fromkeys(_faults(clause, subject, standards)))[:MOST_FAULTS]
             findings += [Finding(standard, number, clause.title, faults) for standard, number in numbers]
     findings.sort(key=lambda finding: (finding.standard, [int(p) for p in finding.number.split(".")]))
     return CheckReport(standards.names, tuple(findings))
+
+
+def _faults(clause: Clause, subject: Subject, standards: Standards) -> Iterator[str]:
+    """What breaks a clause; where the file is so damaged that it cannot be looked at, that."""
+    try:
+        yield from clause.look(subject, standards)
+    except DAMAGE as error:
+        yield f"The file is damaged there: {error}"
 
 
 def _content(path: Path) -> bytes:

@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import Final
 
 from fleetquill.bind.reading import PdfReader, Stream
-from fleetquill.bind.syntax import PdfSyntaxError
+from fleetquill.bind.syntax import DAMAGE
 from fleetquill.errors import SourceError, Where
 from fleetquill.invoices.cii import SPACES
 from fleetquill.invoices.invoice import FILE_NAME, Invoice
@@ -35,8 +35,8 @@ def invoice_xml(path: str | os.PathLike[str]) -> bytes:
         raise SourceError(f"The file cannot be read: {error.strerror or error}.", where=where) from error
     if content.lstrip().startswith(b"<"):
         return content
-    files = list(embedded_files(PdfReader(content, os.fspath(path))))
     try:
+        files = list(embedded_files(PdfReader(content, os.fspath(path))))
         for name in NAMES:
             for own, stream in files:
                 if own.lower() == name:
@@ -44,7 +44,7 @@ def invoice_xml(path: str | os.PathLike[str]) -> bytes:
         for _, stream in files:
             if SPACES["rsm"].encode() in stream.content[:4096]:
                 return stream.content
-    except PdfSyntaxError as error:
+    except DAMAGE as error:
         raise SourceError(f"The data of the invoice is damaged: {error}", where=where) from error
     raise SourceError("No data of an invoice goes along with the file.", where=where)
 

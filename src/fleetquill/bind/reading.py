@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from typing import Any, Final, NamedTuple
 
 from fleetquill.bind.filters import unpacked
-from fleetquill.bind.syntax import STREAM, Parser, PdfSyntaxError
+from fleetquill.bind.syntax import DAMAGE, STREAM, Parser, PdfSyntaxError
 from fleetquill.caches import Cache
 from fleetquill.errors import SourceError, Where
 from fleetquill.output.pdf.objects import Ref
@@ -76,7 +76,7 @@ class PdfReader:
         try:
             self._read_tables()
             self._check_root()
-        except (PdfSyntaxError, IndexError, ValueError, TypeError, KeyError):
+        except DAMAGE:
             if "Encrypt" not in self.trailer:
                 self._rebuild()
         if "Encrypt" in self.trailer:
@@ -104,7 +104,7 @@ class PdfReader:
         self._busy.add(number)
         try:
             made = self._object_at(place.at) if place.stream is None else self._packed(place, number)
-        except (PdfSyntaxError, IndexError, ValueError):
+        except DAMAGE:
             made = None
         self._busy.discard(number)
         return self._kept.put(number, made)
@@ -307,7 +307,7 @@ class PdfReader:
         try:
             first = self.resolve(stream.entries.get("First"))
             head = [int(part) for part in stream.content[:first].split()]
-        except (PdfSyntaxError, ValueError, TypeError):
+        except DAMAGE:
             return
         for place, own in enumerate(head[::2]):
             self.places.setdefault(own, Held(place, number))

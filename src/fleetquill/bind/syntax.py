@@ -34,6 +34,12 @@ class PdfSyntaxError(Exception):
     """Bytes that are no PDF object, and where."""
 
 
+# What reading a damaged file may raise: bytes that cannot be read, and values of other kinds than they should be.
+DAMAGE: Final = (
+    PdfSyntaxError, TypeError, ValueError, KeyError, IndexError, AttributeError, OverflowError, RecursionError,
+)  # fmt: skip
+
+
 class Operator(NamedTuple):
     """An operator of a content stream, and what stands before it (§7.8.2)."""
 

@@ -180,7 +180,7 @@ class _Work:
         self.engine = _press_of(asked, self.kind)
         self.target = _target(asked.output, asked.source, self.kind)
         data = [name.partition("=")[2] or name for name in asked.data_files]
-        names = [*asked.sources, *data, *map(str, asked.styles), *filter(None, [asked.invoice_file])]
+        names = [*asked.sources, *data, *map(str, asked.styles), *asked.attached, *filter(None, [asked.invoice_file])]
         self.files = [Path(name) for name in names if name != "-" and not is_web(name)]
         if self.target is not None:
             _refuse_sources(self.target, self.files)

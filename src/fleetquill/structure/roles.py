@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from typing import Final
 
-from fleetquill.drawing.places import Facts, Place
+from fleetquill.drawing.places import NO_FACTS, Facts, Place
 from fleetquill.layout.boxes.boxes import Element, integer
 from fleetquill.style.properties import ComputedStyle
 
@@ -97,10 +97,11 @@ def facts_of(element: Element, role: str, style: ComputedStyle) -> Facts:
         name = element.get("id", "") if role == "TH" else ""
         columns, rows = integer(element.get("colspan"), 1), integer(element.get("rowspan"), 1)
         scope = _scope(element) if role == "TH" else ""
-        return facts._replace(columns=max(1, columns), rows=max(1, rows), scope=scope, heads=heads, name=name)
+        facts = facts._replace(columns=max(1, columns), rows=max(1, rows), scope=scope, heads=heads, name=name)
+        return facts if facts != NO_FACTS else NO_FACTS
     if role == "L" and element.tag in ("ul", "ol", "menu"):
         return facts._replace(numbering=_numbering(element, style))
-    return facts
+    return facts if facts != NO_FACTS else NO_FACTS
 
 
 def _numbering(element: Element, style: ComputedStyle) -> str:

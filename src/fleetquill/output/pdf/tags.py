@@ -294,7 +294,7 @@ class Tags:
         parts = [f"<<{self._type(place.role)}/P {above.number} 0 R"]
         if page is not None:
             parts.append(f"/Pg {page.number} 0 R")
-        if place.facts is not NO_FACTS or place.area is not None or place.role in ("Figure", "Formula", "Form"):
+        if place.facts is not NO_FACTS or place.area is not None or place.role in DRAWN:
             parts.append(_attributes(place.facts, self._box(place)))
         if len(shown) == 1:
             content = shown[0]

@@ -13,8 +13,9 @@ from hypothesis import strategies as st
 from PIL import Image
 
 import fleetquill as fq
+from fleetquill.drawing.paths import bounds
 from fleetquill.graphics import qr
-from fleetquill.graphics.svg.paths import bounds, path_data
+from fleetquill.graphics.svg.paths import path_data
 
 RED, GREEN, BLUE, WHITE = (255, 0, 0), (0, 128, 0), (0, 0, 255), (255, 255, 255)
 

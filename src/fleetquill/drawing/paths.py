@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from typing import Final, NamedTuple
 
-from fleetquill.drawing.canvas import Path, Segment
+from fleetquill.drawing.canvas import Area, Path, Segment
 
 KAPPA: Final = 0.5522847498307936  # control points of a quarter circle
 
@@ -24,6 +24,15 @@ class Corners(NamedTuple):
 
 
 SQUARE: Final = Corners((0.0, 0.0), (0.0, 0.0), (0.0, 0.0), (0.0, 0.0))
+
+
+def bounds(path: Path) -> Area:
+    """The box around a path (its control points, which is close enough)."""
+    xs = [value for _, *numbers in path for value in numbers[::2]]
+    ys = [value for _, *numbers in path for value in numbers[1::2]]
+    if not xs:
+        return 0.0, 0.0, 0.0, 0.0
+    return min(xs), min(ys), max(xs) - min(xs), max(ys) - min(ys)
 
 
 def rectangle(x: float, y: float, width: float, height: float) -> list[Segment]:

@@ -62,11 +62,18 @@ def amount(element: Element, path: str) -> Decimal | None:
         raise DataError(f"'{found}' at {path} is no number.") from error
 
 
-def day(element: Element, path: str) -> date | None:
+def _filled(element: Element, path: str) -> tuple[Element, str] | None:
+    """The element there and its text; None where there is none, or nothing in it."""
     found = element.find(path, SPACES)
-    if found is None or not (found.text or "").strip():
+    given = "" if found is None else (found.text or "").strip()
+    return None if found is None or not given else (found, given)
+
+
+def day(element: Element, path: str) -> date | None:
+    filled = _filled(element, path)
+    if filled is None:
         return None
-    given = (found.text or "").strip()
+    found, given = filled
     try:
         if found.get("format", DAY) != DAY:
             raise ValueError
@@ -76,10 +83,8 @@ def day(element: Element, path: str) -> date | None:
 
 
 def identifier(element: Element, path: str) -> Identifier | None:
-    found = element.find(path, SPACES)
-    if found is None or not (found.text or "").strip():
-        return None
-    return Identifier(value=(found.text or "").strip(), scheme=found.get("schemeID", ""))
+    filled = _filled(element, path)
+    return None if filled is None else Identifier(value=filled[1], scheme=filled[0].get("schemeID", ""))
 
 
 class _Reading:

@@ -6,10 +6,10 @@ from collections.abc import Callable
 from typing import Final, NamedTuple
 
 from fleetquill.drawing.canvas import Area, Segment, Stroke
+from fleetquill.drawing.paths import bounds
 from fleetquill.graphics.svg.gradients import PlacedGradient, gradient_of
 from fleetquill.graphics.svg.measures import diagonal
 from fleetquill.graphics.svg.painter import SvgPainter
-from fleetquill.graphics.svg.paths import bounds
 from fleetquill.graphics.svg.patterns import paint_pattern
 from fleetquill.graphics.svg.servers import Server, plain_color, server_of
 from fleetquill.style.drawn_properties import Paint

@@ -255,15 +255,6 @@ def points_of(text: str) -> list[tuple[float, float]]:
     return list(zip(numbers[::2], numbers[1::2], strict=False))
 
 
-def bounds(path: list[Segment]) -> tuple[float, float, float, float]:
-    """x, y, width and height of a box around a path (its control points, which is close enough)."""
-    xs = [value for _, *numbers in path for value in numbers[::2]]
-    ys = [value for _, *numbers in path for value in numbers[1::2]]
-    if not xs:
-        return 0.0, 0.0, 0.0, 0.0
-    return min(xs), min(ys), max(xs) - min(xs), max(ys) - min(ys)
-
-
 def vertices(path: list[Segment]) -> list[tuple[float, float, float]]:
     """Points where markers stand, each with the direction of the path there, in radians (§13.7.3)."""
     found: list[tuple[float, float, float, float]] = []  # x, y, angle in, angle out

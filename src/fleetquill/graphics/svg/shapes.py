@@ -6,10 +6,11 @@ from typing import Final
 
 from fleetquill.drawing.canvas import Segment
 from fleetquill.drawing.matrices import inverse, moved
+from fleetquill.drawing.paths import bounds
 from fleetquill.graphics.svg.inks import Ink, fill_with, stroke_of, stroke_width_of, through
 from fleetquill.graphics.svg.markers import draw_markers
 from fleetquill.graphics.svg.painter import SvgPainter
-from fleetquill.graphics.svg.paths import bounds, path_length
+from fleetquill.graphics.svg.paths import path_length
 from fleetquill.graphics.svg.reading import Element
 from fleetquill.style.box_values import IDENTITY, Matrix
 from fleetquill.style.properties import ComputedStyle

@@ -8,13 +8,13 @@ from typing import Final, NamedTuple
 from fleetquill.deadline import heed
 from fleetquill.drawing.canvas import Area, Drawing
 from fleetquill.drawing.extents import extent_of
-from fleetquill.drawing.paths import rectangle
+from fleetquill.drawing.paths import bounds, rectangle
 from fleetquill.drawing.pictures import Picture
 from fleetquill.graphics.clip_shapes import shape_path_in
 from fleetquill.graphics.svg.clips import clip_to, draw_clip, is_boxed, mask_name, mask_with
 from fleetquill.graphics.svg.measures import attribute, shape_of
 from fleetquill.graphics.svg.painter import Draw
-from fleetquill.graphics.svg.paths import bounds, length_of
+from fleetquill.graphics.svg.paths import length_of
 from fleetquill.graphics.svg.reading import Element, natural_size, view_box
 from fleetquill.graphics.svg.shapes import draw_shape
 from fleetquill.graphics.svg.styles import CascadeOf, DrawingStyles

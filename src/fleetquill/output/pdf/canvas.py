@@ -4,14 +4,14 @@ from __future__ import annotations
 
 import math
 from collections import Counter
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from typing import TYPE_CHECKING, Final, NamedTuple
 
-from fleetquill.drawing.canvas import Area, Drawing, Look, Matrix, Path, Point, Stamp, Stroke
+from fleetquill.drawing.canvas import Area, Drawing, Look, Matrix, Path, Stamp, Stroke
 from fleetquill.drawing.color_stops import is_opaque, opaque, parts_of, shadows_of
 from fleetquill.drawing.gradients import Axial, Round, Shade, Sweep, round_matrix, within
 from fleetquill.drawing.matrices import moved, moved_corners
-from fleetquill.drawing.paths import rectangle
+from fleetquill.drawing.paths import bounds, rectangle
 from fleetquill.drawing.pictures import Picture
 from fleetquill.drawing.places import LAYOUT, Artifact, LedgerRow, Place
 from fleetquill.drawing.rows import Rows
@@ -19,6 +19,7 @@ from fleetquill.drawing.sweeps import paint_sweep
 from fleetquill.drawing.words import SLOPE, THICKENING, advance_of, gaps_after
 from fleetquill.output.pdf.objects import Ref, number, write
 from fleetquill.output.pdf.operators import PLACES, CellOperators, factors, font_size, is_gray, places_at, rgb
+from fleetquill.output.pdf.reach import Reach
 from fleetquill.output.pdf.shadings import band_of
 from fleetquill.output.pdf.strings import pieces_of
 from fleetquill.style.box_values import IDENTITY, multiply
@@ -34,9 +35,7 @@ if TYPE_CHECKING:
 FEW_TILES: Final = 60
 RECTANGLE: Final = ["m", "l", "l", "l", "h"]  # the steps of one
 ROOM: Final = 2.0  # ems around a baseline that letters, their marks and outlines keep within
-MOST_POINTS: Final = 400  # that are kept of what a group reaches
 MOST_PARTS: Final = 200  # that a gradient is made of
-EVERYWHERE: Final = (-100_000.0, -100_000.0, 200_000.0, 200_000.0)  # px: x, y, width, height
 FAR: Final = 8_000.0  # px: further than any page reaches
 USUAL_LINE: Final = {"d": "[] 0 d", "J": "0 J", "j": "0 j", "M": "10 M"}  # by its operator (§8.4.1)
 USUAL_MITER: Final = 10.0  # of a graphics state at its beginning (§8.4.1)
@@ -80,33 +79,6 @@ class State(NamedTuple):
     spacing: float
     scale: float
     matrix: Matrix  # of all transforms since the group began
-
-
-class Reach:
-    """How far what is drawn in a group reaches: px in the group's own coordinates."""
-
-    def __init__(self) -> None:
-        self._points: list[Point] = []
-        self._everywhere = False
-
-    def take(self, corners: Iterable[Point]) -> None:
-        self._points += corners
-        if len(self._points) > MOST_POINTS:
-            self._points = list(moved_corners(IDENTITY, self.box))
-
-    def take_all(self) -> None:
-        """Nothing says how far it reaches."""
-        self._everywhere = True
-
-    @property
-    def box(self) -> Area:
-        if self._everywhere:
-            return EVERYWHERE
-        if not self._points:
-            return 0.0, 0.0, 0.0, 0.0
-        left, top = (math.floor(min(point[side] for point in self._points)) for side in (0, 1))
-        right, bottom = (math.ceil(max(point[side] for point in self._points)) for side in (0, 1))
-        return left, top, right - left, bottom - top
 
 
 class PdfCanvas:
@@ -744,15 +716,8 @@ class PdfCanvas:
             self._reaches[-1].take(moved_corners(self._matrix, area))
 
     def _reach_path(self, path: Path, more: float = 0.0) -> None:
-        if self._reaches:
-            points: list[Point] = []
-            for step in path:
-                numbers: tuple[float, ...] = step[1:]
-                points += zip(numbers[::2], numbers[1::2], strict=True)
-            if points:
-                left, top = min(x for x, _ in points), min(y for _, y in points)
-                right, bottom = max(x for x, _ in points), max(y for _, y in points)
-                self._reach(left, top, right - left, bottom - top, more)
+        if self._reaches and path:
+            self._reach(*bounds(path), more)
 
     def end_group(self, alpha: float, blend: str = "normal") -> None:
         """A transparency group (§11.6.6), blended with what is below it (§11.3.5)."""

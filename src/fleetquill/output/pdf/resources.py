@@ -18,6 +18,7 @@ from fleetquill.output.pdf.objects import Name, Ref
 from fleetquill.output.pdf.operators import CellOperators, font_size, is_gray, num, rgb
 from fleetquill.output.pdf.packing import COMPRESSION
 from fleetquill.output.pdf.pictures import PictureWish, PictureWriter
+from fleetquill.output.pdf.reach import EVERYWHERE
 from fleetquill.output.pdf.shadings import shading
 from fleetquill.output.pdf.store import PdfStore
 from fleetquill.output.pdf.strings import strings_of
@@ -27,7 +28,6 @@ from fleetquill.text.shaping import GlyphRun, Word
 if TYPE_CHECKING:
     from fleetquill.output.pdf.tags import Sheet
 
-EVERYWHERE: Final = (-100_000.0, -100_000.0, 200_000.0, 200_000.0)  # px: x, y, width, height
 NAMED: Final = re.compile(r"/([A-Z]\w*) (?:[\d.]+ Tf|Do|gs|sh)")  # operators that name resources
 GROUP: Final = {"S": Name("Transparency"), "CS": Name("DeviceRGB"), "I": True}  # isolated (§11.4.5)
 MOST_WORDS = 10_000  # that are known to have been noted

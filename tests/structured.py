@@ -3,10 +3,10 @@
 import io
 
 import fleetquill as fq
-from fleetquill.bind.reading import PdfReader
-from fleetquill.bind.subject import Element, Subject
-from fleetquill.bind.syntax import Operator
-from fleetquill.bind.typefaces import Typeface
+from fleetquill.bindery.subject import Element, Subject
+from fleetquill.bindery.typefaces import Typeface
+from fleetquill.pdf.reading import PdfReader
+from fleetquill.pdf.syntax import Operator
 
 
 def subject_of(content):

@@ -12,8 +12,9 @@ import fleetquill as fq
 
 ROOT = Path(fq.__file__).parent
 CORE = ("tree", "style", "text", "drawing", "layout", "structure", "paint", "output", "graphics")
-ABOVE = ("authoring", "intake", "bind", "fleet", "serve", "cli", "demo", "press", "job", "edition", "api")
+ABOVE = ("authoring", "intake", "bindery", "fleet", "serve", "cli", "demo", "press", "job", "edition", "api")
 NEVERS = {  # DESIGN: data goes one way
+    "pdf": (*CORE, *ABOVE),
     "tree": ("text", "drawing", "graphics", "layout", "structure", "paint", "output", *ABOVE),
     "style": ("tree", "text", "drawing", "graphics", "layout", "structure", "paint", "output", *ABOVE),
     "text": ("drawing", "graphics", "layout", "structure", "paint", "output", *ABOVE),
@@ -25,7 +26,7 @@ NEVERS = {  # DESIGN: data goes one way
     "output": ("layout", "paint", *ABOVE),  # what flows, and rows, it has from structure
     "intake": ("text", "drawing", "layout", "structure", "paint", "output", "authoring", "press", "serve", "cli"),
     "authoring": ("text", "drawing", "layout", "structure", "paint", "output", "press", "serve", "cli"),
-    "press": ("bind", "fleet", "serve", "cli"),
+    "press": ("bindery", "fleet", "serve", "cli"),
 }
 OUTSIDE = {  # modules of the world outside, which the core does not ask
     "argparse", "click", "rich", "socket", "ssl", "http", "urllib.request", "time", "logging", "asyncio", "subprocess",
@@ -105,8 +106,8 @@ def test_the_nevers(knower):
     assert wrong == []
 
 
-def test_nothing_but_the_command_line_knows_serve_bind_and_fleet():
-    rooms = {"serve", "bind", "fleet"}
+def test_nothing_but_the_command_line_knows_serve_bindery_and_fleet():
+    rooms = {"serve", "bindery", "fleet"}
     wrong = [
         f"{name} imports {inner}"
         for name in MODULES

@@ -34,10 +34,10 @@ if TYPE_CHECKING:
     from fleetquill.authoring.looks import look as look
     from fleetquill.authoring.manuscript import Manuscript as Manuscript
     from fleetquill.authoring.plate import Plate as Plate
-    from fleetquill.bind.check import CheckReport as CheckReport
-    from fleetquill.bind.check import Finding as Finding
-    from fleetquill.bind.check import check as check
-    from fleetquill.bind.invoice_data import read_invoice as read_invoice
+    from fleetquill.bindery.check import CheckReport as CheckReport
+    from fleetquill.bindery.check import Finding as Finding
+    from fleetquill.bindery.check import check as check
+    from fleetquill.bindery.invoice_data import read_invoice as read_invoice
     from fleetquill.briefs.brief import Brief as Brief
     from fleetquill.drawing.paged import Bookmark as Bookmark
     from fleetquill.edition import Edition as Edition
@@ -71,10 +71,10 @@ __version__ = "0.1.0"
 _HOMES = {
     "compose": "api",
     "write": "api",
-    "check": "bind.check",
-    "CheckReport": "bind.check",
-    "Finding": "bind.check",
-    "read_invoice": "bind.invoice_data",
+    "check": "bindery.check",
+    "CheckReport": "bindery.check",
+    "Finding": "bindery.check",
+    "read_invoice": "bindery.invoice_data",
     "Invoice": "invoices.invoice",
     "InvoiceError": "invoices.invoice",
     "safe_name": "output.delivery",

@@ -11,8 +11,8 @@ from lxml import etree
 from sample import FULL, PLAIN, changed
 
 import fleetquill as fq
-from fleetquill.bind.reading import PdfReader
 from fleetquill.demo.machines import freight_invoice
+from fleetquill.pdf.reading import PdfReader
 from fleetquill.tree.data import read_data
 
 TEMPLATE = """<html lang="en"><title>Invoice {{ number }}</title><h1>Invoice {{ number }}</h1>

@@ -10,8 +10,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 import fleetquill as fq
-from fleetquill.output.pdf.objects import LARGEST, number
 from fleetquill.output.pdf.operators import factors, num
+from fleetquill.pdf.objects import LARGEST, number
 
 REAL = re.compile(r"[+-]?(\d+(\.\d+)?|\.\d+)")
 

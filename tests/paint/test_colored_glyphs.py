@@ -4,7 +4,7 @@ import pypdfium2 as pdfium
 import pytest
 
 import fleetquill as fq
-from fleetquill.bind.typefaces import typefaces
+from fleetquill.bindery.typefaces import typefaces
 from made_fonts import STAR, as_rule, star_font
 from structured import outline, said_of, subject_of
 

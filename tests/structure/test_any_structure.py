@@ -7,7 +7,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 import fleetquill as fq
-from fleetquill.bind.check import check
+from fleetquill.bindery.check import check
 from structured import outline, subject_of, words_by_mark
 
 WORDS = st.sampled_from(["alder", "barge", "lock", "office", "e\u0301tat", "שלום", "reed"])

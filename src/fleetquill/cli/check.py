@@ -11,7 +11,7 @@ import click
 from fleetquill.standards import NAMES
 
 if TYPE_CHECKING:
-    from fleetquill.bind.check import CheckReport
+    from fleetquill.bindery.check import CheckReport
 
 WIDE: Final = 132  # columns where no terminal says how many it has
 MOST_TOLD: Final = 5  # faults of one clause
@@ -27,7 +27,7 @@ def check(files: tuple[Path, ...], conform: tuple[str, ...], only_faults: bool) 
 
     The exit code is 1 where a clause is broken.
     """
-    from fleetquill.bind.check import check as check_file
+    from fleetquill.bindery.check import check as check_file
 
     broken = False
     for file in files:

@@ -26,7 +26,7 @@ def invoice_data(file: Path, *, as_xml: bool, as_json: bool, as_ubl: bool) -> No
 
     It is checked by the rules of EN 16931; the exit code is 1 where it breaks one.
     """
-    from fleetquill.bind.invoice_data import invoice_xml, read_invoice
+    from fleetquill.bindery.invoice_data import invoice_xml, read_invoice
 
     if as_xml:
         sys.stdout.buffer.write(invoice_xml(file))

@@ -7,7 +7,7 @@ import pypdfium2 as pdfium
 import pytest
 
 import fleetquill as fq
-from fleetquill.bind.reading import Stream
+from fleetquill.pdf.reading import Stream
 from structured import subject_of
 
 

@@ -7,7 +7,7 @@ import pypdfium2 as pdfium
 import pytest
 
 import fleetquill as fq
-from fleetquill.bind.typefaces import typefaces
+from fleetquill.bindery.typefaces import typefaces
 from structured import outline, subject_of, words_by_mark
 
 

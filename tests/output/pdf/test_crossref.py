@@ -8,11 +8,11 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from fleetquill.bind.filters import unpacked
-from fleetquill.bind.reading import PdfReader
 from fleetquill.output.pdf.crossref import PACKED, PLACED, ROWS_IN_A_BLOCK, CrossReferences
 from fleetquill.output.pdf.file import PdfFile
-from fleetquill.output.pdf.objects import Name
+from fleetquill.pdf.filters import unpacked
+from fleetquill.pdf.objects import Name
+from fleetquill.pdf.reading import PdfReader
 
 
 def rows_of(references, largest):

@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 from PIL import Image
 
 import fleetquill as fq
-from fleetquill.output.pdf.objects import Name, Raw, Ref, number, write
+from fleetquill.pdf.objects import Name, Raw, Ref, number, write
 
 
 @pytest.mark.parametrize(

@@ -8,7 +8,7 @@ import pytest
 from PIL import Image, ImageCms
 
 import fleetquill as fq
-from fleetquill.bind.reading import Stream
+from fleetquill.pdf.reading import Stream
 from structured import subject_of
 
 

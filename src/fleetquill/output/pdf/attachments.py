@@ -9,7 +9,7 @@ from typing import Any, Final
 
 from fleetquill.output.pdf.file import PdfFile
 from fleetquill.output.pdf.metadata import pdf_date
-from fleetquill.output.pdf.objects import Name, Ref
+from fleetquill.pdf.objects import Name, Ref
 from fleetquill.tree.attachments import Attachment
 
 UNDATED: Final = datetime(2000, 1, 1, tzinfo=UTC)  # a file has to have a date (ISO 19005-3 §6.8)

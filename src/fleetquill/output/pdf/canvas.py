@@ -17,11 +17,11 @@ from fleetquill.drawing.places import LAYOUT, Artifact, LedgerRow, Place
 from fleetquill.drawing.rows import Rows
 from fleetquill.drawing.sweeps import paint_sweep
 from fleetquill.drawing.words import SLOPE, THICKENING, advance_of, gaps_after
-from fleetquill.output.pdf.objects import Ref, number, write
 from fleetquill.output.pdf.operators import PLACES, CellOperators, factors, font_size, is_gray, places_at, rgb
 from fleetquill.output.pdf.reach import Reach
 from fleetquill.output.pdf.shadings import band_of
 from fleetquill.output.pdf.strings import pieces_of
+from fleetquill.pdf.objects import Ref, number, write
 from fleetquill.style.box_values import IDENTITY, multiply
 from fleetquill.style.values import TRANSPARENT, Rgba
 from fleetquill.text.face import Face

@@ -16,10 +16,10 @@ from fleetquill.output.pdf.canvas import Link, PdfCanvas, Tagging
 from fleetquill.output.pdf.file import PdfFile
 from fleetquill.output.pdf.intents import output_intent
 from fleetquill.output.pdf.metadata import information, xmp
-from fleetquill.output.pdf.objects import Name, Ref, number
 from fleetquill.output.pdf.resources import Resources
 from fleetquill.output.pdf.store import PdfStore
 from fleetquill.output.pdf.tags import Tags
+from fleetquill.pdf.objects import Name, Ref, number
 from fleetquill.tree.metadata import Metadata
 
 PAGES_IN_A_NODE: Final = 64

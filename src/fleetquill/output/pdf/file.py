@@ -8,8 +8,8 @@ from itertools import accumulate
 from typing import TYPE_CHECKING, Any, BinaryIO, Final
 
 from fleetquill.output.pdf.crossref import PLACED, CrossReferences
-from fleetquill.output.pdf.objects import Name, Ref, write
 from fleetquill.output.pdf.packing import Packer
+from fleetquill.pdf.objects import Name, Ref, write
 
 if TYPE_CHECKING:
     from concurrent.futures import Future

@@ -12,7 +12,7 @@ import uharfbuzz as hb
 
 from fleetquill.caches import Cache
 from fleetquill.output.pdf.file import PdfFile
-from fleetquill.output.pdf.objects import Name, Raw, Ref, number
+from fleetquill.pdf.objects import Name, Raw, Ref, number
 from fleetquill.text.face import Face
 
 DROPPED_TABLES: Final = ("GSUB", "GPOS", "GDEF", "BASE", "JSTF", "MATH", "name", "OS/2", "post", "cmap", "kern",

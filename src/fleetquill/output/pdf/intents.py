@@ -6,7 +6,7 @@ from functools import lru_cache
 from typing import Any, Final
 
 from fleetquill.output.pdf.file import PdfFile
-from fleetquill.output.pdf.objects import Name
+from fleetquill.pdf.objects import Name
 
 CONDITION: Final = "sRGB IEC61966-2.1"
 DATE: Final = slice(24, 36)  # of a profile's header (ICC.1 §7.2.8)

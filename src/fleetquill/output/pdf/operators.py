@@ -9,8 +9,8 @@ from typing import Final
 from fleetquill.caches import Cache
 from fleetquill.drawing.canvas import Look
 from fleetquill.drawing.rows import Cell
-from fleetquill.output.pdf.objects import LARGEST, number
 from fleetquill.output.pdf.strings import FigureHexes, WordStrings, strings_of
+from fleetquill.pdf.objects import LARGEST, number
 from fleetquill.style.values import Rgba
 from fleetquill.text.shaping import Word
 

@@ -9,7 +9,7 @@ from typing import Any, Final, NamedTuple
 
 from fleetquill.drawing.pictures import Picture, pixels_of
 from fleetquill.output.pdf.file import PdfFile
-from fleetquill.output.pdf.objects import Name, Ref
+from fleetquill.pdf.objects import Name, Ref
 
 PNG_SIGNATURE: Final = b"\x89PNG\r\n\x1a\n"
 ICC_CHANNELS: Final = {b"GRAY": 1, b"RGB ": 3, b"CMYK": 4}  # ICC.1 §7.2.6

@@ -14,7 +14,6 @@ from fleetquill.drawing.pictures import Picture
 from fleetquill.graphics.reduction import PictureRules
 from fleetquill.output.pdf.file import PdfFile
 from fleetquill.output.pdf.fonts import PdfFont
-from fleetquill.output.pdf.objects import Name, Ref
 from fleetquill.output.pdf.operators import CellOperators, font_size, is_gray, num, rgb
 from fleetquill.output.pdf.packing import COMPRESSION
 from fleetquill.output.pdf.pictures import PictureWish, PictureWriter
@@ -22,6 +21,7 @@ from fleetquill.output.pdf.reach import EVERYWHERE
 from fleetquill.output.pdf.shadings import shading
 from fleetquill.output.pdf.store import PdfStore
 from fleetquill.output.pdf.strings import strings_of
+from fleetquill.pdf.objects import Name, Ref
 from fleetquill.text.face import Face
 from fleetquill.text.shaping import GlyphRun, Word
 

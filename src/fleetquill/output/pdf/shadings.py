@@ -10,7 +10,7 @@ from fleetquill.drawing.canvas import Path
 from fleetquill.drawing.color_stops import ColorStop
 from fleetquill.drawing.gradients import Axial, Round
 from fleetquill.drawing.paths import ellipse, polygon
-from fleetquill.output.pdf.objects import Name
+from fleetquill.pdf.objects import Name
 from fleetquill.style.values import Rgba
 
 

@@ -8,7 +8,7 @@ from struct import pack
 from typing import Final, NamedTuple
 
 from fleetquill.caches import Cache
-from fleetquill.output.pdf.objects import number
+from fleetquill.pdf.objects import number
 from fleetquill.text.figures import Figures
 from fleetquill.text.shaping import GlyphRun, Word
 

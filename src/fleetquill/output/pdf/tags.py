@@ -6,7 +6,7 @@ from collections.abc import Iterable, Sequence
 from typing import TYPE_CHECKING, Any, Final, NamedTuple
 
 from fleetquill.drawing.places import NO_FACTS, Facts, LedgerRow, Place
-from fleetquill.output.pdf.objects import Name, Ref, number, write
+from fleetquill.pdf.objects import Name, Ref, number, write
 
 if TYPE_CHECKING:
     from fleetquill.drawing.paged import PageSize

@@ -14,8 +14,8 @@ from fleetquill.drawing.pictures import Picture, pixels_of, png_picture
 from fleetquill.drawing.places import Artifact, Place
 from fleetquill.drawing.sweeps import paint_sweep
 from fleetquill.drawing.words import SLOPE, THICKENING, advance_of, gaps_after, runs_along
-from fleetquill.output.pdf.objects import number
 from fleetquill.output.svg.fonts import FontUses
+from fleetquill.pdf.objects import number
 from fleetquill.style.values import Rgba
 from fleetquill.text.face import Face
 from fleetquill.text.outlines import outline_of

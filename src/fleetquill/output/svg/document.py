@@ -10,9 +10,9 @@ from typing import NamedTuple
 from fleetquill.drawing.canvas import Canvas
 from fleetquill.drawing.paged import Bookmark, PageSize
 from fleetquill.output.how import How
-from fleetquill.output.pdf.objects import number
 from fleetquill.output.svg.canvas import Definitions, SvgCanvas
 from fleetquill.output.svg.fonts import FontUses
+from fleetquill.pdf.objects import number
 from fleetquill.tree.metadata import Metadata
 from fleetquill.units import POINTS_PER_PX
 

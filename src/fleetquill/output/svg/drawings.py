@@ -5,8 +5,8 @@ from __future__ import annotations
 from itertools import count
 
 from fleetquill.drawing.canvas import Drawing
-from fleetquill.output.pdf.objects import number
 from fleetquill.output.svg.canvas import Definitions, SvgCanvas
+from fleetquill.pdf.objects import number
 
 
 def svg_of(drawing: Drawing) -> bytes:

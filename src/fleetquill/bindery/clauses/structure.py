@@ -6,9 +6,9 @@ import re
 from collections.abc import Iterator
 from typing import Any, Final
 
-from fleetquill.bind.clauses.clause import clause
-from fleetquill.bind.subject import Content, Element, Subject
-from fleetquill.output.pdf.objects import Ref
+from fleetquill.bindery.clauses.clause import clause
+from fleetquill.bindery.subject import Content, Element, Subject
+from fleetquill.pdf.objects import Ref
 from fleetquill.standards import Standards
 
 TYPES: Final = frozenset(  # of ISO 32000-1 §14.8.4

@@ -8,7 +8,7 @@ import zlib
 from collections.abc import Callable
 from typing import Any, Final
 
-from fleetquill.bind.syntax import PdfSyntaxError
+from fleetquill.pdf.syntax import PdfSyntaxError
 
 PICTURES: Final = ("DCTDecode", "JPXDecode", "CCITTFaxDecode", "JBIG2Decode")  # which are decoded by who shows them
 SHORT: Final = {

@@ -8,10 +8,10 @@ from collections.abc import Iterator
 from functools import lru_cache
 from typing import Any, Final, NamedTuple
 
-from fleetquill.bind.reading import PdfReader, Stream
-from fleetquill.bind.subject import Subject
-from fleetquill.bind.syntax import Parser
-from fleetquill.output.pdf.objects import Name, Ref
+from fleetquill.bindery.subject import Subject
+from fleetquill.pdf.objects import Name, Ref
+from fleetquill.pdf.reading import PdfReader, Stream
+from fleetquill.pdf.syntax import Parser
 
 SHOWN: Final = ("Tj", "TJ", "'", '"')
 UNSEEN: Final = 3  # text rendering mode: neither filled nor outlined

@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import Any, Final
 
-from fleetquill.bind.clauses.clause import clause
-from fleetquill.bind.reading import Stream
-from fleetquill.bind.subject import Subject
-from fleetquill.output.pdf.objects import Ref
+from fleetquill.bindery.clauses.clause import clause
+from fleetquill.bindery.subject import Subject
+from fleetquill.pdf.objects import Ref
+from fleetquill.pdf.reading import Stream
 from fleetquill.standards import Standards
 
 ANNOTATIONS: Final = frozenset(

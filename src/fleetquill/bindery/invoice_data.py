@@ -7,11 +7,11 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import Final
 
-from fleetquill.bind.reading import PdfReader, Stream
-from fleetquill.bind.syntax import DAMAGE
 from fleetquill.errors import SourceError, Where
 from fleetquill.invoices.cii import SPACES
 from fleetquill.invoices.invoice import FILE_NAME, Invoice
+from fleetquill.pdf.reading import PdfReader, Stream
+from fleetquill.pdf.syntax import DAMAGE
 
 NAMES: Final = (FILE_NAME, "xrechnung.xml")  # that the data may have
 

@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import Any, Final
 
-from fleetquill.bind.clauses.clause import clause
-from fleetquill.bind.reading import Stream
-from fleetquill.bind.subject import Content, Subject
+from fleetquill.bindery.clauses.clause import clause
+from fleetquill.bindery.subject import Content, Subject
+from fleetquill.pdf.reading import Stream
 from fleetquill.standards import Standards
 
 OPERATORS: Final = frozenset(  # of content streams (ISO 32000-2, annex A)

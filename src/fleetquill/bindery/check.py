@@ -8,11 +8,11 @@ from importlib import import_module
 from pathlib import Path
 from typing import Final, NamedTuple
 
-from fleetquill.bind.clauses.clause import CLAUSES, Clause
-from fleetquill.bind.reading import PdfReader
-from fleetquill.bind.subject import Subject
-from fleetquill.bind.syntax import DAMAGE
+from fleetquill.bindery.clauses.clause import CLAUSES, Clause
+from fleetquill.bindery.subject import Subject
 from fleetquill.errors import OptionError, SourceError, Where
+from fleetquill.pdf.reading import PdfReader
+from fleetquill.pdf.syntax import DAMAGE
 from fleetquill.standards import ACCESS, ARCHIVES, NONE, Standards, standards_of
 
 ROOMS: Final = ("files", "graphics", "fonts", "interaction", "metadata", "structure")
@@ -68,7 +68,7 @@ def check(source: str | os.PathLike[str] | bytes, conform: Sequence[str] | str =
             remedy="Name one, such as PDF/A-3a.",
         )
     for room in ROOMS:
-        import_module(f"fleetquill.bind.clauses.{room}")
+        import_module(f"fleetquill.bindery.clauses.{room}")
     findings: list[Finding] = []
     for clause in CLAUSES:
         numbers = clause.numbers(standards)

@@ -6,10 +6,10 @@ import re
 from collections.abc import Iterator
 from typing import Any, Final
 
-from fleetquill.bind.clauses.clause import clause
-from fleetquill.bind.subject import Subject
-from fleetquill.bind.syntax import PdfSyntaxError
-from fleetquill.output.pdf.objects import Name, Ref
+from fleetquill.bindery.clauses.clause import clause
+from fleetquill.bindery.subject import Subject
+from fleetquill.pdf.objects import Name, Ref
+from fleetquill.pdf.syntax import PdfSyntaxError
 from fleetquill.standards import Standards
 
 LEAST_SIDE, MOST_SIDE = 3, 14_400  # points of a page

@@ -11,7 +11,7 @@ import re
 from collections.abc import Iterator
 from typing import Any, Final, NamedTuple
 
-from fleetquill.output.pdf.objects import Name, Ref
+from fleetquill.pdf.objects import Name, Ref
 
 BLANK: Final = rb"\x00\t\n\x0c\r "
 APART: Final = BLANK + rb"()<>\[\]{}/%"

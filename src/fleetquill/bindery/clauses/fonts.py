@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import Any, Final
 
-from fleetquill.bind.clauses.clause import clause
-from fleetquill.bind.reading import Stream
-from fleetquill.bind.subject import Subject
-from fleetquill.bind.typefaces import Program, Typeface, is_vertical, program_of, typefaces
+from fleetquill.bindery.clauses.clause import clause
+from fleetquill.bindery.subject import Subject
+from fleetquill.bindery.typefaces import Program, Typeface, is_vertical, program_of, typefaces
+from fleetquill.pdf.reading import Stream
 from fleetquill.standards import Standards
 
 WIDTHS_DIFFER: Final = 1.0  # thousandths of an em that are allowed

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from typing import Final, NamedTuple
 
-from fleetquill.bind.subject import Subject
+from fleetquill.bindery.subject import Subject
 from fleetquill.standards import Standards
 
 Look = Callable[[Subject, Standards], Iterator[str]]

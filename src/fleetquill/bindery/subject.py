@@ -11,9 +11,9 @@ from typing import Any, Final, NamedTuple
 
 from lxml import etree
 
-from fleetquill.bind.reading import PdfPage, PdfReader, Stream
-from fleetquill.bind.syntax import Operator, Parser, PdfSyntaxError
-from fleetquill.output.pdf.objects import Ref
+from fleetquill.pdf.objects import Ref
+from fleetquill.pdf.reading import PdfPage, PdfReader, Stream
+from fleetquill.pdf.syntax import Operator, Parser, PdfSyntaxError
 
 MOST_DEEP: Final = 30  # forms in forms
 SPACES: Final = {

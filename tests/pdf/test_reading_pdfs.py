@@ -8,10 +8,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 import fleetquill as fq
-from fleetquill.bind.filters import unpacked
-from fleetquill.bind.reading import PdfReader
-from fleetquill.bind.syntax import Parser, PdfSyntaxError
-from fleetquill.output.pdf.objects import Name, Ref, write
+from fleetquill.pdf.filters import unpacked
+from fleetquill.pdf.objects import Name, Ref, write
+from fleetquill.pdf.reading import PdfReader
+from fleetquill.pdf.syntax import Parser, PdfSyntaxError
 
 
 @pytest.fixture(scope="module")

@@ -6,11 +6,11 @@ import re
 from collections.abc import Iterator
 from typing import Any, Final, NamedTuple
 
-from fleetquill.bind.filters import unpacked
-from fleetquill.bind.syntax import DAMAGE, STREAM, Parser, PdfSyntaxError
 from fleetquill.caches import Cache
 from fleetquill.errors import SourceError, Where
-from fleetquill.output.pdf.objects import Ref
+from fleetquill.pdf.filters import unpacked
+from fleetquill.pdf.objects import Ref
+from fleetquill.pdf.syntax import DAMAGE, STREAM, Parser, PdfSyntaxError
 
 HEADER: Final = re.compile(rb"%PDF-(\d\.\d)")
 START: Final = re.compile(rb"startxref\s+(\d+)")

@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import Final
 
-from fleetquill.bind.clauses.clause import clause
-from fleetquill.bind.reading import Stream
-from fleetquill.bind.subject import SPACES, Subject
+from fleetquill.bindery.clauses.clause import clause
+from fleetquill.bindery.subject import SPACES, Subject
+from fleetquill.pdf.reading import Stream
 from fleetquill.standards import Standards
 
 KNOWN: Final = frozenset((  # schemas that need no description (ISO 19005-2 §6.6.2.3.1)

@@ -34,10 +34,20 @@ if TYPE_CHECKING:
     from fleetquill.authoring.looks import look as look
     from fleetquill.authoring.manuscript import Manuscript as Manuscript
     from fleetquill.authoring.plate import Plate as Plate
+    from fleetquill.bindery.binding import bind as bind
     from fleetquill.bindery.check import CheckReport as CheckReport
     from fleetquill.bindery.check import Finding as Finding
     from fleetquill.bindery.check import check as check
+    from fleetquill.bindery.fields import Field as Field
     from fleetquill.bindery.invoice_data import read_invoice as read_invoice
+    from fleetquill.bindery.parts import Part as Part
+    from fleetquill.bindery.seal import Seal as Seal
+    from fleetquill.bindery.seal import seal as seal
+    from fleetquill.bindery.seals import SealFound as SealFound
+    from fleetquill.bindery.stamps import Stamp as Stamp
+    from fleetquill.bindery.volume import AttachedFile as AttachedFile
+    from fleetquill.bindery.volume import Volume as Volume
+    from fleetquill.bindery.volume import VolumePage as VolumePage
     from fleetquill.briefs.brief import Brief as Brief
     from fleetquill.drawing.paged import Bookmark as Bookmark
     from fleetquill.edition import Edition as Edition
@@ -71,6 +81,16 @@ __version__ = "0.1.0"
 _HOMES = {
     "compose": "api",
     "write": "api",
+    "Volume": "bindery.volume",
+    "VolumePage": "bindery.volume",
+    "AttachedFile": "bindery.volume",
+    "Field": "bindery.fields",
+    "bind": "bindery.binding",
+    "Part": "bindery.parts",
+    "Stamp": "bindery.stamps",
+    "Seal": "bindery.seal",
+    "seal": "bindery.seal",
+    "SealFound": "bindery.seals",
     "check": "bindery.check",
     "CheckReport": "bindery.check",
     "Finding": "bindery.check",

@@ -45,6 +45,9 @@ def compose(
     invoice: Invoice | None = None,
     tagged: bool = True,
     conform: Sequence[str] = (),
+    password: str | None = None,
+    owner_password: str | None = None,
+    allow: Sequence[str] | None = None,
     strict: bool = False,
     progress: Listener | None = None,
 ) -> Edition:
@@ -56,7 +59,8 @@ def compose(
     return _press(locale).compose(
         source, data=data, parameters=parameters, connections=connections,
         styles=styles, only=only, page=page, margin=margin, landscape=landscape, scale=scale,
-        date=date, attach=attach, invoice=invoice, tagged=tagged, conform=conform, strict=strict, progress=progress,
+        date=date, attach=attach, invoice=invoice, tagged=tagged, conform=conform, password=password,
+        owner_password=owner_password, allow=allow, strict=strict, progress=progress,
     )  # fmt: skip
 
 
@@ -82,6 +86,10 @@ def write(
     invoice: Invoice | None = None,
     tagged: bool = True,
     conform: Sequence[str] = (),
+    password: str | None = None,
+    owner_password: str | None = None,
+    allow: Sequence[str] | None = None,
+    destinations: bool = False,
     strict: bool = False,
     progress: Listener | None = None,
     values: str = "raw",
@@ -98,7 +106,8 @@ def write(
         source, target, kind=kind, data=data, parameters=parameters, connections=connections,
         styles=styles, only=only, page=page, margin=margin,
         landscape=landscape, scale=scale, title=title, date=date, attach=attach, invoice=invoice, tagged=tagged,
-        conform=conform, strict=strict, progress=progress,
-        values=values, delimiter=delimiter, wide=wide, form_feeds=form_feeds, dpi=dpi, letters=letters,
+        conform=conform, password=password, owner_password=owner_password, allow=allow, destinations=destinations,
+        strict=strict, progress=progress, values=values, delimiter=delimiter,
+        wide=wide, form_feeds=form_feeds, dpi=dpi, letters=letters,
         linked=linked, shown=shown,
     )  # fmt: skip

@@ -93,7 +93,7 @@ class Edition:
         self,
         fragments: list[PageFragment],
         remarks: Callable[[], tuple[Remark, ...]],
-        write: Callable[[BinaryIO], None],
+        write: Callable[[BinaryIO, bool], None],
         paint: LeafPainter,
     ) -> None:
         self._fragments = fragments
@@ -172,13 +172,17 @@ class Edition:
 
     def write_to(self, stream: BinaryIO) -> None:
         """Writes the PDF to a binary stream."""
-        self._write(stream)
+        self._write(stream, False)
+
+    def write_for_binding(self, stream: BinaryIO) -> None:
+        """Writes the PDF so that other parts of a bound file may lead to every identifier in it."""
+        self._write(stream, True)
 
     def to_bytes(self) -> bytes:
         """The PDF as bytes. The same edition gives the same bytes."""
         if self._bytes is None:
             stream = io.BytesIO()
-            self._write(stream)
+            self._write(stream, False)
             self._bytes = stream.getvalue()
         return self._bytes
 
@@ -208,7 +212,7 @@ class Edition:
         kind = kind_of(path)
         check_pattern(kind, path)
         if kind is PDF:
-            return write_whole(Path(path), self._write)
+            return write_whole(Path(path), self.write_to)
         if kind.way != "leaves":
             raise OptionError(
                 f"An edition is laid out in pages already, and a file of the kind '{kind.name}' has none.",

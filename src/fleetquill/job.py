@@ -352,7 +352,7 @@ class Job:
     ) -> Written:
         """Paints and writes. Each page may be dropped once it is painted."""
         structure = parts_of(self.root, self.context.found.fixed) if how.tagged else None
-        besides = Besides(structure, how.standards, self._attached())
+        besides = Besides(structure, how.standards, self._attached(), how.lock, how.destinations)
         output = kind.open(stream, self.stock.pdf, rules, besides)
         return Written(self._paint(pages, output, besides), output.length)
 
@@ -378,7 +378,7 @@ class Job:
     def _paint(self, pages: Iterable[PageFragment], output: PagedOutput, besides: Besides) -> int:
         """Paints pages on an output and ends it; gives how many there were."""
         painter = PagesPainter(output, self.context)
-        count = painter.paint(told(pages, "written", self.listener), linked=self._is_linked)
+        count = painter.paint(told(pages, "written", self.listener), linked=self._is_linked or besides.destinations)
         for name, number in output.missing_destinations():
             self._remark_lost_link(name, number)
         if besides.standards.names:

@@ -30,6 +30,7 @@ from fleetquill.output.counted import CountedStream
 from fleetquill.output.how import How, checked
 from fleetquill.output.kinds import PDF, Kind, kind_of
 from fleetquill.output.leaves import check_pattern, is_pattern, write_leaves, write_only_leaf
+from fleetquill.pdf.locks import lock_wish
 from fleetquill.policy import Policy
 from fleetquill.process import making
 from fleetquill.progress import Listener
@@ -265,6 +266,9 @@ class Press:
         invoice: Invoice | None = None,
         tagged: bool = True,
         conform: Sequence[str] = (),
+        password: str | None = None,
+        owner_password: str | None = None,
+        allow: Sequence[str] | None = None,
         strict: bool = False,
         progress: Listener | None = None,
     ) -> Edition:
@@ -280,7 +284,9 @@ class Press:
         stands on them larger or smaller. `date` is when it was made; without one the file has none. The
         files of `attach` go along. Its PDF is `tagged`: it says what each part is, in the order of reading. `conform`
         names standards of it, such as ("PDF/A-3a", "PDF/UA-1"); saving a document that lacks what they ask for raises
-        ConformanceError. The data of an `invoice` goes along, in a file that is PDF/A-3 then; it fills in a template
+        ConformanceError. With `password` it is locked and opens with that; with `owner_password` it opens for whoever
+        has none, who may only do what `allow` names ('print', 'draft', 'change', 'copy', 'comment', 'fill', 'arrange').
+        The data of an `invoice` goes along, in a file that is PDF/A-3 then; it fills in a template
         that is given no other data. With `strict` a remark is an error. `progress` is called with a Progress after
         each page; what it raises ends the work. What was read, how long it took and what was remarked goes to the
         logger 'fleetquill'.
@@ -288,7 +294,8 @@ class Press:
         """
         clock = _Clock(source)
         given = _given(source, data, parameters, connections, invoice)
-        how = checked(How(tagged=tagged, standards=_standards_of(conform, PDF, invoice)))
+        lock = lock_wish(password, owner_password, allow)
+        how = checked(How(tagged=tagged, standards=_standards_of(conform, PDF, invoice), lock=lock))
         with self._making(), self._wanted(source, given, only, page, margin, landscape, scale) as document:
             clock.tell("read")
             job = self._job(_with_all(document, date, attach, invoice), styles, progress)
@@ -297,9 +304,9 @@ class Press:
         clock.tell(f"laid out on {len(pages)} pages")
         _tell_remarks(job.remarks.all(), strict=strict)
 
-        def write(stream: BinaryIO) -> None:
+        def write(stream: BinaryIO, destinations: bool) -> None:
             with self._making():
-                job.write(pages, PDF, stream, self._pictures, how)
+                job.write(pages, PDF, stream, self._pictures, how._replace(destinations=destinations))
 
         def paint(page: PageFragment, kind: Kind, how: How) -> bytes:
             with self._making():
@@ -328,6 +335,10 @@ class Press:
         invoice: Invoice | None = None,
         tagged: bool = True,
         conform: Sequence[str] = (),
+        password: str | None = None,
+        owner_password: str | None = None,
+        allow: Sequence[str] | None = None,
+        destinations: bool = False,
         strict: bool = False,
         progress: Listener | None = None,
         values: str = "raw",
@@ -344,7 +355,8 @@ class Press:
         `target` is a path (written whole or not at all) or a binary stream. The file is of the kind
         that its ending says, or `kind`; PDF where neither says:
 
-        - 'pdf': pages, `tagged` and conforming to standards as with `compose`, files to `attach` go along;
+        - 'pdf': pages, `tagged`, locked and conforming to standards as with `compose`, files to `attach` go along;
+          with `destinations` links of other files may lead to every identifier in it;
         - 'xlsx': a workbook with a sheet for each table, numbers as numbers, sums as formulas;
         - 'svg' and 'png': one page, or each in a file of its own where the path has a place for its number
           ('page-{page}.png', 'page-{page:02}.svg'); a PNG of `dpi`, the `letters` of an SVG as 'outlines', which
@@ -366,7 +378,12 @@ class Press:
         wanted = kind_of(target, kind)
         check_pattern(wanted, target)
         standards = _standards_of(conform, wanted, invoice)
-        how = checked(How(dpi, wide, form_feeds, values, delimiter, letters, linked, shown, tagged, standards))
+        lock = lock_wish(password, owner_password, allow)
+        if lock is not None and wanted is not PDF:
+            raise OptionError(f"A file of the kind '{wanted.name}' cannot be locked.")
+        how = checked(
+            How(dpi, wide, form_feeds, values, delimiter, letters, linked, shown, tagged, standards, lock, destinations)
+        )
         given = _given(source, data, parameters, connections, invoice)
         with self._making(), self._wanted(source, given, only, page, margin, landscape, scale) as document:
             clock.tell("read")

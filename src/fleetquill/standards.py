@@ -67,3 +67,10 @@ def standards_of(names: Sequence[str] | str) -> Standards:
             remedy=f"With PDF/A-{found.part} goes {wanted}.",
         )
     return found
+
+
+def standards_said(part: str, level: str, access: str) -> tuple[str, ...]:
+    """The names of the standards that a file says it conforms to: the part and level of ISO 19005 and the part of
+    ISO 14289, as its metadata has them."""
+    names = [name for name, (own, grade) in ARCHIVES.items() if (str(own), grade) == (part, level)]
+    return (*names, *(name for name, own in ACCESS.items() if str(own) == access))

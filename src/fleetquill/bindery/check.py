@@ -5,15 +5,15 @@ from __future__ import annotations
 import os
 from collections.abc import Iterator, Sequence
 from importlib import import_module
-from pathlib import Path
 from typing import Final, NamedTuple
 
 from fleetquill.bindery.clauses.clause import CLAUSES, Clause
+from fleetquill.bindery.sources import read_source
 from fleetquill.bindery.subject import Subject
 from fleetquill.errors import OptionError, SourceError, Where
 from fleetquill.pdf.reading import PdfReader
 from fleetquill.pdf.syntax import DAMAGE
-from fleetquill.standards import ACCESS, ARCHIVES, NONE, Standards, standards_of
+from fleetquill.standards import NONE, Standards, standards_of, standards_said
 
 ROOMS: Final = ("files", "graphics", "fonts", "interaction", "metadata", "structure")
 MOST_FAULTS: Final = 20  # of one clause that are told
@@ -54,8 +54,7 @@ def check(source: str | os.PathLike[str] | bytes, conform: Sequence[str] | str =
     What is looked at is listed in docs/standards.md: what a program can tell. Whether a text says what a picture
     shows, no program can. Raises SourceError where the file cannot be read or says no standard.
     """
-    name = "" if isinstance(source, bytes) else os.fspath(source)
-    content = source if isinstance(source, bytes) else _content(Path(source))
+    name, content = read_source(source)
     try:
         subject = Subject(PdfReader(content, name))
         standards = standards_of(conform) if conform else _claimed(subject)
@@ -87,19 +86,10 @@ def _faults(clause: Clause, subject: Subject, standards: Standards) -> Iterator[
         yield f"The file is damaged there: {error}"
 
 
-def _content(path: Path) -> bytes:
-    try:
-        return path.read_bytes()
-    except OSError as error:
-        raise SourceError(f"The file cannot be read: {error.strerror or error}.", where=Where(str(path))) from error
-
-
 def _claimed(subject: Subject) -> Standards:
     """The standards that a file says it conforms to."""
-    part, level = subject.said("pdfaid:part"), subject.said("pdfaid:conformance")
-    names = [name for name, (own, grade) in ARCHIVES.items() if (str(own), grade) == (part, level)]
-    access = subject.said("pdfuaid:part")
-    names += [name for name, own in ACCESS.items() if str(own) == access]
+    said = subject.said
+    names = standards_said(said("pdfaid:part"), said("pdfaid:conformance"), said("pdfuaid:part"))
     try:
         return standards_of(names)
     except OptionError:

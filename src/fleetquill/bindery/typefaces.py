@@ -183,6 +183,17 @@ def code_map(content: bytes, kind: str) -> dict[int, int]:
     return found
 
 
+def lengths_of_codes(content: bytes) -> dict[int, int]:
+    """How many bytes codes have, by their first byte, as a CMap says (§9.7.6.2)."""
+    found: dict[int, int] = {}
+    for name, values in _blocks(content):
+        if name == "codespacerange":
+            for low, high in zip(values[::2], values[1::2], strict=False):
+                if isinstance(low, bytes) and isinstance(high, bytes) and low and high:
+                    found |= dict.fromkeys(range(low[0], high[0] + 1), len(low))
+    return found
+
+
 def is_vertical(content: bytes) -> int:
     """The writing mode that a CMap says."""
     found = VERTICAL.search(content)

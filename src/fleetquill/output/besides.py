@@ -5,17 +5,20 @@ from __future__ import annotations
 from typing import Final, NamedTuple
 
 from fleetquill.drawing.places import Structure
+from fleetquill.pdf.locks import Wish
 from fleetquill.standards import NONE, Standards
 from fleetquill.tree.attachments import Attachment
 
 
 class Besides(NamedTuple):
-    """The parts of the document, where they are to be told, the standards that the file conforms to, and the files that
-    go along."""
+    """The parts of the document, where they are to be told, the standards that the file conforms to, the files that
+    go along, how it is to be locked, and whether links of other files may lead to every identifier in it."""
 
     structure: Structure | None = None
     standards: Standards = NONE
     attachments: tuple[Attachment, ...] = ()
+    lock: Wish | None = None
+    destinations: bool = False
 
 
 NOTHING: Final = Besides()

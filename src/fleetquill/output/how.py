@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from typing import Any, Final, NamedTuple
 
 from fleetquill.errors import OptionError, nearest
+from fleetquill.pdf.locks import Wish
 from fleetquill.standards import NONE, Standards
 
 MOST_DPI: Final = 1200.0
@@ -18,7 +19,8 @@ class How(NamedTuple):
     """`dpi` of pictures of pages; `wide`, the columns of plain text, and whether `form_feeds` end its pages; `values`
     of data files, raw or as they are shown; `delimiter` between them; `letters` of SVG, as text or as outlines; of
     HTML whether its pictures stay `linked`, and whether it is `shown` as it flows or as pages; of PDF whether it is
-    `tagged`, and the `standards` that it conforms to."""
+    `tagged`, the `standards` that it conforms to, how it is to be
+    locked, and whether every identifier is one of its `destinations`."""
 
     dpi: float = 96.0
     wide: int = 80
@@ -30,6 +32,8 @@ class How(NamedTuple):
     shown: str = "flow"
     tagged: bool = True
     standards: Standards = NONE
+    lock: Wish | None = None
+    destinations: bool = False
 
 
 USUAL: Final = How()
@@ -46,6 +50,8 @@ def checked(how: How) -> How:
     """The way to write; raises OptionError where a value of it is none."""
     if how.standards.wants_tags and not how.tagged:
         raise OptionError(f"A file without tags cannot be {' and '.join(how.standards.names)}.")
+    if how.standards.part and how.lock is not None:
+        raise OptionError(f"A locked file cannot be {how.standards.names[0]}.", remedy="Leave the passwords away.")
     _between("dpi", how.dpi, 1.0, MOST_DPI)
     _between("wide", how.wide, LEAST_WIDE, MOST_WIDE)
     for name, allowed in CHOICES.items():

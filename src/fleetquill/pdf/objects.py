@@ -65,12 +65,17 @@ def _write_name(value: str) -> bytes:
     return b"/" + UNSAFE_IN_NAME.sub(lambda match: b"#%02X" % match[0][0], value.encode("utf-8"))
 
 
-def _write_text(value: str) -> bytes:
-    """PDFDocEncoding where ASCII will do, else UTF-16 with its mark (§7.9.2.2)."""
+def text_bytes(value: str) -> bytes:
+    """A text string: PDFDocEncoding where ASCII will do, else UTF-16 with its mark (§7.9.2.2)."""
     try:
-        return write_string(value.encode("ascii"))
+        return value.encode("ascii")
     except UnicodeEncodeError:
-        return b"<FEFF" + value.encode("utf-16-be", "surrogatepass").hex().upper().encode() + b">"
+        return b"\xfe\xff" + value.encode("utf-16-be", "surrogatepass")
+
+
+def _write_text(value: str) -> bytes:
+    content = text_bytes(value)
+    return _write_bytes(content) if content.startswith(b"\xfe\xff") else write_string(content)
 
 
 ESCAPES: Final = {ord("\\"): b"\\\\", ord("("): b"\\(", ord(")"): b"\\)", 13: b"\\r", 10: b"\\n"}

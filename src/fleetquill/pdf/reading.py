@@ -3,18 +3,22 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from typing import Any, Final, NamedTuple
 
 from fleetquill.caches import Cache
 from fleetquill.errors import SourceError, Where
 from fleetquill.pdf.filters import unpacked
+from fleetquill.pdf.locks import Lock, lock_of
 from fleetquill.pdf.objects import Ref
 from fleetquill.pdf.syntax import DAMAGE, STREAM, Parser, PdfSyntaxError
 
 HEADER: Final = re.compile(rb"%PDF-(\d\.\d)")
 START: Final = re.compile(rb"startxref\s+(\d+)")
 OBJECT: Final = re.compile(rb"(?<![0-9])(\d+)\s+(\d+)\s+obj\b")
+BEGINS: Final = re.compile(rb"(?<![0-9])(\d{1,10})\s+\d{1,5}\s+obj\b|(?<!end)stream\r?\n")
+PACKED_TYPES: Final = re.compile(rb"/XRef\b")
+BEGINNING: Final = 400  # bytes in which an object says what it is
 ROW: Final = re.compile(rb"\s*(\d{10})\s(\d{5})\s([nf])")
 MOST_KEPT: Final = 200_000  # objects
 MOST_PARTS: Final = 1_000  # of a file that was changed again and again
@@ -57,9 +61,12 @@ class PdfPage(NamedTuple):
 
 
 class PdfReader:
-    """A finished PDF file. Raises SourceError where it is none, or is encrypted."""
+    """A finished PDF file. Raises SourceError where it is none, or is locked with another password.
 
-    def __init__(self, content: bytes, source: str = "") -> None:
+    What had to be mended to read it stands in `repairs`.
+    """
+
+    def __init__(self, content: bytes, source: str = "", password: str | None = None) -> None:
         self.content = content
         self.source = source
         found = HEADER.search(content[:1024])
@@ -69,18 +76,46 @@ class PdfReader:
         self.start = found.start()
         self.trailer: dict[str, Any] = {}
         self.places: dict[int, Held] = {}
-        self.repaired = False  # whether its cross-reference table had to be made anew
+        self.repairs: list[str] = []
+        self.lock: Lock | None = None
+        self.last_table = 0  # where the part of the cross-reference table stands that was written last
+        self._password = password
+        self._rebuilt = False
+        self._loose: list[Ref] = []  # pages that nothing leads to
         self._kept: Cache[int, Any] = Cache(MOST_KEPT)
         self._streams: Cache[int, list[tuple[int, Any]]] = Cache(64)
         self._busy: set[int] = set()
+        if self.start:
+            self.repairs.append(f"{self.start} bytes stand before its beginning.")
         try:
             self._read_tables()
+            self._unlock()
             self._check_root()
         except DAMAGE:
-            if "Encrypt" not in self.trailer:
-                self._rebuild()
-        if "Encrypt" in self.trailer:
-            raise SourceError("The file is encrypted.", where=Where(source) if source else None)
+            self._rebuild()
+
+    def _unlock(self) -> None:
+        entries = self.trailer.get("Encrypt")
+        if entries is None or self.lock is not None:
+            return
+        held = self.dictionary(entries)
+        plain = {key: self._plain(value) for key, value in held.items()}
+        identity = self.array(self.trailer.get("ID"))
+        first = self.resolve(identity[0]) if identity else b""
+        self.lock = lock_of(plain, first if isinstance(first, bytes) else b"", self._password, self.source)
+        self._kept.clear()
+        self._streams.clear()
+        if isinstance(entries, Ref):
+            self._kept.put(entries.number, held)  # its own strings are not enciphered
+
+    def _plain(self, value: Any) -> Any:
+        """A value with what its references lead to."""
+        found = self.resolve(value)
+        return {key: self._plain(inner) for key, inner in found.items()} if isinstance(found, dict) else found
+
+    @property
+    def repaired(self) -> bool:
+        return bool(self.repairs)
 
     # ---- objects ----
 
@@ -103,11 +138,25 @@ class PdfReader:
             return None
         self._busy.add(number)
         try:
-            made = self._object_at(place.at) if place.stream is None else self._packed(place, number)
+            made = self._object_at(place.at, number) if place.stream is None else self._packed(place, number)
         except DAMAGE:
-            made = None
-        self._busy.discard(number)
+            made = self._found_elsewhere(number)
+        finally:
+            self._busy.discard(number)
         return self._kept.put(number, made)
+
+    def _found_elsewhere(self, number: int) -> Any:
+        """An object that is not where it should be."""
+        if self._rebuilt:
+            return None
+        self._rebuild()
+        place = self.places.get(number)
+        try:
+            if place is None:
+                return None
+            return self._object_at(place.at, number) if place.stream is None else self._packed(place, number)
+        except DAMAGE:
+            return None
 
     def dictionary(self, value: Any) -> dict[str, Any]:
         """A dictionary, or that of a stream; empty where it is none."""
@@ -120,6 +169,19 @@ class PdfReader:
         found = self.resolve(value)
         return found if isinstance(found, list) else []
 
+    def generation(self, number: int) -> int:
+        """How often the number of an object was used before (§7.3.10)."""
+        place = self.places.get(number)
+        if place is None or place.stream is not None:
+            return 0
+        found = OBJECT.search(self.content, place.at, place.at + 40)
+        return int(found[2]) if found is not None else 0
+
+    @property
+    def has_plain_table(self) -> bool:
+        """Whether the cross-reference table that was written last is a table, no stream."""
+        return self.content[self.last_table : self.last_table + 40].lstrip().startswith(b"xref")
+
     def numbers(self) -> list[int]:
         """The numbers of all objects."""
         return sorted(self.places)
@@ -130,7 +192,8 @@ class PdfReader:
 
     def pages(self) -> Iterator[PdfPage]:
         """The pages in their order."""
-        waiting: list[tuple[Any, dict[str, Any]]] = [(self.catalog.get("Pages"), {})]
+        starts: list[Any] = list(self._loose) or [self.catalog.get("Pages")]
+        waiting: list[tuple[Any, dict[str, Any]]] = [(start, {}) for start in reversed(starts)]
         seen: set[int] = set()
         number = 0
         while waiting:
@@ -164,14 +227,17 @@ class PdfReader:
             return found[3:].decode("utf-8", "replace")
         return found.decode("latin-1")
 
-    def _object_at(self, at: int) -> Any:
+    def _object_at(self, at: int, number: int | None = None) -> Any:
+        """The object that stands at a byte, which should have that number."""
         parser = Parser(self.content, at)
-        for _ in range(2):
-            parser.value()
-        if parser.word() != b"obj":
+        own, generation = parser.value(), parser.value()
+        if parser.word() != b"obj" or (number is not None and own != number):
             raise PdfSyntaxError(f"There is no object at byte {at}.")
         value = parser.value()
         begins = STREAM.match(self.content, parser.place)
+        lock = self.lock
+        if lock is not None:
+            value = _opened(value, lambda content: lock.open_string(content, own, generation))
         if begins is None or not isinstance(value, dict):
             return value
         length = self.resolve(value.get("Length"))
@@ -182,7 +248,21 @@ class PdfReader:
                 raise PdfSyntaxError(f"A stream that begins at byte {begins.end()} has no end.")
             end -= self.content[end - 1 : end] == b"\n"
             end -= self.content[end - 1 : end] == b"\r"
-        return Stream(value, self.content[begins.end() : end], self)
+        raw = self.content[begins.end() : end]
+        if lock is not None and not self._stays_plain(value, lock):
+            raw = lock.open_stream(raw, own, generation)
+        return Stream(value, raw, self)
+
+    def _stays_plain(self, entries: dict[str, Any], lock: Lock) -> bool:
+        """Whether a stream of a locked file is not enciphered (§7.6.2)."""
+        kind = entries.get("Type")
+        if kind == "XRef" or (kind == "Metadata" and not lock.metadata):
+            return True
+        filters = _listed(self.resolve(entries.get("Filter")))
+        if "Crypt" not in filters:
+            return False
+        said = [self.dictionary(one) for one in _listed(self.resolve(entries.get("DecodeParms")))]
+        return not said or said[0].get("Name", "Identity") == "Identity"
 
     def _packed(self, place: Held, number: int) -> Any:
         """An object in an object stream (§7.5.7)."""
@@ -208,7 +288,8 @@ class PdfReader:
         found = START.findall(self.content[-2048:]) or START.findall(self.content)
         if not found:
             raise PdfSyntaxError("Nothing says where the cross-reference table is.")
-        waiting, seen = [int(found[-1])], set[int]()
+        self.last_table = int(found[-1])
+        waiting, seen = [self.last_table], set[int]()
         while waiting:
             at = waiting.pop(0)
             if at in seen or len(seen) > MOST_PARTS:
@@ -279,38 +360,82 @@ class PdfReader:
 
     def _rebuild(self) -> None:
         """Looks for the objects themselves, where the table does not lead to them."""
-        self.repaired = True
-        self.places, self.trailer = {}, {}
+        self._rebuilt = True
+        self.repairs.append("Its table of objects is damaged: they were looked for.")
+        self.places = {}
         self._kept.clear()
         self._streams.clear()
-        for found in OBJECT.finditer(self.content):
-            self.places[int(found[1])] = Held(found.start())
-        for number in self.numbers():
-            value = self.get(number)
-            if isinstance(value, Stream) and value.entries.get("Type") == "ObjStm":
-                self._note_packed(number, value)
+        found = list(self._scanned())
+        self.places = dict(found)
         for part in re.finditer(rb"trailer", self.content):
             try:
                 said = Parser(self.content, part.end()).value()
-            except PdfSyntaxError:
+            except DAMAGE:
                 continue
             self.trailer |= said if isinstance(said, dict) else {}
+        for number, place in found:
+            if PACKED_TYPES.search(self.content, place.at, place.at + BEGINNING) is not None:
+                self._take_up(number)
+        self._unlock()
+        streams = [(number, place) for number, place in found if self._is_packed(place.at)]
+        for number, _ in streams:
+            self._note_packed(number, self.get(number))
         if not self.catalog:
             roots = [number for number in self.numbers() if self.dictionary(Ref(number)).get("Type") == "Catalog"]
             self.trailer |= {"Root": Ref(roots[-1])} if roots else {}
         if not self.dictionary(self.catalog.get("Pages")):
-            raise SourceError(
-                "The file is damaged: no pages can be found in it.", where=Where(self.source) if self.source else None
-            )
+            self._loose = [ref for ref in map(Ref, self.numbers()) if self.dictionary(ref).get("Type") == "Page"]
+            if not self._loose:
+                where = Where(self.source) if self.source else None
+                raise SourceError("The file is damaged: no pages can be found in it.", where=where)
+            self.repairs.append("Nothing says in which order its pages are: they are as they stand in the file.")
 
-    def _note_packed(self, number: int, stream: Stream) -> None:
+    def _scanned(self) -> Iterator[tuple[int, Held]]:
+        """Where objects begin, in their order; what is in streams is passed over."""
+        place, content = 0, self.content
+        while (found := BEGINS.search(content, place)) is not None:
+            place = found.end()
+            if found[1] is not None:
+                yield int(found[1]), Held(found.start())
+            else:
+                end = content.find(b"endstream", place)
+                place = end + len(b"endstream") if end >= 0 else place
+
+    def _is_packed(self, at: int) -> bool:
+        return b"/ObjStm" in self.content[at : at + BEGINNING]
+
+    def _take_up(self, number: int) -> None:
+        """What a cross-reference stream says as trailer."""
+        said = self.dictionary(Ref(number))
+        if said.get("Type") == "XRef":
+            self.trailer |= {key: said[key] for key in ("Root", "Info", "Encrypt", "ID") if key in said}
+
+    def _note_packed(self, number: int, stream: Any) -> None:
+        if not isinstance(stream, Stream):
+            return
         try:
             first = self.resolve(stream.entries.get("First"))
             head = [int(part) for part in stream.content[:first].split()]
         except DAMAGE:
             return
+        at = self.places[number].at
         for place, own in enumerate(head[::2]):
-            self.places.setdefault(own, Held(place, number))
+            before = self.places.get(own)
+            if before is None or before.stream is not None or before.at < at:  # what comes later holds
+                self.places[own] = Held(place, number)
+                self._kept.pop(own, None)
+
+
+def _opened(value: Any, key: Callable[[bytes], bytes]) -> Any:
+    """A value with its strings deciphered; what signs a file is not enciphered (§7.6.2)."""
+    if isinstance(value, bytes):
+        return key(value)
+    if isinstance(value, list):
+        return [_opened(one, key) for one in value]
+    if isinstance(value, dict):
+        signs = "ByteRange" in value
+        return {name: one if signs and name == "Contents" else _opened(one, key) for name, one in value.items()}
+    return value
 
 
 def _listed(value: Any) -> list[Any]:

@@ -88,8 +88,14 @@ class Parser:
 
     def operators(self) -> Iterator[Operator]:
         """The operators of a content stream, as far as they can be read."""
+        return (operator for _, _, operator in self.placed_operators())
+
+    def placed_operators(self) -> Iterator[tuple[int, int, Operator]]:
+        """The operators, each with the bytes from which and up to which it stands with its operands."""
         operands: list[Any] = []
+        start = -1
         while not self.at_end():
+            start = self.place if start < 0 else start
             try:
                 found = self._token()
             except PdfSyntaxError:
@@ -97,10 +103,9 @@ class Parser:
             if isinstance(found, _Word):
                 name = found.word.decode("latin-1")
                 if name == "BI":
-                    yield Operator("BI", [self._inline_picture()])
-                else:
-                    yield Operator(name, operands)
-                operands = []
+                    operands = [self._inline_picture()]
+                yield start, self.place, Operator(name, operands)
+                operands, start = [], -1
             elif not isinstance(found, _Closing):
                 operands.append(found)
 
@@ -226,3 +231,17 @@ class Parser:
                 continue
             if not isinstance(value, _Word):
                 found[str(key)] = value
+
+
+def without_marks(content: bytes) -> bytes:
+    """Operators in which marked sequences have no numbers, so that no structure asks for them (§14.7.5)."""
+    if b"MCID" not in content:
+        return content
+    parser = Parser(content)
+    parts: list[bytes] = []
+    done = 0
+    for start, end, operator in parser.placed_operators():
+        if operator.name == "BDC" and any(isinstance(one, dict) and "MCID" in one for one in operator.operands):
+            parts += [content[done:start], b"/Span BMC"]
+            done = end
+    return b"".join([*parts, content[done:]])

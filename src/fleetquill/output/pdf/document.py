@@ -19,6 +19,7 @@ from fleetquill.output.pdf.metadata import information, xmp
 from fleetquill.output.pdf.resources import Resources
 from fleetquill.output.pdf.store import PdfStore
 from fleetquill.output.pdf.tags import Tags
+from fleetquill.pdf.locks import new_lock
 from fleetquill.pdf.objects import Name, Ref, number
 from fleetquill.tree.metadata import Metadata
 
@@ -52,7 +53,9 @@ class PdfDocument:
     def __init__(self, stream: BinaryIO, store: PdfStore, pictures: PictureRules, besides: Besides = NOTHING) -> None:
         standards = self._standards = besides.standards
         self._attachments = besides.attachments
-        self._file = PdfFile(stream, "2.0" if standards.is_modern else "1.7")
+        lock = None if besides.lock is None else new_lock(besides.lock)
+        self._file = PdfFile(stream, "2.0" if standards.is_modern else "1.7", lock)
+        self._keeps_places = besides.destinations
         structure = besides.structure
         self._parts = {} if structure is None else structure.names
         self._tags = None if structure is None else Tags(self._file, structure.root, modern=standards.is_modern)
@@ -222,7 +225,8 @@ class PdfDocument:
 
     def _name_tree(self) -> Ref | None:
         """Named destinations in order of their bytes (§7.9.6)."""
-        used = sorted((n.encode("utf-8"), place) for n, place in self._destinations.items() if n in self.wanted)
+        kept = self._destinations if self._keeps_places else self.wanted
+        used = sorted((n.encode("utf-8"), place) for n, place in self._destinations.items() if n in kept)
         if not used:
             return None
         flat: list[Any] = []

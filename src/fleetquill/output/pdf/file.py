@@ -9,10 +9,13 @@ from typing import TYPE_CHECKING, Any, BinaryIO, Final
 
 from fleetquill.output.pdf.crossref import PLACED, CrossReferences
 from fleetquill.output.pdf.packing import Packer
+from fleetquill.pdf.locks import closed_strings
 from fleetquill.pdf.objects import Name, Ref, write
 
 if TYPE_CHECKING:
     from concurrent.futures import Future
+
+    from fleetquill.pdf.locks import Lock
 
 HEADER: Final = b"%%PDF-%b\n%%\xe2\xe3\xcf\xd3\n"
 HASHED_WHOLE: Final = 1_000_000  # bytes
@@ -23,9 +26,11 @@ SAID_OF_FILTERS: Final = 20  # bytes of a dictionary that say how its stream is 
 
 
 class PdfFile:
-    """Writes objects to a binary stream; small ones are gathered in object streams."""
+    """Writes objects to a binary stream; small ones are gathered in object streams. With a lock all of it is
+    enciphered."""
 
-    def __init__(self, stream: BinaryIO, version: str = "1.7") -> None:
+    def __init__(self, stream: BinaryIO, version: str = "1.7", lock: Lock | None = None) -> None:
+        self._lock = lock
         self._stream = stream
         self._hash = hashlib.md5(usedforsecurity=False)
         self.length = 0
@@ -126,9 +131,20 @@ class PdfFile:
                     return
                 content = content.result()
             streams.popleft()
+            if self._lock is not None:
+                content = self._lock.close(content, ref.number)
+                head = closed_strings(head, self._lock, ref.number)
             head["Length"] = len(content)
             self._references.place(ref.number, PLACED, self.length, 0)
             self._put(b"%d 0 obj\n%b\nstream\n%b\nendstream\nendobj\n" % (ref.number, write(head), content))
+
+    def add_plain(self, value: Any) -> Ref:
+        """Writes an object that is neither packed nor enciphered."""
+        ref = self.reserve()
+        self._write_streams(0)
+        self._references.place(ref.number, PLACED, self.length, 0)
+        self._put(b"%d 0 obj\n%b\nendobj\n" % (ref.number, write(value)))
+        return ref
 
     def _write_waiting(self) -> None:
         """Object streams (§7.5.7)."""
@@ -154,6 +170,7 @@ class PdfFile:
         self._write_waiting()
         self._packer.close()
         self._write_streams(0)
+        locked = None if self._lock is None else self.add_plain(self._lock.entries())
         ref = self.reserve()
         start = self.length
         self._references.place(ref.number, PLACED, start, 0)
@@ -166,6 +183,7 @@ class PdfFile:
             "DecodeParms": {"Predictor": 12, "Columns": width + 3},
             "Root": catalog,
             "Info": info,
+            "Encrypt": locked,
             "ID": [identity, identity],
         }
         entries |= {"Filter": Name("FlateDecode"), "Length": len(packed)}

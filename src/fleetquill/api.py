@@ -44,6 +44,7 @@ def compose(
     attach: Sequence[str | os.PathLike[str]] = (),
     invoice: Invoice | None = None,
     tagged: bool = True,
+    fillable: bool = False,
     conform: Sequence[str] = (),
     password: str | None = None,
     owner_password: str | None = None,
@@ -59,7 +60,7 @@ def compose(
     return _press(locale).compose(
         source, data=data, parameters=parameters, connections=connections,
         styles=styles, only=only, page=page, margin=margin, landscape=landscape, scale=scale,
-        date=date, attach=attach, invoice=invoice, tagged=tagged, conform=conform, password=password,
+        date=date, attach=attach, invoice=invoice, tagged=tagged, fillable=fillable, conform=conform, password=password,
         owner_password=owner_password, allow=allow, strict=strict, progress=progress,
     )  # fmt: skip
 
@@ -85,6 +86,7 @@ def write(
     attach: Sequence[str | os.PathLike[str]] = (),
     invoice: Invoice | None = None,
     tagged: bool = True,
+    fillable: bool = False,
     conform: Sequence[str] = (),
     password: str | None = None,
     owner_password: str | None = None,
@@ -106,8 +108,8 @@ def write(
         source, target, kind=kind, data=data, parameters=parameters, connections=connections,
         styles=styles, only=only, page=page, margin=margin,
         landscape=landscape, scale=scale, title=title, date=date, attach=attach, invoice=invoice, tagged=tagged,
-        conform=conform, password=password, owner_password=owner_password, allow=allow, destinations=destinations,
-        strict=strict, progress=progress, values=values, delimiter=delimiter,
+        fillable=fillable, conform=conform, password=password, owner_password=owner_password, allow=allow,
+        destinations=destinations, strict=strict, progress=progress, values=values, delimiter=delimiter,
         wide=wide, form_feeds=form_feeds, dpi=dpi, letters=letters,
         linked=linked, shown=shown,
     )  # fmt: skip

@@ -190,6 +190,8 @@ class Job:
         policy: Policy,
         styles: Sequence[Path],
         listener: Listener | None = None,
+        *,
+        fillable: bool = False,
     ) -> None:
         self.document = document = without_unsafe_links(document, strangers=policy.strangers)
         self.stock = stock
@@ -210,6 +212,7 @@ class Job:
         services = Services(stock, document, reader, policy, drawer, self.cascade.medium.width)
         self.context = Context(services, self.remarks, self.cascade.counter_styles)
         self.context.scale = document.scale
+        self.context.fillable = fillable
         fill_contents(document.root)
         self._check_inline_styles()
         self.root = self._build()

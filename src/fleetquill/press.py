@@ -265,6 +265,7 @@ class Press:
         attach: Sequence[str | os.PathLike[str]] = (),
         invoice: Invoice | None = None,
         tagged: bool = True,
+        fillable: bool = False,
         conform: Sequence[str] = (),
         password: str | None = None,
         owner_password: str | None = None,
@@ -282,11 +283,12 @@ class Press:
         one element that is wanted. `page` (a paper, '80mm 50mm', or width and height in millimetres),
         `margin` and `landscape` go before what the document says of its pages; `scale` makes all that
         stands on them larger or smaller. `date` is when it was made; without one the file has none. The
-        files of `attach` go along. Its PDF is `tagged`: it says what each part is, in the order of reading. `conform`
-        names standards of it, such as ("PDF/A-3a", "PDF/UA-1"); saving a document that lacks what they ask for raises
-        ConformanceError. With `password` it is locked and opens with that; with `owner_password` it opens for whoever
-        has none, who may only do what `allow` names ('print', 'draft', 'change', 'copy', 'comment', 'fill', 'arrange').
-        The data of an `invoice` goes along, in a file that is PDF/A-3 then; it fills in a template
+        files of `attach` go along. Its PDF is `tagged`: it says what each part is, in the order of reading. With
+        `fillable` its form controls are filled in by whoever reads it; without, those in a form with the attribute
+        `fq-fillable`. `conform` names standards of it, such as ("PDF/A-3a", "PDF/UA-1"); saving a document that lacks
+        what they ask for raises ConformanceError. With `password` it is locked and opens with that; with
+        `owner_password` it opens for whoever has none, who may only do what `allow` names ('print', 'draft', 'change',
+        'copy', 'comment', 'fill', 'arrange'). The data of an `invoice` goes along, in a file that is PDF/A-3 then; it fills in a template
         that is given no other data. With `strict` a remark is an error. `progress` is called with a Progress after
         each page; what it raises ends the work. What was read, how long it took and what was remarked goes to the
         logger 'fleetquill'.
@@ -298,7 +300,7 @@ class Press:
         how = checked(How(tagged=tagged, standards=_standards_of(conform, PDF, invoice), lock=lock))
         with self._making(), self._wanted(source, given, only, page, margin, landscape, scale) as document:
             clock.tell("read")
-            job = self._job(_with_all(document, date, attach, invoice), styles, progress)
+            job = self._job(_with_all(document, date, attach, invoice), styles, progress, fillable=fillable)
             clock.tell("styled")
             pages = job.compose()
         clock.tell(f"laid out on {len(pages)} pages")
@@ -334,6 +336,7 @@ class Press:
         attach: Sequence[str | os.PathLike[str]] = (),
         invoice: Invoice | None = None,
         tagged: bool = True,
+        fillable: bool = False,
         conform: Sequence[str] = (),
         password: str | None = None,
         owner_password: str | None = None,
@@ -388,7 +391,8 @@ class Press:
         with self._making(), self._wanted(source, given, only, page, margin, landscape, scale) as document:
             clock.tell("read")
             whole = _with_all(document, date, attach, invoice)
-            job, writer = self._way(whole.titled(title) if title else whole, wanted, how, styles, progress)
+            whole = whole.titled(title) if title else whole
+            job, writer = self._way(whole, wanted, how, styles, progress, fillable=fillable and wanted is PDF)
             clock.tell("styled")
 
             def write(stream: BinaryIO) -> None:
@@ -454,6 +458,8 @@ class Press:
         how: How,
         styles: Sequence[str | os.PathLike[str]],
         listener: Listener | None,
+        *,
+        fillable: bool,
     ) -> tuple[Job | RowsJob, Callable[[BinaryIO], Written]]:
         """How a document becomes a file of a kind: its job, and what writes it."""
         if kind.way == "rows":
@@ -462,7 +468,7 @@ class Press:
             stock = self._stock_of(document)
             rows = RowsJob(document, stock, self._reader_of(document), self.policy, self._paths(styles))
             return rows, lambda stream: rows.write(kind, stream, how)
-        job = self._job(document, styles, listener)
+        job = self._job(document, styles, listener, fillable=fillable)
         if kind.way == "flow":
             return job, lambda stream: job.write_flow(kind, stream, how)
         if kind.way == "web":
@@ -471,9 +477,17 @@ class Press:
             return job, lambda stream: _write_leaf(job.leaves(job.pages(), kind, how, self._pictures), kind, stream)
         return job, lambda stream: job.write(job.pages(), kind, stream, self._pictures, how)
 
-    def _job(self, document: Document, styles: Sequence[str | os.PathLike[str]], listener: Listener | None) -> Job:
-        reader = self._reader_of(document)
-        return Job(document, self._stock_of(document), reader, self.policy, self._paths(styles), listener)
+    def _job(
+        self,
+        document: Document,
+        styles: Sequence[str | os.PathLike[str]],
+        listener: Listener | None,
+        *,
+        fillable: bool,
+    ) -> Job:
+        reader, paths = self._reader_of(document), self._paths(styles)
+        stock = self._stock_of(document)
+        return Job(document, stock, reader, self.policy, paths, listener, fillable=fillable)
 
     def _stock_of(self, document: Document) -> Stock:
         """What the press keeps; values of a document with a locale of its own are written in that."""

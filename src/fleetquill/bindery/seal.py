@@ -126,7 +126,7 @@ class _Sealing:
             raise OptionError("Only the first signature of a file can certify it.", remedy="Leave 'certify' away.")
         root = reader.trailer["Root"]
         catalog = update.dictionary(root)
-        signature = update.add_plain(self._signature(room, certifies=bool(seal.certify)))
+        signature = update.add(self._signature(room, certifies=bool(seal.certify)))
         form = dict(reader.dictionary(catalog.get("AcroForm")))
         fields = list(reader.array(form.get("Fields")))
         field = self._field(nodes, signature)

@@ -4,14 +4,16 @@
 from __future__ import annotations
 
 import hashlib
+import re
 from collections.abc import Iterator
-from datetime import datetime
+from datetime import datetime, timedelta, timezone
 from typing import Any, Final, NamedTuple
 
 from fleetquill.bindery.fields import FieldNode, field_nodes
 from fleetquill.errors import OptionError
 from fleetquill.pdf.reading import PdfReader
 
+DATE: Final = re.compile(r"D:(\d{4})(\d\d)?(\d\d)?(\d\d)?(\d\d)?(\d\d)?(?:([-+Z])(\d\d)?'?(\d\d)?)?")
 DIGESTS: Final = ("sha1", "sha224", "sha256", "sha384", "sha512")
 
 
@@ -50,7 +52,8 @@ def _seal(node: FieldNode, reader: PdfReader) -> Iterator[tuple[int, SealFound]]
     ranges = [reader.resolve(one) for one in reader.array(entries.get("ByteRange"))]
     contents = reader.resolve(entries.get("Contents"))
     reason, place = reader.text(entries.get("Reason")), reader.text(entries.get("Location"))
-    unread = SealFound(node.name, "", "", reason, place, None, None, holds=False, covers_all=False)
+    moment = moment_of(reader.text(entries.get("M")))
+    unread = SealFound(node.name, "", "", reason, place, moment, None, holds=False, covers_all=False)
     if (
         len(ranges) != 4
         or not all(isinstance(one, int) and one >= 0 for one in ranges)
@@ -81,7 +84,7 @@ def _read(contents: bytes, covered: bytes, unread: SealFound) -> SealFound:
     subject, issuer = certificate.subject.native, certificate.issuer.native
     attributes = {one["type"].native: one["values"] for one in info["signed_attrs"]}
     algorithm = info["digest_algorithm"]["algorithm"].native
-    moment = attributes["signing_time"][0].native if "signing_time" in attributes else None
+    moment = attributes["signing_time"][0].native if "signing_time" in attributes else unread.signed_at
     stamped = _stamped(info)
     found = unread._replace(
         signer=subject.get("common_name", certificate.subject.human_friendly),
@@ -111,6 +114,22 @@ def _stamped(info: Any) -> datetime | None:
             moment = token["gen_time"].native
             return moment if isinstance(moment, datetime) else None
     return None
+
+
+def moment_of(text: str) -> datetime | None:
+    """A date as PDF writes it (§7.9.4); None where it is none."""
+    found = DATE.match(text)
+    if found is None:
+        return None
+    numbers = [int(part) if part else usual for part, usual in zip(found.groups()[:6], (1, 1, 1, 0, 0, 0), strict=True)]
+    sign, hours, minutes = found.groups()[6:]
+    away = timedelta(hours=int(hours or 0), minutes=int(minutes or 0))
+    try:
+        year, month, day, hour, minute, second = numbers
+        zone = timezone(-away if sign == "-" else away)
+        return datetime(year, month, day, hour, minute, second, tzinfo=zone)
+    except ValueError:
+        return None
 
 
 def _libraries() -> tuple[Any, Any]:

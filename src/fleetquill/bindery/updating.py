@@ -18,7 +18,6 @@ class Update:
         self.reader = reader
         self._next = max(max(reader.places, default=0) + 1, _size(reader))
         self._changed: dict[int, tuple[Any, bytes | None]] = {}  # a value, or a dictionary with its stream
-        self._plain: set[int] = set()  # what is not enciphered
 
     def reserve(self) -> Ref:
         self._next += 1
@@ -28,12 +27,6 @@ class Update:
         """Writes an object: a new one, or another in place of the one that was."""
         ref = ref or self.reserve()
         self._changed[ref.number] = value, None
-        return ref
-
-    def add_plain(self, value: Any) -> Ref:
-        """An object whose strings are not enciphered."""
-        ref = self.add(value)
-        self._plain.add(ref.number)
         return ref
 
     def add_stream(self, content: bytes, entries: dict[str, Any] | None = None, ref: Ref | None = None) -> Ref:
@@ -66,7 +59,7 @@ class Update:
 
     def _written(self, number: int, generation: int, value: Any, stream: bytes | None) -> bytes:
         lock = self.reader.lock
-        if lock is not None and number not in self._plain:
+        if lock is not None:
             value = closed_strings(value, lock, number)
             stream = None if stream is None else lock.close(stream, number, generation)
         if stream is None:

@@ -5,9 +5,10 @@ Coordinates are px from the page's top-left corner, y down.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from typing import Any, NamedTuple, Protocol
 
+from fleetquill.drawing.fields import Field
 from fleetquill.drawing.gradients import Shade
 from fleetquill.drawing.pictures import Picture
 from fleetquill.drawing.places import Artifact, Place
@@ -139,6 +140,11 @@ class Canvas(Protocol):
     def link(self, x: float, y: float, width: float, height: float, target: str, said: str) -> None:
         """A place that leads somewhere; `said` is what stands there, or what it is called."""
 
+    def field(
+        self, field: Field, x: float, y: float, width: float, height: float, states: Mapping[str, Drawing]
+    ) -> None:
+        """A place that is filled in, with what shows it in each of its states: the first is the one that it is in."""
+
 
 class Step(NamedTuple):
     """One call on a canvas."""
@@ -268,3 +274,23 @@ class Drawing:
 
     def link(self, x: float, y: float, width: float, height: float, target: str, said: str) -> None:
         self._keep("link", x, y, width, height, target, said)
+
+    def field(
+        self, field: Field, x: float, y: float, width: float, height: float, states: Mapping[str, Drawing]
+    ) -> None:
+        self._keep("field", field, x, y, width, height, states)
+
+
+def show_state(canvas: Canvas, x: float, y: float, width: float, height: float, states: Mapping[str, Drawing]) -> None:
+    """Draws a field as it is, where nobody fills it in."""
+    for drawing in states.values():
+        canvas.drawing(drawing, x, y, width, height)
+        return
+
+
+def without_marks(drawing: Drawing) -> Drawing:
+    """The drawing with nothing said of the parts that it shows."""
+    made = Drawing(drawing.width, drawing.height)
+    made.steps = [step for step in drawing.steps if step.verb not in ("mark", "set_aside", "link")]
+    made.plain = drawing.plain
+    return made

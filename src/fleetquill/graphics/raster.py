@@ -6,12 +6,13 @@ Colours are kept multiplied by their opacity, as numbers from 0 to 1 in arrays o
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from typing import Any, Final, NamedTuple
 
 import numpy as np
 
-from fleetquill.drawing.canvas import Drawing, Look, Matrix, Path, Stamp, Stroke
+from fleetquill.drawing.canvas import Drawing, Look, Matrix, Path, Stamp, Stroke, show_state
+from fleetquill.drawing.fields import Field
 from fleetquill.drawing.gradients import Axial, Round, Shade
 from fleetquill.drawing.matrices import inverse, moved
 from fleetquill.drawing.paths import rectangle
@@ -216,6 +217,12 @@ class RasterCanvas:
 
     def link(self, x: float, y: float, width: float, height: float, target: str, said: str) -> None:
         """A picture leads nowhere."""
+
+    def field(
+        self, field: Field, x: float, y: float, width: float, height: float, states: Mapping[str, Drawing]
+    ) -> None:
+        """A field as it is: nobody fills it in here."""
+        show_state(self, x, y, width, height, states)
 
     # ---- pixels ----
 

@@ -9,13 +9,14 @@ from __future__ import annotations
 from typing import NamedTuple
 
 from fleetquill.deadline import heed
-from fleetquill.drawing.canvas import Canvas, Drawing, Path, Stroke
+from fleetquill.drawing.canvas import Canvas, Drawing, Path, Stroke, without_marks
+from fleetquill.drawing.fields import OFF, Field
 from fleetquill.drawing.paths import inset, rectangle, rounded
 from fleetquill.drawing.pictures import rendered
 from fleetquill.drawing.places import LedgerRow, Place
 from fleetquill.drawing.recoloring import letters_of
 from fleetquill.drawing.rows import Rows, draw_rows
-from fleetquill.layout.boxes.boxes import Box, PictureBox, RowBox, element_text
+from fleetquill.layout.boxes.boxes import Box, MarkBox, PictureBox, RowBox, element_text
 from fleetquill.layout.contract.fragments import (
     ColumnsFragment,
     FieldsetFragment,
@@ -45,6 +46,7 @@ from fleetquill.style.properties import ComputedStyle
 from fleetquill.style.values import Rgba
 
 SLICED = 1_000.0  # px that shadows and outlines may reach beyond a box
+CELL_LINE = Rgba(0.72, 0.76, 0.76)
 PLACEHOLDER_LINE = Rgba(0.6, 0.6, 0.6)
 PLACEHOLDER_FILL = Rgba(0.95, 0.95, 0.95)
 
@@ -88,7 +90,9 @@ def paint_fragment(canvas: Canvas, fragment: Fragment, x: float, y: float) -> No
 def _paint_inside(canvas: Canvas, fragment: Fragment, x: float, y: float) -> None:
     """What stands in a fragment whose top-left corner is at (x, y), and what lies over that."""
     box = fragment.box
-    if isinstance(fragment, PictureFragment):
+    if box.field is not None and box.style.visibility == "visible":
+        _paint_field(canvas, fragment, box.field, x, y)
+    elif isinstance(fragment, PictureFragment):
         if box.style.visibility == "visible":
             _paint_picture(canvas, fragment, x, y)
     elif box.style.overflow == "visible":
@@ -244,6 +248,8 @@ class _Layers:
         x, y = x + fragment.x, y + fragment.y
         if isinstance(fragment, RowsFragment):
             paint_rows(canvas, fragment, x, y)
+        elif box.field is not None and box.style.visibility == "visible":
+            _paint_field(canvas, fragment, box.field, x, y)
         elif isinstance(fragment, PictureFragment):
             if box.style.visibility == "visible":
                 _paint_picture(canvas, fragment, x, y)
@@ -592,6 +598,49 @@ def _paint_picture(canvas: Canvas, fragment: PictureFragment, x: float, y: float
         canvas.picture(rendered(box.picture, box.style), left, top, wide, high)
     if overflows or not round_corners.square:
         canvas.restore()
+
+
+def _paint_field(canvas: Canvas, fragment: Fragment, field: Field, x: float, y: float) -> None:
+    """A control that is filled in: what stands within its border is drawn once for each state."""
+    box, style = fragment.box, fragment.box.style
+    canvas.mark(box_place(fragment))
+    if isinstance(fragment, PictureFragment):
+        edges = fragment.edges
+        x, y = x + edges.left, y + edges.top
+        width, height = max(0.0, fragment.width - edges.across), max(0.0, fragment.height - edges.down)
+        assert isinstance(box, MarkBox) and isinstance(box.picture, Drawing) and box.other is not None
+        states = {field.state: box.picture, OFF: box.other}
+        if not field.ticked:
+            states = {OFF: box.picture, field.state: box.other}
+        canvas.field(field, x, y, width, height, states)
+        return
+    left, top = style.border_left_width, style.border_top_width
+    width = max(0.0, fragment.width - left - style.border_right_width)
+    height = max(0.0, fragment.height - top - style.border_bottom_width)
+    if field.cells:
+        left, top = left + _px_of(style.padding_left), top + _px_of(style.padding_top)
+        width -= _px_of(style.padding_left) + _px_of(style.padding_right)
+        height -= _px_of(style.padding_top) + _px_of(style.padding_bottom)
+        _paint_cells(canvas, field.cells, (x + left, y + top, width, height))
+        canvas.mark(box_place(fragment))
+    shown = Drawing(width, height)
+    if field.kind != "signature":
+        shown.clip(rectangle(0.0, 0.0, width, height))
+        _paint_children(shown, fragment, -left, -top)
+    canvas.field(field, x + left, y + top, width, height, {"": without_marks(shown)})
+
+
+def _px_of(value: object) -> float:
+    """A padding in px; percentages have none in a field."""
+    return value if isinstance(value, float) else 0.0
+
+
+def _paint_cells(canvas: Canvas, count: int, area: tuple[float, float, float, float]) -> None:
+    """The lines between letters that have places of their own."""
+    x, y, width, height = area
+    canvas.mark(None)
+    for at in range(1, count):
+        canvas.fill_rect(x + at * width / count - 0.375, y, 0.75, height, CELL_LINE)
 
 
 def _paint_placeholder(canvas: Canvas, x: float, y: float, width: float, height: float) -> None:

@@ -11,7 +11,7 @@ from collections.abc import Sequence
 from typing import TYPE_CHECKING, Any, Final, NamedTuple
 
 from fleetquill.errors import OptionError, SourceError, Where, meant
-from fleetquill.pdf.objects import Name, text_bytes
+from fleetquill.pdf.objects import Name, Ref, text_bytes
 
 if TYPE_CHECKING:
     from cryptography.hazmat.primitives.ciphers import Cipher
@@ -271,10 +271,13 @@ def new_lock(wish: Wish) -> Lock:
 
 
 def closed_strings(value: Any, lock: Lock, number: int) -> Any:
-    """A value of an object with its strings enciphered."""
+    """A value of an object with its strings enciphered; what signs a file is not (§7.6.2)."""
     if isinstance(value, dict):
-        return {key: closed_strings(one, lock, number) for key, one in value.items()}
-    if isinstance(value, (list, tuple)):
+        signs = "ByteRange" in value
+        return {
+            key: one if signs and key == "Contents" else closed_strings(one, lock, number) for key, one in value.items()
+        }
+    if isinstance(value, (list, tuple)) and not isinstance(value, Ref):
         return [closed_strings(one, lock, number) for one in value]
     if type(value) is str:
         value = text_bytes(value)

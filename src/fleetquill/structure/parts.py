@@ -18,6 +18,7 @@ from fleetquill.layout.boxes.boxes import (
     TextBox,
 )
 from fleetquill.layout.inline.boxes import ControlBox, LinesBox
+from fleetquill.layout.items.boxes import ButtonBox
 from fleetquill.layout.table.boxes import LedgerBox
 from fleetquill.structure.roles import HOLDS_TEXT, INLINE, control_of, facts_of, is_hidden, role_of
 
@@ -102,7 +103,11 @@ class _Builder:
     def _element(self, box: Box, element: Element, around: Place) -> Place | None:
         """The part that an element is; None where it is none."""
         if isinstance(box, ControlBox):
-            return Place("Form", around, control_of(element), inline=around.role in HOLDS_TEXT, element=element)
+            facts = control_of(element) if box.field is None else Facts(box.field.label)
+            return Place("Form", around, facts, inline=around.role in HOLDS_TEXT, element=element)
+        if isinstance(box, ButtonBox) and box.field is not None:
+            facts = Facts(box.field.label)
+            return Place("Form", around, facts, inline=around.role in HOLDS_TEXT, element=element)
         if element.tag in ("dt", "dd") and around.role == "L":
             return self._described(element, around)
         role = role_of(element, around)
@@ -177,8 +182,8 @@ class _Builder:
     def _picture(self, box: PictureBox, element: Element, around: Place) -> Place:
         inline = around.role in HOLDS_TEXT
         if isinstance(box, (MarkBox, FrameBox)) and element.tag in ("input", "select", "textarea", "meter", "progress"):
-            facts = control_of(element)
-            if not facts.alternative or facts.control == "tv":
+            facts = control_of(element) if box.field is None else Facts(box.field.label)
+            if (box.field is None and not facts.alternative) or facts.control == "tv":
                 facts = facts._replace(alternative=f"{facts.alternative or ''} {box.alternative}".strip())
             return Place("Form", around, facts, inline=inline, element=element)
         said = element.get("aria-label") or box.alternative

@@ -10,6 +10,8 @@ from fleetquill.style.tokens import Parser, Token, Tokens, ident, split_commas
 from fleetquill.style.values import string_or_url
 from fleetquill.units import PAPERS
 
+MOST_CELLS: Final = 200  # of a field with one for each letter
+
 
 class Text(NamedTuple):
     text: str
@@ -219,6 +221,14 @@ def _tally(name: str, arguments: list[list[Token]]) -> Tally | None:
 def tally_name(tokens: Tokens) -> str | None:
     """-fq-tally: the name of the tally that a cell adds its value to, or 'none'."""
     return str(tokens[0].value) if len(tokens) == 1 and tokens[0].type == "ident" else None
+
+
+def cells(tokens: Tokens) -> int | str | None:
+    """-fq-comb: how many letters a field has places for, or 'none'."""
+    token = tokens[0] if len(tokens) == 1 else None
+    if token is not None and token.type == "number" and token.is_integer and 1 <= token.int_value <= MOST_CELLS:
+        return int(token.int_value)
+    return "none" if token is not None and ident(token) == "none" else None
 
 
 def _style(arguments: list[list[Token]], index: int) -> Named:

@@ -378,6 +378,7 @@ class ComputedStyle(DrawnStyle, EffectStyle):
     fq_cell_hints: str = prop("", texts.one_string, inherits=True)
     fq_tally: str = prop("none", generated.tally_name)
     fq_anchor: str = prop("top", keywords("top", "baseline"))
+    fq_comb: int | str = prop("none", generated.cells)
     fq_fit: str = prop("auto", keywords("auto", "none", "remark", "shrink"))
     fq_overrun: str = prop("wrap", keywords("wrap", "run"), inherits=True)
     fq_reference: str = prop("area", keywords("area", "page"))

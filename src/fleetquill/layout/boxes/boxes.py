@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 from lxml import etree
 
 from fleetquill.drawing.canvas import Drawing
+from fleetquill.drawing.fields import Field
 from fleetquill.drawing.pictures import Picture
 from fleetquill.drawing.places import Artifact, LedgerRow, Place
 from fleetquill.layout.contract.sizing import Edges
@@ -64,6 +65,7 @@ class Box:
     """
 
     shrinks = False  # whether it is made smaller of itself before it would run off the page
+    field: Field | None = None  # where it is a control that is filled in
     leads = False  # whether a break before its first part is one before itself (CSS Fragmentation 3 §3.1)
 
     __slots__ = (
@@ -210,15 +212,18 @@ class PictureBox(Box):
 
 
 class MarkBox(PictureBox):
-    """A control that is drawn, such as a box to tick: it stands on its lower edge, or `below` px lower."""
+    """A control that is drawn, such as a box to tick: it stands on its lower edge, or `below` px lower. `other` shows
+    the other of its two states, where it is filled in."""
 
-    __slots__ = ("below",)
+    __slots__ = ("below", "field", "other")
 
     def __init__(
         self, style: ComputedStyle, element: Element | None, picture: Drawing, alternative: str, below: float = 0.0
     ) -> None:
         super().__init__(style, element, picture, alternative)
         self.below = below
+        self.field: Field | None = None
+        self.other: Drawing | None = None
 
 
 class FrameBox(PictureBox):

@@ -29,6 +29,7 @@ from fleetquill.layout.boxes.boxes import (
 )
 from fleetquill.layout.boxes.containers import Containers, split_at_blocks
 from fleetquill.layout.boxes.controls import CONTROLS, Controls
+from fleetquill.layout.boxes.fillable import field_of
 from fleetquill.layout.boxes.generated_content import GeneratedContent
 from fleetquill.layout.boxes.levels import BLANKS, COLLAPSING, is_blank, is_inline_level
 from fleetquill.layout.boxes.markers import Markers, split_first_letter
@@ -276,7 +277,9 @@ class _BoxBuilder:
             return [container]
         children = self._children(element, node, style)
         if element.tag == "button" and display in ("block", "inline-block", "inline"):
-            return [centred(self.containers, style, element, children)]
+            button = centred(self.containers, style, element, children)
+            button.field = field_of(element, style, self.context)
+            return [button]
         if element.tag == "ruby" and display == "inline":
             return [annotated(self.styles, self.containers, style, element, children)]
         if display == "inline":

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
-from typing import Final
+from typing import Any, Final
 
 from fleetquill.graphics.controls import bar, check_mark, color_swatch, drop_mark, radio_mark, slider
 from fleetquill.layout.boxes.boxes import (
@@ -18,15 +18,18 @@ from fleetquill.layout.boxes.boxes import (
     integer,
 )
 from fleetquill.layout.boxes.containers import Containers
+from fleetquill.layout.boxes.fillable import field_of, is_fillable
 from fleetquill.layout.boxes.rearranged import centred
 from fleetquill.layout.boxes.replaced_elements import picture_box
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.inline.boxes import ControlBox, LinesBox
+from fleetquill.layout.items.boxes import ButtonBox, FlexBox
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.style.values import Rgba
 
 CONTROLS: Final = frozenset(("input", "textarea", "select", "progress", "meter"))
 BUTTONS: Final = {"submit": "Submit", "reset": "Reset", "button": ""}
+LINE: Final = Rgba(0.72, 0.76, 0.76)  # between letters that have places of their own
 FADED: Final = Rgba(0.46, 0.46, 0.46)  # the colour of a placeholder
 NO_FILE: Final = "No file chosen"  # what a field for files shows, which never has a value
 USUAL_SIZE: Final = 20  # characters of a text field
@@ -46,7 +49,12 @@ class Controls:
         maker = {
             "input": self._input, "textarea": self._area, "progress": self._progress, "meter": self._meter,
         }.get(str(element.tag))  # fmt: skip
-        return maker(element, style) if maker is not None else self._select(element, style, options)
+        boxes = maker(element, style) if maker is not None else self._select(element, style, options)
+        field = field_of(element, style, self._context) if boxes else None
+        for box in boxes if field is not None else ():
+            if isinstance(box, (ControlBox, MarkBox, ButtonBox)):
+                box.field = field
+        return boxes
 
     # ---- inputs ----
 
@@ -57,7 +65,9 @@ class Controls:
         checked = "checked" in element.attrib
         if kind in ("checkbox", "radio"):
             mark = check_mark(checked) if kind == "checkbox" else radio_mark(checked)
-            return [MarkBox(style, element, mark, "☑" if checked else "☐")]
+            box = MarkBox(style, element, mark, "☑" if checked else "☐")
+            box.other = check_mark(not checked) if kind == "checkbox" else radio_mark(not checked)
+            return [box]
         if kind == "range":
             low, high = _number(element.get("min"), 0.0), _number(element.get("max"), 100.0)
             at = _number(element.get("value"), (low + high) / 2)
@@ -70,13 +80,20 @@ class Controls:
         if kind in BUTTONS:
             return [centred(self._containers, style, element, [TextBox(style, element, value or BUTTONS[kind])])]
         if kind == "password":
-            value = "•" * len(value)
-        elif kind in ("date", "datetime-local", "time", "month", "week") and value:
+            value = "" if self._is_filled(element) else "•" * len(value)
+        elif kind in ("date", "datetime-local", "time", "month", "week") and value and not self._is_filled(element):
             value = self._written(kind, value)
         elif kind == "file":
             value = NO_FILE
         size = max(1, integer(element.get("size"), USUAL_SIZE))
+        if isinstance(style.fq_comb, int):
+            comb = self._comb(element, style, value, style.fq_comb)
+            return [ControlBox(style, element, comb, columns=size, rows=1, frame="field")]
         return [ControlBox(style, element, self._text(element, style, value), columns=size, rows=1, frame="field")]
+
+    def _is_filled(self, element: Element) -> bool:
+        """Whether readers fill the control in: it shows its value as it is, for programs."""
+        return is_fillable(element, self._context)
 
     def _written(self, kind: str, value: str) -> str:
         """A date or a time as the locale writes it, or as it stands."""
@@ -90,7 +107,9 @@ class Controls:
         """What a field holds, or its placeholder where it holds nothing."""
         lines = self._containers.anonymous_lines(style, [])
         shown = style
-        if not value:
+        if not value and self._is_filled(element):
+            value = ""  # what readers fill in is empty
+        elif not value:
             value = element.get("placeholder", "")
             shown = ComputedStyle(lines.style.parent, {**lines.style.__dict__, "color": FADED, "display": "inline"})
         pieces = value.replace("\r\n", "\n").split("\n") if element.tag == "textarea" else [value]
@@ -100,6 +119,25 @@ class Controls:
             lines.children.append(TextBox(shown, element, piece or "\u200b"))
         lines.quiet = False
         return lines
+
+    def _comb(self, element: Element, style: ComputedStyle, value: str, count: int) -> FlexBox:
+        """Letters in places of their own, with a line between two."""
+        anonymous = self._containers.cascade.anonymous
+        places: list[Box] = []
+        for at in range(count):
+            letter = value[at] if at < len(value) else "\u200b"
+            own = anonymous(style, "block")
+            changes: dict[str, Any] = {
+                "flex_grow": 1.0, "flex_basis": 0.0, "min_width": 0.0, "text_align": "center", "text_indent": 0.0
+            }  # fmt: skip
+            if at and not self._is_filled(element):
+                changes |= {"border_left_width": 0.75, "border_left_style": "solid", "border_left_color": LINE}
+            own = ComputedStyle(own.parent, {**own.__dict__, **changes})
+            place = self._containers.container(own, None, [TextBox(own, element, letter)])
+            place.is_item = True
+            places.append(place)
+        row = anonymous(style, "flex")
+        return FlexBox(row, None, places)
 
     def _area(self, element: Element, style: ComputedStyle) -> list[Box]:
         columns = max(1, integer(element.get("cols"), USUAL_AREA[0]))

@@ -7,7 +7,7 @@ from fleetquill.layout.boxes.boxes import AnchorBox, BlockBox, Box, Element, Fie
 from fleetquill.layout.boxes.containers import Containers
 from fleetquill.layout.boxes.levels import is_blank
 from fleetquill.layout.boxes.styles import ElementStyles
-from fleetquill.layout.items.boxes import FlexBox
+from fleetquill.layout.items.boxes import ButtonBox, FlexBox
 from fleetquill.style.box_values import IDENTITY
 from fleetquill.style.properties import ComputedStyle
 
@@ -38,12 +38,12 @@ def with_legend(box: BlockBox) -> BlockBox:
     return box
 
 
-def centred(containers: Containers, style: ComputedStyle, element: Element, children: list[Box]) -> FlexBox:
+def centred(containers: Containers, style: ComputedStyle, element: Element, children: list[Box]) -> ButtonBox:
     """A button: what it says stands in the middle of it, however high it is (HTML §15.5.10)."""
     content = containers.container(containers.cascade.anonymous(style, "block"), None, children)
     content.is_item = True
     values = {**style.__dict__, "flex_direction": "column", "justify_content": "center", "align_items": "stretch"}
-    return FlexBox(ComputedStyle(style.parent, values), element, [content])
+    return ButtonBox(ComputedStyle(style.parent, values), element, [content])
 
 
 def annotated(

@@ -93,6 +93,8 @@ class Context:
 
     def __init__(self, services: Services, remarks: Remarks, counter_styles: CounterStyles) -> None:
         self.counter_styles = counter_styles
+        self.fillable = False  # whether all controls are filled in
+        self.unnamed_fields = 0  # so far
         self.services = services
         self.fonts = services.fonts
         self.pictures = services.pictures

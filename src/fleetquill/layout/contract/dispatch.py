@@ -25,6 +25,7 @@ FILES: Final = {  # the file of each box's formatting model, and the word in the
     "ColumnsBox": ("block.columns", "columns"),
     "ControlBox": ("block.controls", "control"),
     "FieldsetBox": ("block.fieldset", "fieldset"),
+    "ButtonBox": ("items.flex", "flex"),
     "FlexBox": ("items.flex", "flex"),
     "FrameBox": ("block.replaced", "picture"),
     "GridBox": ("items.grid", "grid"),

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from fleetquill.drawing.fields import Field
 from fleetquill.layout.boxes.boxes import Box, Element, PageCounterBox, PictureBox, TallyBox, TargetBox
 from fleetquill.layout.inline.paragraph import Paragraph
 from fleetquill.style.properties import ComputedStyle
@@ -18,7 +19,7 @@ class ControlBox(Box):
     'list'; `widest` holds what a menu could show, `mark` is drawn at its end.
     """
 
-    __slots__ = ("columns", "content", "frame", "mark", "rows", "widest")
+    __slots__ = ("columns", "content", "field", "frame", "mark", "rows", "widest")
 
     def __init__(
         self, style: ComputedStyle, element: Element | None, content: Box, *, columns: int, rows: int, frame: str
@@ -30,6 +31,7 @@ class ControlBox(Box):
         self.frame = frame
         self.widest: Box | None = None
         self.mark: PictureBox | None = None
+        self.field: Field | None = None
 
     @property
     def inside(self) -> Sequence[Box]:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import NamedTuple
 
+from fleetquill.drawing.fields import Field
 from fleetquill.layout.boxes.boxes import AnchorBox, Box, Element
 from fleetquill.layout.contract.fragments import Fragment
 from fleetquill.layout.contract.resume import Size
@@ -57,6 +58,16 @@ class FlexBox(ItemsBox):
     """A flex container."""
 
     __slots__ = ()
+
+
+class ButtonBox(FlexBox):
+    """A button, what it says in the middle of it."""
+
+    __slots__ = ("field",)
+
+    def __init__(self, style: ComputedStyle, element: Element | None, children: list[Box]) -> None:
+        super().__init__(style, element, children)
+        self.field: Field | None = None
 
 
 class GridBox(ItemsBox):

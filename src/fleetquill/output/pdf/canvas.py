@@ -7,8 +7,9 @@ from collections import Counter
 from collections.abc import Mapping, Sequence
 from typing import TYPE_CHECKING, Final, NamedTuple
 
-from fleetquill.drawing.canvas import Area, Drawing, Look, Matrix, Path, Stamp, Stroke
+from fleetquill.drawing.canvas import Area, Drawing, Look, Matrix, Path, Stamp, Stroke, show_state
 from fleetquill.drawing.color_stops import is_opaque, opaque, parts_of, shadows_of
+from fleetquill.drawing.fields import Field
 from fleetquill.drawing.gradients import Axial, Round, Shade, Sweep, round_matrix, within
 from fleetquill.drawing.matrices import moved, moved_corners
 from fleetquill.drawing.paths import bounds, rectangle
@@ -17,6 +18,7 @@ from fleetquill.drawing.places import LAYOUT, Artifact, LedgerRow, Place
 from fleetquill.drawing.rows import Rows
 from fleetquill.drawing.sweeps import paint_sweep
 from fleetquill.drawing.words import SLOPE, THICKENING, advance_of, gaps_after
+from fleetquill.output.pdf.field_places import FieldOnPage
 from fleetquill.output.pdf.operators import PLACES, CellOperators, factors, font_size, is_gray, places_at, rgb
 from fleetquill.output.pdf.reach import Reach
 from fleetquill.output.pdf.shadings import band_of
@@ -93,8 +95,11 @@ class PdfCanvas:
         scale: float = 1.0,
         extent: tuple[float, float] = (0.0, 0.0),
         tagging: Tagging | None = None,
+        *,
+        is_page: bool = False,
     ) -> None:
         self.extent = extent
+        self._is_page = is_page
         self.tagging = tagging
         self._sheet = None if tagging is None else tagging.own
         self._place: Place | None = None  # that was marked last
@@ -117,6 +122,7 @@ class PdfCanvas:
         self._reaches: list[Reach] = []  # of the groups that are open
         self._masks: list[tuple[int, str]] = []  # of the states they hold for
         self.links: list[Link] = []
+        self.fields: list[FieldOnPage] = []
 
     def content(self) -> str:
         """The operators so far."""
@@ -732,6 +738,17 @@ class PdfCanvas:
     def link(self, x: float, y: float, width: float, height: float, target: str, said: str) -> None:
         place = None if self._aside is not None else self._place
         self.links.append(Link(x, y, width, height, target, said, place))
+
+    def field(
+        self, field: Field, x: float, y: float, width: float, height: float, states: Mapping[str, Drawing]
+    ) -> None:
+        forbidden = field.kind == "button" and self._resources.archived  # it acts (ISO 19005-2 §6.4.1)
+        if forbidden or not self._is_page:
+            self._begin_shape()
+            show_state(self, x, y, width, height, states)
+            return
+        place = None if self._aside is not None else self._place
+        self.fields.append(FieldOnPage(field, x, y, width, height, states, place))
 
 
 def _artifact(artifact: Artifact) -> str:

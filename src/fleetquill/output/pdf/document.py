@@ -6,13 +6,15 @@ from collections.abc import Sequence
 from typing import Any, BinaryIO, Final, NamedTuple
 from urllib.parse import quote
 
-from fleetquill.drawing.canvas import Canvas
+from fleetquill.drawing.canvas import Canvas, Drawing
 from fleetquill.drawing.paged import Bookmark, PageLabel, PageSize
 from fleetquill.errors import ConformanceError
 from fleetquill.graphics.reduction import PictureRules
 from fleetquill.output.besides import NOTHING, Besides
 from fleetquill.output.pdf.attachments import write_attachments
 from fleetquill.output.pdf.canvas import Link, PdfCanvas, Tagging
+from fleetquill.output.pdf.field_places import FieldOnPage, in_order
+from fleetquill.output.pdf.fields import PRINTED, FormFields, action_of, states_of
 from fleetquill.output.pdf.file import PdfFile
 from fleetquill.output.pdf.intents import output_intent
 from fleetquill.output.pdf.metadata import information, xmp
@@ -60,6 +62,7 @@ class PdfDocument:
         self._parts = {} if structure is None else structure.names
         self._tags = None if structure is None else Tags(self._file, structure.root, modern=standards.is_modern)
         self._resources = Resources(self._file, pictures, store, archived=standards.part > 0)
+        self._fields = FormFields(self._file, self._resources)
         self._pages: list[WrittenPage] = []
         self._nodes: list[tuple[Ref, list[Ref]]] = []
         self._root = self._file.reserve()
@@ -73,7 +76,7 @@ class PdfDocument:
 
     def canvas(self, width: float, height: float) -> PdfCanvas:
         tagging = None if self._tags is None else Tagging(self._tags, self._file.reserve())
-        return PdfCanvas(self._resources, extent=(width, height), tagging=tagging)
+        return PdfCanvas(self._resources, extent=(width, height), tagging=tagging, is_page=True)
 
     def add_page(
         self,
@@ -96,6 +99,9 @@ class PdfDocument:
             contents.append(margin_ref)
         resources = self._resources.shared(names) if margin_ref is None else self._file.reserve()
         annotations = [self._link(link, size, page) for link in canvas.links]
+        fields = in_order(canvas.fields)
+        annotations += [self._widget(placed, size, page) for placed in fields]
+        ordered = self._tags is None and any(placed.field.order for placed in fields)
         entries: dict[str, Any] = {
             "Type": Name("Page"),
             "Parent": self._node(page),
@@ -106,7 +112,7 @@ class PdfDocument:
             "Resources": resources,
             "Contents": contents if len(contents) > 1 else contents[0],
             "Annots": annotations or None,
-            "Tabs": Name("S") if annotations and tagging is not None else None,
+            "Tabs": Name("S") if annotations and tagging is not None and not ordered else None,
             "StructParents": None if tagging is None or not tagging.own.places else tagging.own.key,
         }
         if self._tags is not None and tagging is not None:
@@ -162,6 +168,35 @@ class PdfDocument:
             entries["A"] = {"Type": Name("Action"), "S": Name("URI"), "URI": _encoded(target).encode("ascii")}
         return self._file.add(entries, ref)
 
+    def _widget(self, placed: FieldOnPage, size: PageSize, page: Ref) -> Ref:
+        """The widget of a field (§12.5.6.19)."""
+        field, x, y, wide, high, states, place = placed
+        ref = self._file.reserve()
+        bottom, top = size.height - y - high, size.height - y
+        shown = {
+            state: self._resources.appearance(drawing, self._drawn(drawing), typed=field.kind == "text")
+            for state, drawing in states.items()
+        }
+        widget: dict[str, Any] = {
+            "Type": Name("Annot"),
+            "Subtype": Name("Widget"),
+            "Rect": [_points(size, side) for side in (x, bottom, x + wide, top)],
+            "P": page,
+            "F": PRINTED,
+            "A": action_of(field),
+            **states_of(field, shown),
+        }
+        if self._tags is not None and place is not None:
+            widget["StructParent"] = self._tags.link(place, ref, page)
+        self._fields.add(ref, placed, widget)
+        return ref
+
+    def _drawn(self, drawing: Drawing) -> str:
+        """The operators of a drawing on its own."""
+        canvas = PdfCanvas(self._resources)
+        drawing.paint(canvas)
+        return canvas.content()
+
     def missing_destinations(self) -> list[tuple[str, int]]:
         """Identifiers that links lead to and that nothing has, with the page of such a link."""
         return [(name, page) for name, page in self.wanted.items() if name not in self._destinations]
@@ -173,6 +208,7 @@ class PdfDocument:
             {"Type": Name("Pages"), "Kids": [node for node, _ in self._nodes], "Count": len(self._pages)},
             self._root,
         )
+        form = self._fields.finish()
         self._resources.write()
         packet = self._file.add_stream(
             xmp(metadata, self._standards), {"Type": Name("Metadata"), "Subtype": Name("XML"), "Filter": None}
@@ -199,6 +235,7 @@ class PdfDocument:
                 "Outlines": outline,
                 "PageMode": Name("UseOutlines") if outline else None,
                 "Names": names or None,
+                "AcroForm": form,
                 "AF": files or None,
                 "OutputIntents": [output_intent(self._file)] if self._standards.part else None,
                 "PageLabels": self._page_labels(),

@@ -104,7 +104,8 @@ class PdfFont:
         if face.is_cff:
             program_entries = {"Subtype": Name("CIDFontType0C")}
         program_ref = file.add_stream(program, program_entries, deflated=True)
-        descriptor = file.add(_descriptor(face, base_name, program_ref))
+        key = "FontFile3" if face.is_cff else "FontFile2"
+        descriptor = file.add({**descriptor_of(face), "FontName": Name(base_name), key: program_ref})
         descendant = file.add(
             {
                 "Type": Name("Font"),
@@ -144,12 +145,11 @@ def _tag(face: Face, glyphs: frozenset[int]) -> str:
     return "".join(chr(65 + byte % 26) for byte in digest[:6])
 
 
-def _descriptor(face: Face, name: str, program: Ref) -> dict[str, Any]:
-    """§9.8. Flags: fixed pitch 1, symbolic 4, italic 64."""
+def descriptor_of(face: Face) -> dict[str, Any]:
+    """What is said of a face besides its name and its program (§9.8). Flags: fixed pitch 1, symbolic 4, italic 64."""
     flags = 4 | face.fixed_pitch | (64 if face.italic_angle else 0)
     return {
         "Type": Name("FontDescriptor"),
-        "FontName": Name(name),
         "Flags": flags,
         "FontBBox": list(face.bounds),
         "ItalicAngle": face.italic_angle,
@@ -158,7 +158,6 @@ def _descriptor(face: Face, name: str, program: Ref) -> dict[str, Any]:
         "CapHeight": round(face.cap_height * 1000),
         "XHeight": round(face.x_height * 1000),
         "StemV": 50 + round((face.weight / 65) ** 2),
-        "FontFile3" if face.is_cff else "FontFile2": program,
     }
 
 

@@ -13,7 +13,8 @@ from fleetquill.drawing.gradients import Axial, Round
 from fleetquill.drawing.pictures import Picture
 from fleetquill.graphics.reduction import PictureRules
 from fleetquill.output.pdf.file import PdfFile
-from fleetquill.output.pdf.fonts import PdfFont
+from fleetquill.output.pdf.fonts import PdfFont, descriptor_of
+from fleetquill.output.pdf.form_fonts import write_form_font
 from fleetquill.output.pdf.operators import CellOperators, font_size, is_gray, num, rgb
 from fleetquill.output.pdf.packing import COMPRESSION
 from fleetquill.output.pdf.pictures import PictureWish, PictureWriter
@@ -40,7 +41,9 @@ class Resources:
         self._file = file
         self.store = store
         self._rules = rules
-        self._archived = archived
+        self.archived = archived
+        self.form_fonts: dict[str, Ref] = {}  # that fields are set in, by name
+        self._form_faces: dict[Face, str] = {}
         self._writer = PictureWriter(file)
         self._named: dict[str, tuple[str, Any]] = {}  # by name: the kind of resource, and what it is
         self._shared: dict[frozenset[str], Ref] = {}
@@ -64,6 +67,32 @@ class Resources:
             font = self._fonts[face] = PdfFont(face, f"F{len(self._fonts) + 1}", self._file.reserve())
             self._named[font.name] = "Font", font.ref
         return font
+
+    def form_font(self, face: Face) -> str:
+        """The name of a face as the font that is typed in."""
+        name = self._form_faces.get(face)
+        if name is None:
+            name = f"T{len(self._form_faces) + 1}"
+            written = write_form_font(self._file, face, descriptor_of(face))
+            if written is None:  # no name for any of its letters
+                usual = {"Type": Name("Font"), "Subtype": Name("Type1"), "BaseFont": Name("Helvetica")}
+                written = self._file.add(usual | {"Encoding": Name("WinAnsiEncoding")})
+            self._form_faces[face] = name
+            self.form_fonts[name] = written
+        return name
+
+    def appearance(self, drawing: Drawing, content: str, *, typed: bool) -> Ref:
+        """What shows a field: a form whose y runs up; what is typed in stands between marks (§12.7.4.3)."""
+        names = self.named_in(content)
+        marked = f"/Tx BMC\n{content}\nEMC" if typed else content
+        entries: dict[str, Any] = {
+            "Type": Name("XObject"),
+            "Subtype": Name("Form"),
+            "BBox": [0, 0, drawing.width, drawing.height],
+            "Matrix": [1, 0, 0, -1, 0, drawing.height],
+            "Resources": self.dictionary(names),
+        }
+        return self._file.add_stream(marked.encode("ascii"), entries)
 
     def named_in(self, content: str) -> frozenset[str]:
         """The resources that operators name."""
@@ -159,7 +188,7 @@ class Resources:
         found = self._pictures.get(picture.key)
         if found is None:
             enlarged = width > picture.pixels[0] * 1.01
-            how = PictureWish(enlarged and not self._archived, inks=not self._archived)
+            how = PictureWish(enlarged and not self.archived, inks=not self.archived)
             found = (f"P{len(self._pictures) + 1}", self._writer.write(picture, how))
             self._pictures[picture.key] = found
             self._named[found[0]] = "XObject", found[1]

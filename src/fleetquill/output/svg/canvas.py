@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import base64
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from html import escape
 from typing import Final
 
-from fleetquill.drawing.canvas import Drawing, Look, Matrix, Path, Stamp, Stroke
+from fleetquill.drawing.canvas import Drawing, Look, Matrix, Path, Stamp, Stroke, show_state
+from fleetquill.drawing.fields import Field
 from fleetquill.drawing.gradients import Axial, Shade, Sweep, round_matrix, within
 from fleetquill.drawing.paths import rectangle
 from fleetquill.drawing.pictures import Picture, pixels_of, png_picture
@@ -322,6 +323,12 @@ class SvgCanvas:
     def link(self, x: float, y: float, width: float, height: float, target: str, said: str) -> None:
         rect = f'<rect x="{_n(x)}" y="{_n(y)}" width="{_n(width)}" height="{_n(height)}" fill-opacity="0"/>'
         self.links.append(f'<a href="{escape(target)}">{rect}</a>')
+
+    def field(
+        self, field: Field, x: float, y: float, width: float, height: float, states: Mapping[str, Drawing]
+    ) -> None:
+        """A field as it is: nobody fills it in here."""
+        show_state(self, x, y, width, height, states)
 
 
 def path_data(path: Path) -> str:

@@ -39,6 +39,7 @@ if TYPE_CHECKING:
     from fleetquill.bindery.check import Finding as Finding
     from fleetquill.bindery.check import check as check
     from fleetquill.bindery.fields import Field as Field
+    from fleetquill.bindery.filling import fill_fields as fill_fields
     from fleetquill.bindery.invoice_data import read_invoice as read_invoice
     from fleetquill.bindery.parts import Part as Part
     from fleetquill.bindery.seal import Seal as Seal
@@ -85,6 +86,7 @@ _HOMES = {
     "VolumePage": "bindery.volume",
     "AttachedFile": "bindery.volume",
     "Field": "bindery.fields",
+    "fill_fields": "bindery.filling",
     "bind": "bindery.binding",
     "Part": "bindery.parts",
     "Stamp": "bindery.stamps",

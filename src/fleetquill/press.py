@@ -288,10 +288,10 @@ class Press:
         `fq-fillable`. `conform` names standards of it, such as ("PDF/A-3a", "PDF/UA-1"); saving a document that lacks
         what they ask for raises ConformanceError. With `password` it is locked and opens with that; with
         `owner_password` it opens for whoever has none, who may only do what `allow` names ('print', 'draft', 'change',
-        'copy', 'comment', 'fill', 'arrange'). The data of an `invoice` goes along, in a file that is PDF/A-3 then; it fills in a template
-        that is given no other data. With `strict` a remark is an error. `progress` is called with a Progress after
-        each page; what it raises ends the work. What was read, how long it took and what was remarked goes to the
-        logger 'fleetquill'.
+        'copy', 'comment', 'fill', 'arrange'). The
+        data of an `invoice` goes along, in a file that is PDF/A-3 then; it fills in a template that is given no other
+        data. With `strict` a remark is an error. `progress` is called with a Progress after each page; what it raises
+        ends the work. What was read, how long it took and what was remarked goes to the logger 'fleetquill'.
         Raises an error of the FleetQuillError family where source, data or template are at fault.
         """
         clock = _Clock(source)

@@ -9,6 +9,7 @@ from collections.abc import Iterator
 from functools import lru_cache
 from typing import Any, Final, NamedTuple
 
+from fleetquill.bindery.core_fonts import core_widths
 from fleetquill.bindery.typefaces import Typeface, code_map, is_vertical, lengths_of_codes
 from fleetquill.pdf.objects import Name
 from fleetquill.pdf.reading import PdfReader, Stream
@@ -72,8 +73,12 @@ class Lettering:
         missing = reader.resolve(face.descriptor.get("MissingWidth"))
         self._usual = float(missing) if isinstance(missing, (int, float)) and missing else USUAL_WIDTH
         self._characters = None
-        self._names = _names_of(face, reader)
+        names = _glyph_names(face, reader)
+        self._names = {code: _text_of_name(name) for code, name in names.items()}
         self._is_text = False
+        if not self._widths:
+            known = core_widths(face.name)
+            self._widths = {code: known[name] for code, name in names.items() if name in known}
 
     def letters(self, shown: bytes) -> Iterator[Letter]:
         """The letters of a string."""
@@ -88,6 +93,17 @@ class Lettering:
                 found = self._known[code] = self._letter(code, size)
             yield found
 
+    def code_of(self) -> dict[str, int]:
+        """The codes of single letters, of a font whose codes have one byte; nothing of another."""
+        if self._is_composite:
+            return {}
+        found: dict[str, int] = {}
+        for code in range(1, 256):
+            text = self._letter(code, 1).text
+            if len(text) == 1 and text != UNKNOWN:
+                found.setdefault(text, code)
+        return found
+
     def _letter(self, code: int, size: int) -> Letter:
         text = self._texts.get(code)
         if text is None:
@@ -100,8 +116,8 @@ class Lettering:
         return Letter(text, float(width) if isinstance(width, (int, float)) else self._usual, size == 1 and code == 32)
 
 
-def _names_of(face: Typeface, reader: PdfReader) -> dict[int, str]:
-    """The text of the codes of a simple font, by its encoding (§9.6.5)."""
+def _glyph_names(face: Typeface, reader: PdfReader) -> dict[int, str]:
+    """The names of the glyphs that codes of a simple font mean, by its encoding (§9.6.5)."""
     encoding = face.encoding
     said = encoding if isinstance(encoding, dict) else {}
     base = str(encoding if isinstance(encoding, str) else reader.resolve(said.get("BaseEncoding")) or "")
@@ -111,7 +127,7 @@ def _names_of(face: Typeface, reader: PdfReader) -> dict[int, str]:
     for part in reader.array(said.get("Differences")):
         part = reader.resolve(part)
         if isinstance(part, Name):
-            names[code] = _text_of_name(str(part))
+            names[code] = str(part)
             code += 1
         elif isinstance(part, int):
             code = part
@@ -121,16 +137,15 @@ def _names_of(face: Typeface, reader: PdfReader) -> dict[int, str]:
 def _built_in(face: Typeface) -> dict[int, str]:
     """The encoding that a font program has itself; nothing where it says none (§9.6.5.1)."""
     program = face.program
-    if program is None or program is face.descriptor.get("FontFile2"):
+    if program is None:
         return {}
     try:
-        content = program.content
         if program.entries.get("Subtype") == "Type1C":
-            return _compact_encoding(content)
-        found = TYPE_1_ROW.findall(content[:CLEAR_TEXT])
+            return _compact_encoding(program.content)
+        found = TYPE_1_ROW.findall(program.content[:CLEAR_TEXT])
     except Exception:  # whatever a library says of a damaged font
         return {}
-    return {int(code): _text_of_name(name.decode("latin-1")) for code, name in found if int(code) < 256}
+    return {int(code): name.decode("latin-1") for code, name in found if int(code) < 256}
 
 
 def _compact_encoding(content: bytes) -> dict[int, str]:
@@ -141,7 +156,7 @@ def _compact_encoding(content: bytes) -> dict[int, str]:
     encoding = fonts[0].Encoding
     if not isinstance(encoding, list):
         return {}
-    return {code: _text_of_name(name) for code, name in enumerate(encoding) if name != ".notdef"}
+    return {code: name for code, name in enumerate(encoding) if name != ".notdef"}
 
 
 def _text_of_name(name: str) -> str:
@@ -152,14 +167,18 @@ def _text_of_name(name: str) -> str:
 
 @lru_cache(maxsize=4)
 def _table(codec: str) -> dict[int, str]:
-    return {code: bytes((code,)).decode(codec, "replace") for code in range(32, 256)}
+    """The names of the glyphs of an encoding that is one of letters."""
+    from fontTools import agl
+
+    texts = {code: bytes((code,)).decode(codec, "ignore") for code in range(32, 256)}
+    return {code: agl.UV2AGL.get(ord(text), f"uni{ord(text):04X}") for code, text in texts.items() if text}
 
 
 @lru_cache(maxsize=1)
 def _standard() -> dict[int, str]:
     from fontTools.encodings.StandardEncoding import StandardEncoding
 
-    return {code: _text_of_name(name) for code, name in enumerate(StandardEncoding) if name != ".notdef"}
+    return {code: name for code, name in enumerate(StandardEncoding) if name != ".notdef"}
 
 
 def _quietly(ask: Any) -> Any:

@@ -12,6 +12,7 @@ from fleetquill.drawing.fields import Field
 from fleetquill.drawing.gradients import Shade
 from fleetquill.drawing.pictures import Picture
 from fleetquill.drawing.places import Artifact, Place
+from fleetquill.pdf.finished import FinishedPage
 from fleetquill.style.values import Rgba
 from fleetquill.text.shaping import FontSetting, Word
 
@@ -108,6 +109,9 @@ class Canvas(Protocol):
 
     def drawing(self, drawing: Drawing, x: float, y: float, width: float, height: float) -> None:
         """A vector picture, stretched to a rectangle."""
+
+    def finished_page(self, page: FinishedPage, x: float, y: float, width: float, height: float) -> None:
+        """A page of a finished file, stretched to a rectangle."""
 
     # ---- state ----
 
@@ -242,6 +246,9 @@ class Drawing:
 
     def drawing(self, drawing: Drawing, x: float, y: float, width: float, height: float) -> None:
         self._keep("drawing", drawing, x, y, width, height)
+
+    def finished_page(self, page: FinishedPage, x: float, y: float, width: float, height: float) -> None:
+        self._keep("finished_page", page, x, y, width, height)
 
     def save(self) -> None:
         self._keep("save", plain=True)

@@ -10,6 +10,7 @@ from fleetquill.deadline import heed
 from fleetquill.drawing.canvas import Drawing
 from fleetquill.drawing.pictures import Picture
 from fleetquill.errors import FleetQuillError
+from fleetquill.graphics.finished_pages import is_finished, page_drawing
 from fleetquill.graphics.jpeg import is_damaged
 from fleetquill.policy import Policy, Resource
 from fleetquill.unpacking import opened
@@ -45,6 +46,8 @@ class PictureStore:
             return f"{error.what} {error.remedy}".rstrip()
         if is_svg(resource.content):
             return self._draw(resource.content, self)
+        if is_finished(resource.content):
+            return page_drawing(resource.content, url)
         return read_picture(resource.content, self._policy)
 
 

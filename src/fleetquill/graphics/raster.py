@@ -19,6 +19,8 @@ from fleetquill.drawing.paths import rectangle
 from fleetquill.drawing.pictures import Picture, pixels_of, png_picture
 from fleetquill.drawing.places import Artifact, Place
 from fleetquill.drawing.words import runs_along
+from fleetquill.graphics.finished_pages import draw_pixels
+from fleetquill.pdf.finished import FinishedPage
 from fleetquill.style.box_values import multiply, translation
 from fleetquill.style.values import Rgba
 from fleetquill.text.outlines import outline_of
@@ -161,6 +163,9 @@ class RasterCanvas:
         for y in rows:
             for x in columns:
                 self.picture(picture, x, y, width, height)
+
+    def finished_page(self, page: FinishedPage, x: float, y: float, width: float, height: float) -> None:
+        draw_pixels(self, page, x, y, width, height)
 
     def drawing(self, drawing: Drawing, x: float, y: float, width: float, height: float) -> None:
         self.save()

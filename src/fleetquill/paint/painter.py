@@ -626,7 +626,10 @@ def _paint_field(canvas: Canvas, fragment: Fragment, field: Field, x: float, y: 
     shown = Drawing(width, height)
     if field.kind != "signature":
         shown.clip(rectangle(0.0, 0.0, width, height))
-        _paint_children(shown, fragment, -left, -top)
+        for child in fragment.children:
+            mark = isinstance(child, PictureFragment) and child.box.element is None  # that a list opens
+            if isinstance(child, Fragment):
+                paint_fragment(canvas if mark else shown, child, *((x, y) if mark else (-left, -top)))
     canvas.field(field, x + left, y + top, width, height, {"": without_marks(shown)})
 
 

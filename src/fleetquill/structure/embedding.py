@@ -10,6 +10,7 @@ from typing import Final
 from urllib.parse import urljoin
 
 from fleetquill.errors import FleetQuillError
+from fleetquill.graphics.finished_pages import finished_page, is_finished, page_picture
 from fleetquill.policy import Resource, is_web
 from fleetquill.tree.base import Base
 
@@ -64,6 +65,12 @@ class Embedding:
         except FleetQuillError as error:
             self.remarks[f"'{url}' is not in the file. {error.what}"] = None
             return url
+        if is_finished(content):
+            page = finished_page(content, url)
+            if isinstance(page, str):
+                self.remarks[f"'{url}' is not in the file. {page}"] = None
+                return url
+            content = page_picture(page).content
         return f"data:{_type_of(content)};base64,{base64.b64encode(content).decode('ascii')}"
 
 

@@ -23,6 +23,7 @@ from fleetquill.output.pdf.operators import PLACES, CellOperators, factors, font
 from fleetquill.output.pdf.reach import Reach
 from fleetquill.output.pdf.shadings import band_of
 from fleetquill.output.pdf.strings import pieces_of
+from fleetquill.pdf.finished import FinishedPage
 from fleetquill.pdf.objects import Ref, number, write
 from fleetquill.style.box_values import IDENTITY, multiply
 from fleetquill.style.values import TRANSPARENT, Rgba
@@ -660,6 +661,14 @@ class PdfCanvas:
         name = self._resources.drawing(drawing, places, self._form_content)
         self._set_alpha(1.0)
         self._out.append(f"q {factors((scale_x, 0, 0, scale_y, x, y))} cm /{name} Do Q")
+
+    def finished_page(self, page: FinishedPage, x: float, y: float, width: float, height: float) -> None:
+        self._begin_shape()
+        self._reach(x, y, width, height)
+        self._set_alpha(1.0)
+        name = self._resources.finished(page)
+        wide, high = page.size
+        self._out.append(f"q {factors((width / wide, 0, 0, -height / high, x, y + height))} cm /{name} Do Q")
 
     def _form_content(self, drawing: Drawing, places: int) -> str:
         canvas = PdfCanvas(self._resources, 10.0 ** (places - PLACES))

@@ -11,6 +11,7 @@ from fleetquill.caches import Cache
 from fleetquill.drawing.canvas import Area, Drawing, Look, Path
 from fleetquill.drawing.gradients import Axial, Round
 from fleetquill.drawing.pictures import Picture
+from fleetquill.errors import ConformanceError
 from fleetquill.graphics.reduction import PictureRules
 from fleetquill.output.pdf.file import PdfFile
 from fleetquill.output.pdf.fonts import PdfFont, descriptor_of
@@ -22,6 +23,8 @@ from fleetquill.output.pdf.reach import EVERYWHERE
 from fleetquill.output.pdf.shadings import shading
 from fleetquill.output.pdf.store import PdfStore
 from fleetquill.output.pdf.strings import strings_of
+from fleetquill.pdf.copying import Copier, Shared, form_of_page
+from fleetquill.pdf.finished import FinishedPage
 from fleetquill.pdf.objects import Name, Ref
 from fleetquill.text.face import Face
 from fleetquill.text.shaping import GlyphRun, Word
@@ -42,6 +45,9 @@ class Resources:
         self.store = store
         self._rules = rules
         self.archived = archived
+        self._copied = Shared()
+        self._copiers: dict[int, Copier] = {}  # by the file that they copy from
+        self._finished: dict[tuple[int, int], str] = {}
         self.form_fonts: dict[str, Ref] = {}  # that fields are set in, by name
         self._form_faces: dict[Face, str] = {}
         self._writer = PictureWriter(file)
@@ -79,6 +85,25 @@ class Resources:
                 written = self._file.add(usual | {"Encoding": Name("WinAnsiEncoding")})
             self._form_faces[face] = name
             self.form_fonts[name] = written
+        return name
+
+    def finished(self, page: FinishedPage) -> str:
+        """The form of a page of another file, by name."""
+        key = (id(page.reader), page.page.number)
+        name = self._finished.get(key)
+        if name is None:
+            if self.archived and not page.is_archived:
+                raise ConformanceError(
+                    f"A page of '{page.name}' is shown, and nothing says that it can be archived.",
+                    remedy="Make that file one for archives, too, or leave 'conform' away.",
+                )
+            copier = self._copiers.get(key[0])
+            if copier is None:
+                copier = self._copiers[key[0]] = Copier(page.reader, self._file, self._copied)
+                copier.places |= {one.ref.number: None for one in page.reader.pages() if one.ref is not None}
+            self._form_count += 1
+            name = self._finished[key] = f"X{self._form_count}"
+            self._named[name] = "XObject", form_of_page(page.page, copier, self._file)
         return name
 
     def appearance(self, drawing: Drawing, content: str, *, typed: bool) -> Ref:

@@ -15,7 +15,9 @@ from fleetquill.drawing.pictures import Picture, pixels_of, png_picture
 from fleetquill.drawing.places import Artifact, Place
 from fleetquill.drawing.sweeps import paint_sweep
 from fleetquill.drawing.words import SLOPE, THICKENING, advance_of, gaps_after, runs_along
+from fleetquill.graphics.finished_pages import draw_pixels
 from fleetquill.output.svg.fonts import FontUses
+from fleetquill.pdf.finished import FinishedPage
 from fleetquill.pdf.objects import number
 from fleetquill.style.values import Rgba
 from fleetquill.text.face import Face
@@ -244,6 +246,9 @@ class SvgCanvas:
         for y in rows:
             for x in columns:
                 self.picture(picture, x, y, width, height)
+
+    def finished_page(self, page: FinishedPage, x: float, y: float, width: float, height: float) -> None:
+        draw_pixels(self, page, x, y, width, height)
 
     def drawing(self, drawing: Drawing, x: float, y: float, width: float, height: float) -> None:
         """A group that is kept once, however often it stands."""

@@ -12,6 +12,8 @@ from __future__ import annotations
 from importlib import import_module
 from typing import TYPE_CHECKING, Any
 
+from fleetquill.version import VERSION
+
 if TYPE_CHECKING:
     from fleetquill.api import compose as compose
     from fleetquill.api import write as write
@@ -38,6 +40,9 @@ if TYPE_CHECKING:
     from fleetquill.bindery.check import CheckReport as CheckReport
     from fleetquill.bindery.check import Finding as Finding
     from fleetquill.bindery.check import check as check
+    from fleetquill.bindery.comparing import Change as Change
+    from fleetquill.bindery.comparing import Comparison as Comparison
+    from fleetquill.bindery.comparing import compare as compare
     from fleetquill.bindery.fields import Field as Field
     from fleetquill.bindery.filling import fill_fields as fill_fields
     from fleetquill.bindery.invoice_data import read_invoice as read_invoice
@@ -46,6 +51,8 @@ if TYPE_CHECKING:
     from fleetquill.bindery.seal import seal as seal
     from fleetquill.bindery.seals import SealFound as SealFound
     from fleetquill.bindery.stamps import Stamp as Stamp
+    from fleetquill.bindery.unbinding import Piece as Piece
+    from fleetquill.bindery.unbinding import unbind as unbind
     from fleetquill.bindery.volume import AttachedFile as AttachedFile
     from fleetquill.bindery.volume import Volume as Volume
     from fleetquill.bindery.volume import VolumePage as VolumePage
@@ -77,7 +84,7 @@ if TYPE_CHECKING:
     from fleetquill.tree.column import Column as Column
     from fleetquill.tree.groups import Group as Group
 
-__version__ = "0.1.0"
+__version__ = VERSION
 
 _HOMES = {
     "compose": "api",
@@ -93,6 +100,11 @@ _HOMES = {
     "Seal": "bindery.seal",
     "seal": "bindery.seal",
     "SealFound": "bindery.seals",
+    "compare": "bindery.comparing",
+    "Comparison": "bindery.comparing",
+    "Change": "bindery.comparing",
+    "unbind": "bindery.unbinding",
+    "Piece": "bindery.unbinding",
     "check": "bindery.check",
     "CheckReport": "bindery.check",
     "Finding": "bindery.check",

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Any, Literal
 
 from lxml import etree
 
+from fleetquill.authoring.fields import FieldWish, field_controls
 from fleetquill.authoring.inline import Style, attributes_of, css_of, fill
 from fleetquill.authoring.pictures import code_attributes, picture_source, picture_style
 from fleetquill.authoring.place import Place, SectionPages
@@ -17,7 +18,7 @@ from fleetquill.authoring.table_rows import figures_of, value_row
 from fleetquill.errors import OptionError, Where, nearest
 from fleetquill.keywords import told_methods
 from fleetquill.tree.document import Note
-from fleetquill.tree.head import margin_rules, page_rule, parts_rule
+from fleetquill.tree.head import ground_rule, margin_rules, page_rule, parts_rule
 from fleetquill.tree.lengths import Length, PageSize, as_page, css_length
 from fleetquill.tree.tables import NO_FIGURES, add_head, add_sums, labels_of
 from fleetquill.tree.texts import clean
@@ -499,15 +500,61 @@ class Parts(Place):
         """A page drawn by coordinates from its top-left corner; `guides` draws a grid in millimetres."""
         yield from page_plate(self, as_page(page), guides, attributes_of(style, id, class_))
 
-    @contextmanager
     def layer(
-        self, *, above: bool = False, first_page_only: bool = False, page: PageSize = "", guides: bool = False
-    ) -> Iterator[Plate]:
+        self,
+        *,
+        under: Any = "",
+        first: Any = "",
+        above: bool = False,
+        first_page_only: bool = False,
+        page: PageSize = "",
+        guides: bool = False,
+    ) -> AbstractContextManager[Plate]:
         """Drawn below (or above) the flowing content of every page: a letterhead, a watermark, a stamp.
 
-        It is as large as the manuscript's pages, where `page` does not say otherwise.
+        As a `with` block it gives a plate to draw on, as large as the manuscript's pages, where `page` does not say
+        otherwise. With `under` a finished page lies there, whether anything is drawn or not: the path of a PDF
+        ('letterhead.pdf#page=2') or of a picture, or its bytes, as large as the page; `first` is for the first page.
+        Inside a section it is the section's.
         """
-        yield from page_layer(self, above, first_page_only, as_page(page) or self._pages.size or "A4", guides)
+        name = self._section_name() if under or first else ""
+        start = f"{name}:nth(1 of {name})" if name else ":first"
+        for source, pages in ((under, name), (first, start)):
+            if source:
+                self._rule(ground_rule(pages, picture_source(source)))
+        return self._drawn_layer(above, first_page_only, as_page(page), guides)
+
+    @contextmanager
+    def _drawn_layer(self, above: bool, first_page_only: bool, page: str, guides: bool) -> Iterator[Plate]:
+        yield from page_layer(self, above, first_page_only, page or self._pages.size or "A4", guides)
+
+    # ---- forms ----
+
+    def field(
+        self,
+        kind: str = "text",
+        *,
+        name: str,
+        label: str = "",
+        value: Any = "",
+        choices: Sequence[str] = (),
+        width: Length = "",
+        height: Length = "",
+        required: bool = False,
+        style: Style = "",
+        id: str = "",
+        class_: str = "",
+    ) -> None:
+        """A field that whoever reads the file fills in, with its label before it.
+
+        `kind` is 'text', 'area' (of several lines), 'number', 'date', 'email', 'password', 'checkbox', 'radio',
+        'select', 'list' (of which several may be chosen) or 'signature'. `value` is what it holds: for a checkbox
+        whether it is ticked, for a list a sequence. `choices` are those of 'radio', 'select' and 'list'.
+        """
+        element = self._add("p", {"class": "fq-field"})
+        with self._undone_on_error(element):
+            facts = attributes_of(picture_style(width, height, "") + css_of(style), id, class_)
+            field_controls(element, FieldWish(kind, name, label, value, tuple(choices), required), facts)
 
 
 def fit_style(fit: str) -> str:

@@ -45,14 +45,18 @@ class Described(NamedTuple):
         return name if name and self.parameters[name].kind is inspect.Parameter.POSITIONAL_OR_KEYWORD else ""
 
 
+A_PLATE: Final = "AbstractContextManager[Plate]"  # what gives one
+
+
 def described(function: Callable[..., Any]) -> Described:
     """What can be said to a method, from its signature."""
-    parameters = dict(inspect.signature(function).parameters)
+    signature = inspect.signature(function)
+    parameters = dict(signature.parameters)
     for name in ("self", "cls"):
         parameters.pop(name, None)
     content = next((n for n, p in parameters.items() if p.kind is inspect.Parameter.VAR_POSITIONAL), "")
     plain = inspect.unwrap(function)
-    holds = inspect.isgeneratorfunction(plain)
+    holds = inspect.isgeneratorfunction(plain) or signature.return_annotation == A_PLATE
     return Described(function.__name__, parameters, content, holds)
 
 

@@ -17,7 +17,7 @@ from fleetquill.bindery.parts import OpenPart, Part, PartReader
 from fleetquill.bindery.seal import Seal, sealed
 from fleetquill.bindery.sheets import SHEETS, on_sheets
 from fleetquill.bindery.stamps import Stamp
-from fleetquill.errors import OptionError, OutputError, Where, meant
+from fleetquill.errors import OptionError, OutputError, StrictError, Where, meant
 from fleetquill.guard import guarded
 from fleetquill.keywords import told_keywords
 from fleetquill.output.counted import CountedStream
@@ -67,6 +67,7 @@ def bind(
     owner_password: str | None = None,
     allow: Sequence[str] | None = None,
     seal: Seal | None = None,
+    strict: bool = False,
     press: Press | None = None,
 ) -> Summary:
     """Puts parts together into one PDF.
@@ -84,7 +85,8 @@ def bind(
 
     With `password` the file is locked by AES of 256 bits and opens with that; with `owner_password` it opens for
     whoever has none, who may only do what `allow` names: 'print', 'draft', 'change', 'copy', 'comment', 'fill',
-    'arrange'. `seal` signs it. `press` composes what is no PDF.
+    'arrange'. `seal` signs it. With `strict` a remark is an error, and a path is not written. `press` composes what
+    is no PDF.
 
     `target` is a path, written whole or not at all, or a binary stream. Raises an error of the FleetQuillError family
     where a part cannot be read.
@@ -107,11 +109,19 @@ def bind(
     )  # fmt: skip
     work = _Binding(tuple(parts), wish, press)
     with guarded():
+
+        def write(stream: BinaryIO) -> None:
+            work.write(stream)
+            told = work.remarks()
+            if strict and told:
+                more = f" ({len(told) - 1} more)" if len(told) > 1 else ""
+                raise StrictError(f"A remark on a strict run: {told[0]}{more}")
+
         if isinstance(target, (str, os.PathLike)):
             _refuse_parts(Path(target), parts)
-            write_whole(Path(target), work.write)
+            write_whole(Path(target), write)
         else:
-            work.write(target)
+            write(target)
     return Summary("pdf", work.pages, tuple(work.remarks()), work.length, perf_counter() - start, work.files)
 
 

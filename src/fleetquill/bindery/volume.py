@@ -43,28 +43,28 @@ class VolumePage:
 
     def __init__(self, volume: Volume, page: PdfPage, label: str) -> None:
         self._volume = volume
-        self._page = page
+        self.held = page  # as it stands in the file
         self.label = label
         self.number = page.number
 
     @property
     def width(self) -> float:
         """As it is shown: a page that is turned is as wide as it is high in the file."""
-        return round(size_of(self._page, self._volume.reader)[0], 3)
+        return round(size_of(self.held, self._volume.reader)[0], 3)
 
     @property
     def height(self) -> float:
-        return round(size_of(self._page, self._volume.reader)[1], 3)
+        return round(size_of(self.held, self._volume.reader)[1], 3)
 
     @property
     def rotation(self) -> int:
         """How far it is turned clockwise to be shown: 0, 90, 180 or 270 degrees."""
-        return turn_of(self._page, self._volume.reader)
+        return turn_of(self.held, self._volume.reader)
 
     @cached_property
     def marks(self) -> Marks:
         """Its letters, shapes and pictures, in the order in which they are painted."""
-        return self._volume.interpreter.marks(self._page)
+        return self._volume.interpreter.marks(self.held)
 
     @property
     def text(self) -> str:

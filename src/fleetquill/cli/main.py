@@ -10,11 +10,15 @@ from typing import Any, NoReturn
 import click
 
 import fleetquill
+from fleetquill.cli.bind import bind, unbind
 from fleetquill.cli.check import check
+from fleetquill.cli.compare import compare
 from fleetquill.cli.demo import demo
 from fleetquill.cli.faces import faces
+from fleetquill.cli.fields import fields
 from fleetquill.cli.invoice_data import invoice_data
 from fleetquill.cli.press import press
+from fleetquill.cli.seal import seal
 from fleetquill.cli.sketch import sketch
 from fleetquill.errors import FleetQuillError
 
@@ -63,6 +67,11 @@ main.add_command(faces)
 main.add_command(sketch)
 main.add_command(check)
 main.add_command(invoice_data)
+main.add_command(bind)
+main.add_command(unbind)
+main.add_command(fields)
+main.add_command(compare)
+main.add_command(seal)
 
 
 def run() -> NoReturn:

@@ -17,6 +17,7 @@ import click
 from fleetquill.authoring.manuscript import Manuscript
 from fleetquill.cli.bar import bar
 from fleetquill.cli.faces import open_press
+from fleetquill.cli.locking import allowed, asked_for, locking
 from fleetquill.cli.pairs import pairs
 from fleetquill.cli.report import report, report_remarks
 from fleetquill.cli.watching import make_again
@@ -85,6 +86,8 @@ if TYPE_CHECKING:
               help="How much of the invoice goes along: MINIMUM, BASIC WL, BASIC, EN 16931, EXTENDED.")  # fmt: skip
 @click.option("--conform", multiple=True, metavar="NAME", help="For PDF: conform to a standard, such as PDF/A-3a.")
 @click.option("--untagged", is_flag=True, help="For PDF: do not say what each part of the document is.")
+@click.option("--fillable", is_flag=True, help="For PDF: let readers fill in the form controls.")
+@locking
 @click.option("--dpi", default=0.0, metavar="NUMBER",
               help="Take pixels out of pictures beyond this resolution; for a PNG, draw pages at it (96).")  # fmt: skip
 @click.option("--quality", default=0, metavar="1…95", help="Compress photographs anew as JPEG of this quality.")
@@ -141,6 +144,10 @@ class Asked(NamedTuple):
     profile: str
     conform: tuple[str, ...]
     untagged: bool
+    fillable: bool
+    password: str | None
+    owner_password: str | None
+    allow: tuple[str, ...]
     sheets: tuple[str, ...]
     fit: str
     notes: bool
@@ -178,6 +185,10 @@ class _Work:
         _check(asked, pictures=self.pictures, brief=self.is_brief)
         self.kind = _kind(asked)
         self.engine = _press_of(asked, self.kind)
+        self._lock: dict[str, Any] = {
+            "password": asked_for(asked.password, "Password"),
+            "owner_password": asked_for(asked.owner_password, "Password of the owner"), "allow": allowed(asked.allow),
+        }  # fmt: skip
         self.target = _target(asked.output, asked.source, self.kind)
         data = [name.partition("=")[2] or name for name in asked.data_files]
         names = [*asked.sources, *data, *map(str, asked.styles), *asked.attached, *filter(None, [asked.invoice_file])]
@@ -236,7 +247,7 @@ class _Work:
             title=asked.title, progress=progress, kind=self.kind.name, values=asked.values, delimiter=asked.delimiter,
             wide=asked.wide, form_feeds=asked.form_feeds, letters=asked.letters, linked=asked.linked,
             shown=asked.shown, date=_date(), tagged=not asked.untagged, conform=asked.conform, attach=asked.attached,
-            invoice=_invoice(asked),
+            invoice=_invoice(asked), fillable=asked.fillable, **self._lock,
             dpi=asked.dpi or USUAL.dpi, strict=asked.strict and is_pattern(target),
         )  # fmt: skip
         if asked.strict and summary.remarks:

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Final, NamedTuple
+from typing import Final, NamedTuple
 
-if TYPE_CHECKING:
-    from fleetquill.drawing.canvas import Look
+from fleetquill.style.values import Rgba
+from fleetquill.text.shaping import FontSetting
 
 OFF: Final = "Off"  # the state of what is not ticked
 
@@ -22,7 +22,9 @@ class Field(NamedTuple):
     kind: str
     name: str
     label: str
-    look: Look
+    setting: FontSetting
+    size: float  # px
+    color: Rgba
     value: str | tuple[str, ...] = ""
     choices: tuple[tuple[str, str], ...] = ()
     state: str = ""

@@ -68,6 +68,12 @@ def page_rule(name: str, page: PageSize, margin: Length) -> str:
     return f"@page {name} {{ {css} }}"
 
 
+def ground_rule(pages: str, address: str) -> str:
+    """The rule for a picture that is as large as whole pages and lies under what stands on them."""
+    quoted = address.replace("\\", "\\\\").replace('"', '\\"').replace("\n", "")
+    return f'@page {pages} {{ background: url("{quoted}") no-repeat 0 0 / 100% 100% }}'
+
+
 def margin_content(text: str) -> str:
     """'Page {page} of {pages}' as CSS content."""
     parts: list[str] = []

@@ -4,13 +4,12 @@ from __future__ import annotations
 
 from typing import Final
 
-from fleetquill.drawing.canvas import Look
 from fleetquill.drawing.fields import Field
 from fleetquill.layout.boxes.boxes import Element, element_text, integer
 from fleetquill.layout.contract.context import Context
 from fleetquill.style.properties import ComputedStyle
 
-ATTRIBUTE: Final = "fq-fillable"  # of a form whose controls are filled in
+ATTRIBUTE: Final = "fq-fillable"  # of a form whose controls are filled in, or of one of them
 TEXTS: Final = frozenset(
     ("text", "search", "tel", "url", "email", "number", "password", "date", "datetime-local", "time", "month", "week")
 )
@@ -21,7 +20,7 @@ ALIGNED: Final = {"center": 1, "right": 2}
 
 def is_fillable(element: Element, context: Context) -> bool:
     """Whether a control is to be filled in: all are, or those of its form."""
-    if context.fillable:
+    if context.fillable or ATTRIBUTE in element.attrib:
         return True
     return any(ATTRIBUTE in form.attrib for form in element.iterancestors("form"))
 
@@ -42,9 +41,9 @@ def field_of(element: Element, style: ComputedStyle, context: Context) -> Field 
         context.unnamed_fields += 1
         name = f"field {context.unnamed_fields}"
     attributes = element.attrib
-    look = Look(context.font(style), style.font_size, style.color, 0.0)
     field = Field(
-        kind, name, label_of(element) or name, look, required="required" in attributes,
+        kind, name, label_of(element) or name, context.font(style), style.font_size, style.color,
+        required="required" in attributes,
         read_only="readonly" in attributes or "disabled" in attributes,
         unchecked=element.get("autocomplete") == "off" or element.get("spellcheck") == "false",
         align=_align(style), order=max(0, integer(element.get("tabindex"), 0)),
@@ -96,7 +95,9 @@ def label_of(element: Element) -> str:
 
 
 def _group_of(element: Element) -> str:
-    """What the fieldset around a control is called."""
+    """What the fieldset around a control is called, or what its own attribute says that all are."""
+    if element.get(ATTRIBUTE):
+        return str(element.get(ATTRIBUTE))
     around = next(element.iterancestors("fieldset"), None)
     legend = None if around is None else around.find("legend")
     return "" if legend is None else element_text(legend)

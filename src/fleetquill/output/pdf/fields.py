@@ -122,10 +122,9 @@ class FormFields:
 
     def appearance(self, field: Field) -> bytes:
         """The operators with which readers set what is typed in (§12.7.4.3)."""
-        look = field.look
-        font = self._resources.form_font(look.setting.face)
-        size = number(look.size * POINTS_PER_PX, 3)
-        return f"/{font} {size} Tf {rgb(look.color)} {'g' if is_gray(look.color) else 'rg'}".encode()
+        font = self._resources.form_font(field.setting.face)
+        size = number(field.size * POINTS_PER_PX, 3)
+        return f"/{font} {size} Tf {rgb(field.color)} {'g' if is_gray(field.color) else 'rg'}".encode()
 
 
 def _flags(field: Field) -> int:

@@ -6,11 +6,11 @@ from collections.abc import Sequence
 from datetime import datetime
 from typing import Any, Final, NamedTuple
 
-from fleetquill import __version__
 from fleetquill.standards import NONE, Standards
 from fleetquill.tree.metadata import Metadata
+from fleetquill.version import VERSION
 
-PRODUCER = f"Fleet Quill {__version__}"
+PRODUCER = f"Fleet Quill {VERSION}"
 ESCAPES = str.maketrans({"&": "&amp;", "<": "&lt;", ">": "&gt;"})  # XML §2.4
 
 

@@ -333,7 +333,7 @@ def _drawn(volume: Volume, number: int, dpi: float) -> Any:
     page = FinishedPage(volume.reader, volume.pages[number - 1].held, volume.source)
     from PIL import Image
 
-    pixels = Image.open(io.BytesIO(page_picture(page, dpi).content)).convert("RGBA")
+    pixels = Image.open(io.BytesIO(page_picture(page, dpi, fields=True).content)).convert("RGBA")
     ground = Image.new("RGBA", pixels.size, (255, 255, 255, 255))
     return Image.alpha_composite(ground, pixels).convert("RGB")
 

@@ -3,16 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Any, Final
+from typing import Any
 
-from fleetquill.bindery.fields import OFF, FieldNode
+from fleetquill.bindery.annotations import appearance_of, is_shown, placed
+from fleetquill.bindery.fields import FieldNode
 from fleetquill.bindery.trees import entries_of
 from fleetquill.bindery.updating import Update
 from fleetquill.pdf.objects import Name, Ref, number
-from fleetquill.pdf.reading import PdfPage, PdfReader, Stream
+from fleetquill.pdf.reading import PdfPage, PdfReader
 from fleetquill.remarks import Remark
-
-UNSEEN: Final = 1 | 2 | 32  # flags of annotations that are not shown (table 167)
 
 
 def flatten_fields(update: Update, nodes: Sequence[FieldNode]) -> list[Remark]:
@@ -51,14 +50,14 @@ class _Flattening:
             if widget.get("Subtype") != "Widget":
                 kept.append(given)
                 continue
-            form = self._appearance(widget)
-            matrix = self._matrix(widget, form) if form is not None else ""
-            if not matrix:
+            form = appearance_of(widget, reader) if is_shown(widget, reader) else None
+            matrix = None if form is None else placed(widget, update.dictionary(form), reader)
+            if matrix is None:
                 continue
             name = f"FqField{len(forms) + 1}"
             forms[name] = form
             begin = self._begin(widget, given, ref, row)
-            shown.append(f"{begin} q {matrix} cm /{name} Do Q EMC")
+            shown.append(f"{begin} q {' '.join(number(part, 6) for part in matrix)} cm /{name} Do Q EMC")
         if len(kept) == len(reader.array(page.entries.get("Annots"))):
             return
         if shown:
@@ -100,47 +99,3 @@ class _Flattening:
     def _is_object(self, kid: Any, ref: Ref) -> bool:
         entries = self._reader.dictionary(kid)
         return entries.get("Type") == "OBJR" and entries.get("Obj") == ref
-
-    def _appearance(self, widget: dict[str, Any]) -> Ref | None:
-        """What shows a field in its state."""
-        flags = self._reader.resolve(widget.get("F"))
-        if isinstance(flags, int) and flags & UNSEEN:
-            return None
-        usual = self._now(self._now(widget.get("AP")).get("N"))
-        ref = self._now(widget.get("AP")).get("N")
-        if self._is_stream(ref):
-            return ref if isinstance(ref, Ref) else None
-        state = str(self._reader.resolve(widget.get("AS")) or OFF)
-        found = usual.get(state)
-        return found if isinstance(found, Ref) and self._is_stream(found) else None
-
-    def _now(self, value: Any) -> dict[str, Any]:
-        """A dictionary as it is now."""
-        return self._update.dictionary(value) if isinstance(value, Ref) else self._reader.dictionary(value)
-
-    def _is_stream(self, ref: Any) -> bool:
-        if isinstance(ref, Ref) and ref.number not in self._reader.places:
-            return True  # it is new
-        return isinstance(self._reader.resolve(ref), Stream)
-
-    def _matrix(self, widget: dict[str, Any], form: Ref) -> str:
-        """What fits an appearance into the rectangle of its widget (§12.5.5, algorithm 8); '' where it shows
-        nothing."""
-        reader = self._reader
-        entries = self._now(form)
-        box = [reader.resolve(side) for side in reader.array(entries.get("BBox"))]
-        rect = [reader.resolve(side) for side in reader.array(widget.get("Rect"))]
-        numbers = [*box, *rect]
-        if len(numbers) != 8 or not all(isinstance(one, (int, float)) for one in numbers):
-            return ""
-        given = [reader.resolve(one) for one in reader.array(entries.get("Matrix"))] or [1, 0, 0, 1, 0, 0]
-        a, b, c, d, e, f = given
-        corners = [(a * x + c * y + e, b * x + d * y + f) for x in (box[0], box[2]) for y in (box[1], box[3])]
-        across, down = [x for x, _ in corners], [y for _, y in corners]
-        wide, high = max(across) - min(across), max(down) - min(down)
-        if not wide or not high:
-            return ""
-        left, bottom = min(rect[0], rect[2]), min(rect[1], rect[3])
-        scale_x, scale_y = abs(rect[2] - rect[0]) / wide, abs(rect[3] - rect[1]) / high
-        x, y = left - min(across) * scale_x, bottom - min(down) * scale_y
-        return f"{number(scale_x, 6)} 0 0 {number(scale_y, 6)} {number(x)} {number(y)}"

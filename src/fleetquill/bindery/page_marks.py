@@ -6,26 +6,27 @@ Places are points from the top-left corner of the page as it is shown, y down.
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from contextlib import suppress
+from copy import copy
 from hashlib import blake2b
 from typing import Any, Final, NamedTuple
 
+from fleetquill.bindery.annotations import appearance_of, is_shown, placed
 from fleetquill.bindery.lettering import Lettering
 from fleetquill.pdf.objects import Ref
 from fleetquill.pdf.page_boxes import shown_matrix
 from fleetquill.pdf.reading import PdfPage, PdfReader, Stream
 from fleetquill.pdf.syntax import DAMAGE, Operator, Parser
-from fleetquill.style.box_values import IDENTITY, multiply
-
-Matrix = tuple[float, float, float, float, float, float]
+from fleetquill.style.box_values import IDENTITY, Matrix, multiply
 
 MOST_DEEP: Final = 20  # forms in forms
 MOST_OPERATORS: Final = 5_000_000  # of one page, with its forms
 PAINTED: Final = {"f": "fill", "F": "fill", "f*": "fill", "S": "stroke", "s": "stroke", "B": "fill", "B*": "fill",
                   "b": "fill", "b*": "fill"}  # fmt: skip
 POINTS: Final = {"m": 2, "l": 2, "c": 6, "v": 4, "y": 4}
-COLORS: Final = {"g": 1, "rg": 3, "k": 4, "sc": 0, "scn": 0, "G": 1, "RG": 3, "K": 4, "SC": 0, "SCN": 0}
+FILLS: Final = frozenset(("g", "rg", "k", "sc", "scn"))  # operators that set colours
+STROKES: Final = frozenset(("G", "RG", "K", "SC", "SCN"))
 
 
 class Glyph(NamedTuple):
@@ -66,22 +67,19 @@ class Marks(NamedTuple):
     pictures: list[Shown]
 
 
-class _Text:
-    """The text state (§9.3)."""
+class _State:
+    """The graphics state, as far as marks hang on it (§8.4 and §9.3)."""
 
-    __slots__ = ("face", "leading", "letter", "rise", "size", "stretch", "word")
+    __slots__ = ("face", "fill", "leading", "letter", "matrix", "rise", "size", "stretch", "stroke", "word")
 
-    def __init__(self) -> None:
+    def __init__(self, matrix: Matrix) -> None:
+        self.matrix = matrix
         self.face: Lettering | None = None
         self.size = 0.0
         self.letter = self.word = self.leading = self.rise = 0.0
         self.stretch = 1.0
-
-    def copy(self) -> _Text:
-        made = _Text()
-        for name in self.__slots__:
-            setattr(made, name, getattr(self, name))
-        return made
+        self.fill: tuple[Any, ...] = (0,)
+        self.stroke: tuple[Any, ...] = (0,)
 
 
 class PageInterpreter:
@@ -94,11 +92,20 @@ class PageInterpreter:
 
     def marks(self, page: PdfPage) -> Marks:
         """What a page shows, in the order in which it is painted; as far as its content can be read."""
-        run = _Run(self, self._reader)
-        resources = self._reader.dictionary(page.entries.get("Resources"))
+        reader = self._reader
+        found = Marks([], [], [])
+        matrix = shown_matrix(page, reader)
+        resources = reader.dictionary(page.entries.get("Resources"))
         with suppress(*DAMAGE):
-            run.go(Parser(self._reader.page_content(page)).operators(), resources, shown_matrix(page, self._reader), 0)
-        return run.found
+            _Run(self, reader, found, resources, matrix, 0).go(Parser(reader.page_content(page)).operators())
+        for given in reader.array(page.entries.get("Annots")):
+            annotation = reader.dictionary(given)
+            form = appearance_of(annotation, reader) if is_shown(annotation, reader) else None
+            with suppress(*DAMAGE):
+                at = None if form is None else placed(annotation, reader.dictionary(form), reader)
+                if at is not None:
+                    _Run(self, reader, found, resources, multiply(matrix, at), 0).draw(form)
+        return found
 
     def face(self, ref: Any) -> Lettering | None:
         key = ref.number if isinstance(ref, Ref) else id(ref)
@@ -117,152 +124,174 @@ class PageInterpreter:
 
 
 class _Run:
-    """One page."""
+    """One content stream: that of a page, or of a form in it."""
 
-    def __init__(self, interpreter: PageInterpreter, reader: PdfReader) -> None:
+    def __init__(
+        self,
+        interpreter: PageInterpreter,
+        reader: PdfReader,
+        found: Marks,
+        resources: dict[str, Any],
+        matrix: Matrix,
+        deep: int,
+    ) -> None:
         self._interpreter = interpreter
         self._reader = reader
-        self.found = Marks([], [], [])
-        self._count = 0
+        self._found = found
+        self._resources = resources
+        self._deep = deep
+        self._state = _State(matrix)
+        self._saved: list[_State] = []
+        self._line = self._place = IDENTITY  # of text: where its line begins, and where it goes on
+        self._path: list[tuple[float, float]] = []
         self._said: list[str | None] = []  # of the marked sequences that are open: their ActualText
 
-    def go(self, operators: Iterator[Operator], resources: dict[str, Any], matrix: Matrix, deep: int) -> None:
-        state, saved = _Text(), list[tuple[_Text, Matrix, tuple[Any, ...], tuple[Any, ...]]]()
-        line = place = IDENTITY
-        fill: tuple[Any, ...] = (0,)
-        stroke: tuple[Any, ...] = (0,)
-        path: list[tuple[float, float]] = []
-        open_marks = len(self._said)
-        for name, operands in operators:
-            self._count += 1
-            if self._count > MOST_OPERATORS:
+    def go(self, operators: Iterator[Operator]) -> None:
+        """Follows the operators; those that are damaged do nothing."""
+        for count, (name, operands) in enumerate(operators):
+            if count > MOST_OPERATORS:
                 return
-            try:
-                if name == "q":
-                    saved.append((state.copy(), matrix, fill, stroke))
-                elif name == "Q":
-                    if saved:
-                        state, matrix, fill, stroke = saved.pop()
-                elif name == "cm":
-                    matrix = multiply(matrix, _matrix(operands))
-                elif name == "BT":
-                    line = place = IDENTITY
-                elif name == "Tf":
-                    state.face = self._interpreter.face(self._resource(resources, "Font", operands[0]))
-                    state.size = float(operands[1])
-                elif name in ("Td", "TD"):
-                    if name == "TD":
-                        state.leading = -operands[1]
-                    line = place = multiply(line, (1.0, 0.0, 0.0, 1.0, operands[0], operands[1]))
-                elif name == "Tm":
-                    line = place = _matrix(operands)
-                elif name == "T*":
-                    line = place = multiply(line, (1.0, 0.0, 0.0, 1.0, 0.0, -state.leading))
-                elif name in ("Tj", "TJ", "'", '"'):
-                    if name == '"':
-                        state.word, state.letter = operands[0], operands[1]
-                    if name in ("'", '"'):
-                        line = place = multiply(line, (1.0, 0.0, 0.0, 1.0, 0.0, -state.leading))
-                    place = self._show(operands[-1], state, place, matrix)
-                elif name == "Tc":
-                    state.letter = operands[0]
-                elif name == "Tw":
-                    state.word = operands[0]
-                elif name == "Tz":
-                    state.stretch = operands[0] / 100
-                elif name == "TL":
-                    state.leading = operands[0]
-                elif name == "Ts":
-                    state.rise = operands[0]
-                elif name in COLORS:
-                    color = tuple(operands)
-                    if name.islower():
-                        fill = color
-                    else:
-                        stroke = color
-                elif name in POINTS:
-                    path += zip(operands[: POINTS[name] : 2], operands[1 : POINTS[name] : 2], strict=True)
-                elif name == "re":
-                    x, y, wide, high = operands
-                    path += [(x, y), (x + wide, y), (x + wide, y + high), (x, y + high)]
+            verb = VERBS.get(name)
+            with suppress(*DAMAGE):
+                if verb is not None:
+                    verb(self, *operands)
                 elif name in PAINTED:
-                    if path:
-                        kind = PAINTED[name]
-                        color = fill if kind == "fill" else stroke
-                        self.found.shapes.append(Shape(kind, *_box(path, matrix), color))
-                    path = []
-                elif name == "n":
-                    path = []
-                elif name == "BI":
-                    self.found.pictures.append(Shown(*_box(UNIT, matrix), "inline"))
-                elif name == "Do":
-                    self._draw(self._resource(resources, "XObject", operands[0]), resources, matrix, deep)
-                elif name in ("BDC", "BMC"):
-                    self._said.append(self._actual_text(operands, resources))
-                elif name == "EMC" and len(self._said) > open_marks:
-                    self._end_mark()
-            except DAMAGE:
-                continue
-        while len(self._said) > open_marks:
-            self._end_mark()
+                    self._paint(PAINTED[name])
+                elif name in POINTS:
+                    self._path += zip(operands[: POINTS[name] : 2], operands[1 : POINTS[name] : 2], strict=True)
+                elif name in FILLS:
+                    self._state.fill = tuple(operands)
+                elif name in STROKES:
+                    self._state.stroke = tuple(operands)
 
-    def _resource(self, resources: dict[str, Any], kind: str, name: Any) -> Any:
-        return self._reader.dictionary(resources.get(kind)).get(str(name))
+    # ---- state ----
 
-    def _actual_text(self, operands: list[Any], resources: dict[str, Any]) -> str | None:
+    def _save(self) -> None:
+        self._saved.append(copy(self._state))
+
+    def _restore(self) -> None:
+        if self._saved:
+            self._state = self._saved.pop()
+
+    def _transform(self, *numbers: float) -> None:
+        self._state.matrix = multiply(self._state.matrix, _matrix(numbers))
+
+    # ---- paths ----
+
+    def _rectangle(self, x: float, y: float, wide: float, high: float) -> None:
+        self._path += [(x, y), (x + wide, y), (x + wide, y + high), (x, y + high)]
+
+    def _paint(self, kind: str) -> None:
+        if self._path:
+            color = self._state.fill if kind == "fill" else self._state.stroke
+            self._found.shapes.append(Shape(kind, *_box(self._path, self._state.matrix), color))
+        self._path = []
+
+    def _end_path(self) -> None:
+        self._path = []
+
+    def _inline_picture(self, _: Any) -> None:
+        self._found.pictures.append(Shown(*_box(UNIT, self._state.matrix), "inline"))
+
+    # ---- text ----
+
+    def _begin_text(self) -> None:
+        self._line = self._place = IDENTITY
+
+    def _font(self, name: Any, size: float) -> None:
+        self._state.face = self._interpreter.face(self._resource("Font", name))
+        self._state.size = float(size)
+
+    def _next_line(self, x: float, y: float) -> None:
+        self._line = self._place = multiply(self._line, (1.0, 0.0, 0.0, 1.0, x, y))
+
+    def _next_line_leading(self, x: float, y: float) -> None:
+        self._state.leading = -y
+        self._next_line(x, y)
+
+    def _line_below(self) -> None:
+        self._next_line(0.0, -self._state.leading)
+
+    def _text_matrix(self, *numbers: float) -> None:
+        self._line = self._place = _matrix(numbers)
+
+    def _show_below(self, shown: Any) -> None:
+        self._line_below()
+        self._show(shown)
+
+    def _show_spaced(self, word: float, letter: float, shown: Any) -> None:
+        self._state.word, self._state.letter = word, letter
+        self._show_below(shown)
+
+    def _set(self, name: str, value: float) -> None:
+        setattr(self._state, name, value)
+
+    # ---- marks ----
+
+    def _begin_mark(self, *operands: Any) -> None:
+        self._said.append(self._actual_text(operands))
+
+    def _end_mark(self) -> None:
+        if self._said:
+            self._said.pop()
+
+    def _resource(self, kind: str, name: Any) -> Any:
+        return self._reader.dictionary(self._resources.get(kind)).get(str(name))
+
+    def _actual_text(self, operands: Sequence[Any]) -> str | None:
         if len(operands) < 2:
             return None
         said = operands[1]
         if isinstance(said, str):
-            said = self._reader.resolve(self._resource(resources, "Properties", said))
+            said = self._reader.resolve(self._resource("Properties", said))
         if not isinstance(said, dict) or "ActualText" not in said:
             return None
         return self._reader.text(said["ActualText"])
 
-    def _end_mark(self) -> None:
-        self._said.pop()
+    def _draw_named(self, name: Any) -> None:
+        self.draw(self._resource("XObject", name))
 
-    def _draw(self, ref: Any, resources: dict[str, Any], matrix: Matrix, deep: int) -> None:
-        stream = self._reader.resolve(ref)
+    def draw(self, ref: Any) -> None:
+        """A picture, or what a form has in it."""
+        stream, matrix = self._reader.resolve(ref), self._state.matrix
         if not isinstance(stream, Stream):
             return
         if stream.entries.get("Subtype") == "Image":
-            self.found.pictures.append(Shown(*_box(UNIT, matrix), self._interpreter.picture(ref, stream)))
-        elif stream.entries.get("Subtype") == "Form" and deep < MOST_DEEP:
+            self._found.pictures.append(Shown(*_box(UNIT, matrix), self._interpreter.picture(ref, stream)))
+        elif stream.entries.get("Subtype") == "Form" and self._deep < MOST_DEEP:
             own = stream.entries.get("Resources")
-            inner = resources if own is None else self._reader.dictionary(own)
+            inner = self._resources if own is None else self._reader.dictionary(own)
             given = self._reader.array(stream.entries.get("Matrix"))
-            placed = multiply(matrix, _matrix([self._reader.resolve(part) for part in given])) if given else matrix
-            self.go(Parser(stream.content).operators(), inner, placed, deep + 1)
+            at = multiply(matrix, _matrix([self._reader.resolve(part) for part in given])) if given else matrix
+            run = _Run(self._interpreter, self._reader, self._found, inner, at, self._deep + 1)
+            run._said = [self._text("")] if any(said is not None for said in self._said) else []
+            run.go(Parser(stream.content).operators())
 
-    def _show(self, shown: Any, state: _Text, place: Matrix, matrix: Matrix) -> Matrix:
-        """Shows a string, or strings with moves between them; gives where the next would stand (§9.4.4)."""
-        face = state.face
+    def _show(self, shown: Any) -> None:
+        """Shows a string, or strings with moves between them (§9.4.4)."""
+        state, face = self._state, self._state.face
         if face is None:
-            return place
+            return
         size, stretch = state.size, state.stretch
         for part in shown if isinstance(shown, list) else [shown]:
             if isinstance(part, (int, float)):
                 move = -part / 1000 * size
-                step = (0.0, move) if face.vertical else (move * stretch, 0.0)
-                place = multiply(place, (1.0, 0.0, 0.0, 1.0, *step))
+                self._move(*((0.0, move) if face.vertical else (move * stretch, 0.0)))
                 continue
-            if not isinstance(part, bytes):
-                continue
-            for text, width, is_space in face.letters(part):
+            for text, width, is_space in face.letters(part) if isinstance(part, bytes) else ():
                 spaced = state.letter + (state.word if is_space else 0.0)
-                if face.vertical:
-                    step = (0.0, -size + spaced)
-                else:
-                    step = ((width * face.scale * size + spaced) * stretch, 0.0)
                 wide = width * face.scale * size * stretch
-                on_page = multiply(matrix, place)
-                a, b, c, d, e, f = on_page
-                x, y = e + c * state.rise, f + d * state.rise
-                end = (x + a * wide, y + b * wide) if not face.vertical else (x, y)
-                self._add(Glyph(self._text(text), x, y, *end, size * math.hypot(c, d)))
-                place = multiply(place, (1.0, 0.0, 0.0, 1.0, *step))
-        return place
+                self._add(self._text(text), 0.0 if face.vertical else wide)
+                self._move(*((0.0, -size + spaced) if face.vertical else (wide + spaced * stretch, 0.0)))
+
+    def _move(self, x: float, y: float) -> None:
+        self._place = multiply(self._place, (1.0, 0.0, 0.0, 1.0, x, y))
+
+    def _add(self, text: str, wide: float) -> None:
+        state = self._state
+        a, b, c, d, e, f = multiply(state.matrix, self._place)
+        x, y = e + c * state.rise, f + d * state.rise
+        self._found.glyphs.append(Glyph(text, x, y, x + a * wide, y + b * wide, state.size * math.hypot(c, d)))
 
     def _text(self, text: str) -> str:
         """What a glyph stands for; within a sequence that says its text, the first stands for all."""
@@ -273,10 +302,20 @@ class _Run:
                 return said
         return text
 
-    def _add(self, glyph: Glyph) -> None:
-        self.found.glyphs.append(glyph)
+
+def _setter(name: str, scale: float = 1.0) -> Callable[[_Run, float], None]:
+    """What an operator does that sets one number of the text state."""
+    return lambda run, value: run._set(name, value * scale)
 
 
+VERBS: Final[dict[str, Callable[..., None]]] = {
+    "q": _Run._save, "Q": _Run._restore, "cm": _Run._transform, "re": _Run._rectangle, "n": _Run._end_path,
+    "BI": _Run._inline_picture, "Do": _Run._draw_named, "BT": _Run._begin_text, "Tf": _Run._font,
+    "Td": _Run._next_line, "TD": _Run._next_line_leading, "Tm": _Run._text_matrix, "T*": _Run._line_below,
+    "Tj": _Run._show, "TJ": _Run._show, "'": _Run._show_below, '"': _Run._show_spaced,
+    "Tc": _setter("letter"), "Tw": _setter("word"), "Tz": _setter("stretch", 0.01), "TL": _setter("leading"),
+    "Ts": _setter("rise"), "BDC": _Run._begin_mark, "BMC": _Run._begin_mark, "EMC": _Run._end_mark,
+}  # fmt: skip
 UNIT: Final = ((0.0, 0.0), (1.0, 0.0), (1.0, 1.0), (0.0, 1.0))
 
 

@@ -57,8 +57,9 @@ def finished_page(content: bytes, address: str) -> FinishedPage | str:
     return FinishedPage(reader, pages[wanted - 1], name)
 
 
-def page_picture(page: FinishedPage, dpi: float = FINE) -> Picture:
-    """A page as pixels, for what cannot hold it otherwise. Raises OptionError where what draws it is not installed."""
+def page_picture(page: FinishedPage, dpi: float = FINE, *, fields: bool = False) -> Picture:
+    """A page as pixels, for what cannot hold it otherwise, with its `fields` or without. Raises OptionError where what
+    draws it is not installed."""
     try:
         import pypdfium2
     except ImportError as error:
@@ -69,8 +70,10 @@ def page_picture(page: FinishedPage, dpi: float = FINE) -> Picture:
     wide, high = page.size
     scale = min(dpi / POINTS_PER_INCH, (MOST_PIXELS / max(1.0, wide * high)) ** 0.5)
     try:
-        document = pypdfium2.PdfDocument(page.reader.content)
-        image = document[page.page.number - 1].render(scale=scale, fill_color=(0, 0, 0, 0), may_draw_forms=False)
+        document = pypdfium2.PdfDocument(page.reader.content, password=page.reader.password)
+        if fields:
+            document.init_forms()
+        image = document[page.page.number - 1].render(scale=scale, fill_color=(0, 0, 0, 0), may_draw_forms=fields)
         return png_picture(image.to_pil().convert("RGBA"), wide / POINTS_PER_PX, high / POINTS_PER_PX, effort=6)
     except pypdfium2.PdfiumError as error:
         raise SourceError(f"A page of '{page.name}' cannot be drawn ({error}).") from error

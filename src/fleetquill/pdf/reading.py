@@ -79,7 +79,7 @@ class PdfReader:
         self.repairs: list[str] = []
         self.lock: Lock | None = None
         self.last_table = 0  # where the part of the cross-reference table stands that was written last
-        self._password = password
+        self.password = password
         self._rebuilt = False
         self._loose: list[Ref] = []  # pages that nothing leads to
         self._kept: Cache[int, Any] = Cache(MOST_KEPT)
@@ -102,7 +102,7 @@ class PdfReader:
         plain = {key: self._plain(value) for key, value in held.items()}
         identity = self.array(self.trailer.get("ID"))
         first = self.resolve(identity[0]) if identity else b""
-        self.lock = lock_of(plain, first if isinstance(first, bytes) else b"", self._password, self.source)
+        self.lock = lock_of(plain, first if isinstance(first, bytes) else b"", self.password, self.source)
         self._kept.clear()
         self._streams.clear()
         if isinstance(entries, Ref):

@@ -21,6 +21,7 @@ def pictures_of(pdf: bytes, how: How) -> Iterator[bytes]:
             "Pictures of pages need the package pypdfium2.", remedy='Install "fleetquill[pages]".'
         ) from error
     document = pypdfium2.PdfDocument(pdf)
+    document.init_forms()  # fields are drawn, too
     scale = how.dpi / POINTS_PER_INCH
     for page in document:
         if page.get_width() * page.get_height() * scale * scale > MOST_PIXELS:

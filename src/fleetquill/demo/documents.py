@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from pathlib import Path
+from time import perf_counter
 from typing import Any, Final, NamedTuple
 
 from fleetquill.authoring.manuscript import Manuscript
@@ -51,7 +52,15 @@ DOCUMENTS: Final = (
     Document("voyages.csv", "voyage-log.html"),
     *(Document(f"tolls.{kind}", "tolls.brief.yaml") for kind in ("pdf", "docx", "xlsx", "txt")),
     Document("tolls.csv", "tolls.brief.yaml", only="fq-ledger"),
+    Document("terms.pdf", "terms.html"),
+    Document("letterhead.pdf", "letterhead.html"),
+    Document("inspection.pdf", "inspection.html", "barges.json"),
 )
+INSPECTED: Final = {  # what an inspector has filled in
+    "barge": "Heron", "skipper": "Maren Oldwater", "day": "2026-06-09", "registration": "RW-0102", "draught": "1.38",
+    "hull.bow_plates": "renew", "hull.bilge": "worn", "aboard.anchor_light": True,
+    "work": "Three plates at the bow are to be renewed. The bilge was pumped dry; it wants tar before autumn.",
+}  # fmt: skip
 
 
 def make_documents(folder: Path) -> Iterator[tuple[Path, Summary]]:
@@ -68,3 +77,25 @@ def make_documents(folder: Path) -> Iterator[tuple[Path, Summary]]:
         conform = HYBRID if invoice is not None else ()
         template = HERE / document.template
         yield target, press.write(template, target, data=data, only=document.only, invoice=invoice, conform=conform)
+    yield from _finished(folder, press)
+
+
+def _finished(folder: Path, press: Press) -> Iterator[tuple[Path, Summary]]:
+    """What is made of finished files: a letter, an invoice and the terms in one, and a form that is filled in."""
+    from fleetquill.bindery.binding import bind
+    from fleetquill.bindery.filling import fill_fields
+    from fleetquill.bindery.parts import Part
+    from fleetquill.bindery.stamps import Stamp
+
+    letter = folder / "notice.pdf"
+    yield letter, bind([HERE / "notice.html"], letter, under=folder / "letterhead.pdf", press=press)
+    papers = folder / "papers.pdf"
+    stamp = Stamp(
+        "Page {page} of {pages}", at="bottom-right", margin="4mm 20mm", style="color: #5b6b6a; font-size: 8pt"
+    )
+    parts = [letter, folder / "invoice.pdf", Part(folder / "terms.pdf", page="A4")]
+    yield papers, bind(parts, papers, title="Invoice F-2041 and terms of carriage", stamps=stamp, press=press)
+    filled = folder / "inspection-filled.pdf"
+    start = perf_counter()
+    remarks = fill_fields(folder / "inspection.pdf", INSPECTED, filled, press=press)
+    yield filled, Summary("pdf", 1, remarks, filled.stat().st_size, perf_counter() - start)

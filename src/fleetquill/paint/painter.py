@@ -47,6 +47,7 @@ from fleetquill.style.values import Rgba
 
 SLICED = 1_000.0  # px that shadows and outlines may reach beyond a box
 CELL_LINE = Rgba(0.72, 0.76, 0.76)
+TYPED_FROM_EDGE = 2 / 0.75  # px that readers keep from the edge of a field
 PLACEHOLDER_LINE = Rgba(0.6, 0.6, 0.6)
 PLACEHOLDER_FILL = Rgba(0.95, 0.95, 0.95)
 
@@ -602,7 +603,7 @@ def _paint_picture(canvas: Canvas, fragment: PictureFragment, x: float, y: float
 
 def _paint_field(canvas: Canvas, fragment: Fragment, field: Field, x: float, y: float) -> None:
     """A control that is filled in: what stands within its border is drawn once for each state."""
-    box, style = fragment.box, fragment.box.style
+    box = fragment.box
     canvas.mark(box_place(fragment))
     if isinstance(fragment, PictureFragment):
         edges = fragment.edges
@@ -614,15 +615,9 @@ def _paint_field(canvas: Canvas, fragment: Fragment, field: Field, x: float, y: 
             states = {OFF: box.picture, field.state: box.other}
         canvas.field(field, x, y, width, height, states)
         return
-    left, top = style.border_left_width, style.border_top_width
-    width = max(0.0, fragment.width - left - style.border_right_width)
-    height = max(0.0, fragment.height - top - style.border_bottom_width)
+    left, top, width, height = _field_area(fragment, field)
     if field.cells:
-        left, top = left + _px_of(style.padding_left), top + _px_of(style.padding_top)
-        width -= _px_of(style.padding_left) + _px_of(style.padding_right)
-        height -= _px_of(style.padding_top) + _px_of(style.padding_bottom)
         _paint_cells(canvas, field.cells, (x + left, y + top, width, height))
-        canvas.mark(box_place(fragment))
     shown = Drawing(width, height)
     if field.kind != "signature":
         shown.clip(rectangle(0.0, 0.0, width, height))
@@ -630,7 +625,24 @@ def _paint_field(canvas: Canvas, fragment: Fragment, field: Field, x: float, y: 
             mark = isinstance(child, PictureFragment) and child.box.element is None  # that a list opens
             if isinstance(child, Fragment):
                 paint_fragment(canvas if mark else shown, child, *((x, y) if mark else (-left, -top)))
+    canvas.mark(box_place(fragment))
     canvas.field(field, x + left, y + top, width, height, {"": without_marks(shown)})
+
+
+def _field_area(fragment: Fragment, field: Field) -> tuple[float, float, float, float]:
+    """Where a field is typed in, from its border box's corner: the padding box, less what readers do not keep from its
+    edge themselves; of one with places for letters, where those are."""
+    style = fragment.box.style
+    kept = 0.0 if field.cells else TYPED_FROM_EDGE
+    sides = (style.padding_top, style.padding_right, style.padding_bottom, style.padding_left)
+    top, right, bottom, left = (max(0.0, _px_of(side) - kept) for side in sides)
+    if field.kind in ("button", "signature"):
+        top = right = bottom = left = 0.0
+    elif not field.multiline and not field.cells:
+        top = bottom = 0.0  # one line stands in the middle
+    left, top = left + style.border_left_width, top + style.border_top_width
+    width = max(0.0, fragment.width - left - right - style.border_right_width)
+    return left, top, width, max(0.0, fragment.height - top - bottom - style.border_bottom_width)
 
 
 def _px_of(value: object) -> float:

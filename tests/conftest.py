@@ -14,6 +14,7 @@ from hypothesis import settings
 
 import fleetquill as fq
 from databases import database, lite, postgresql  # noqa: F401 - fixtures
+from finished_files import barges, finished, form, key, tolls  # noqa: F401 - fixtures
 from fleetquill import guard
 from fleetquill.demo import documents
 from fleetquill.tree.data import read_data

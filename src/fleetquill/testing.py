@@ -35,6 +35,7 @@ FAINT: Final = 40  # of 255, by which a pixel may differ and still be the same
 DPI: Final = 80
 FOLDER: Final = "kept_pages"
 LONGEST_SHOWN: Final = 400  # characters of a page's text in a message
+MOST_TOLD: Final = 12  # changes
 SIDES: Final = ("x", "y", "width", "height", "right", "bottom")
 
 
@@ -62,6 +63,19 @@ def assert_page_text(edition: Edition, text: str, *, page: int | None = None, ti
     elif not found:
         message += _nearest_line(wanted, edition, places)
     pytest.fail(message, pytrace=False)
+
+
+def assert_same_pages(edition: Edition, kept: str | Path, *, near: float = NEAR) -> None:
+    """Fails where words, shapes or pictures of an edition are others than in a kept PDF, or stand elsewhere by more than
+    `near` points; the message says which."""
+    __tracebackhide__ = True
+    from fleetquill.bindery.comparing import compare
+
+    found = compare(Path(kept), edition, near=near)
+    if not found.same:
+        told = "\n".join(f"  {change}" for change in found.changes[:MOST_TOLD])
+        more = f"\n  … and {len(found.changes) - MOST_TOLD} more" if len(found.changes) > MOST_TOLD else ""
+        pytest.fail(f"It differs from {kept}:\n{told}{more}", pytrace=False)
 
 
 def assert_page_count(edition: Edition, count: int) -> None:

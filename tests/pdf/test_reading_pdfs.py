@@ -83,12 +83,6 @@ def test_what_is_no_pdf_is_said_so():
         PdfReader(b"<html>")
 
 
-def test_an_encrypted_file_is_said_to_be(in_other_dress):
-    locked = in_other_dress("--encrypt", "a", "b", "256", "--")
-    with pytest.raises(fq.SourceError, match="encrypted"):
-        PdfReader(locked)
-
-
 def objects():
     simple = (
         st.none() | st.booleans() | st.integers(-(10**9), 10**9) | st.binary(max_size=30)

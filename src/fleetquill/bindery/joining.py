@@ -222,7 +222,8 @@ class Joiner:
         contents = [one for one in refs if one is not None]
         if again:
             try:
-                contents = [self._file.add_stream(without_marks(copier.reader.page_content(page)))]
+                plain = without_marks(copier.reader.page_content(page))  # it is in the structure already
+                contents = [self._file.add_stream(b"/Artifact BMC\n" + plain + b"\nEMC")]
             except DAMAGE:
                 contents = []
         if placed is None and not overlays:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import unicodedata
 from collections.abc import Iterator, Sequence
 from typing import Final, NamedTuple
@@ -12,6 +13,7 @@ GAP: Final = 0.14  # ems between letters that are a space
 BACK: Final = 0.6  # ems by which letters go back within a line: accents that are set one by one
 APART: Final = 0.45  # ems between the baselines of letters of two lines
 ASCENT: Final = 0.8  # ems of a letter above its baseline, as a rule
+LIGATURES: Final = re.compile("[\ufb00-\ufb06]")
 DROPPED: Final = ("\0", "\N{SOFT HYPHEN}")
 
 
@@ -81,10 +83,24 @@ def _word(letters: list[Glyph]) -> list[PageWord]:
     if not text.strip():
         return []
     size = max(glyph.size for glyph in letters)
-    across = [x for glyph in letters for x in (glyph.x, glyph.end_x)]
-    down = [y for glyph in letters for y in (glyph.y, glyph.end_y)]
-    left, top = min(across), min(down) - ASCENT * size
-    return [PageWord(text, left, top, max(across) - left, max(down) - top + (1 - ASCENT) * size)]
+    up_x, up_y = _up(letters)
+    corners = [
+        (x + up_x * size * share, y + up_y * size * share)
+        for glyph in letters
+        for x, y in ((glyph.x, glyph.y), (glyph.end_x, glyph.end_y))
+        for share in (ASCENT, ASCENT - 1)
+    ]
+    across, down = [x for x, _ in corners], [y for _, y in corners]
+    left, top = min(across), min(down)
+    return [PageWord(text, left, top, max(across) - left, max(down) - top)]
+
+
+def _up(letters: Sequence[Glyph]) -> tuple[float, float]:
+    """The way that is up for letters: across their baseline."""
+    first, last = letters[0], letters[-1]
+    along_x, along_y = last.end_x - first.x, last.end_y - first.y
+    length = (along_x**2 + along_y**2) ** 0.5
+    return (along_y / length, -along_x / length) if length else (0.0, -1.0)
 
 
 def in_reading_order(line: list[Glyph]) -> list[Glyph]:
@@ -93,7 +109,9 @@ def in_reading_order(line: list[Glyph]) -> list[Glyph]:
     ways = [_way(glyph.text) for glyph in line]
     if -1 not in ways:
         return line
-    backward = ways.count(-1) > ways.count(1)
+    ends = [way for way in ways if way]
+    mixed = ends[0] != ends[-1]
+    backward = ways.count(-1) > ways.count(1) if mixed else ends[0] < 0
     runs: list[tuple[int, list[Glyph]]] = []
     for way, glyph in zip(_settled(ways, -1 if backward else 1), line, strict=True):
         if not runs or runs[-1][0] != way:
@@ -131,4 +149,4 @@ def _settled(ways: list[int], usual: int) -> list[int]:
 def _clean(text: str) -> str:
     for character in DROPPED:
         text = text.replace(character, "")
-    return text
+    return LIGATURES.sub(lambda found: unicodedata.normalize("NFKC", found[0]), text)

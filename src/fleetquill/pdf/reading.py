@@ -363,6 +363,7 @@ class PdfReader:
         self._rebuilt = True
         self.repairs.append("Its table of objects is damaged: they were looked for.")
         self.places = {}
+        self._busy = set()  # what was begun with the table that is damaged is begun anew
         self._kept.clear()
         self._streams.clear()
         found = list(self._scanned())

@@ -66,8 +66,8 @@ def assert_page_text(edition: Edition, text: str, *, page: int | None = None, ti
 
 
 def assert_same_pages(edition: Edition, kept: str | Path, *, near: float = NEAR) -> None:
-    """Fails where words, shapes or pictures of an edition are others than in a kept PDF, or stand elsewhere by more than
-    `near` points; the message says which."""
+    """Fails where words, shapes or pictures of an edition are others than in a kept PDF, or stand elsewhere by more
+    than `near` points; the message says which."""
     __tracebackhide__ = True
     from fleetquill.bindery.comparing import compare
 

@@ -3,15 +3,15 @@
 import io
 
 import pytest
-from conftest import DEMO
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
-from readers import accepted, difference, pixels, words
 
 import fleetquill as fq
+from conftest import DEMO
 from fleetquill.bindery.page_choice import chosen_pages
 from fleetquill.bindery.sheets import pairs
 from fleetquill.pdf.objects import Ref
+from readers import accepted, difference, pixels, words
 
 
 def bound(parts, tmp_path, **options):

@@ -1,9 +1,9 @@
 """Taking files apart."""
 
 import pytest
-from readers import accepted
 
 import fleetquill as fq
+from readers import accepted
 
 
 def headings(path):

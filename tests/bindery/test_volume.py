@@ -3,10 +3,10 @@
 import io
 
 import pytest
-from readers import words
 
 import fleetquill as fq
 from fleetquill.bindery.page_labels import numeral
+from readers import words
 
 
 def test_a_volume_is_read_from_a_path_bytes_and_a_stream(tolls):

@@ -6,9 +6,9 @@ import subprocess
 import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
-from readers import needs
 
 import fleetquill as fq
+from readers import needs
 
 
 @pytest.fixture(scope="module")

@@ -6,11 +6,11 @@ import subprocess
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from readers import accepted, needs, words
 
 import fleetquill as fq
 from fleetquill.pdf.locks import RIGHTS, Lock, Methods, Wish, allowed_by, new_lock, rights_of
 from fleetquill.pdf.reading import PdfReader
+from readers import accepted, needs, words
 
 REVISIONS = {
     "rc4 of 40 bits": ("40",),

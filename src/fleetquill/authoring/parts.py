@@ -33,7 +33,7 @@ Side = Literal["", "left", "right"]
 @recorded(
     "heading", "paragraph", "quotation", "listing", "bullets", "numbered", "definitions", "contents", "rule", "space",
     "page_break", "html", "table", "picture", "code", "payment", "chart", "figure", "section", "columns", "row", "box",
-    "header", "footer", "plate", "layer",
+    "field", "header", "footer", "plate", "layer",
 )  # fmt: skip
 @told_methods
 class Parts(Place):

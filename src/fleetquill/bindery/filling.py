@@ -48,10 +48,12 @@ def fill_fields(
         raise OutputError("The output is the form itself.", where=Where(name), remedy="Give it another name.")
     with guarded():
         try:
-            reader = mended(PdfReader(content, name, password))
+            found = PdfReader(content, name, password)
+            reader = mended(found)
         except DAMAGE as error:
             raise SourceError(f"The file is damaged: {error}", where=Where(name) if name else None) from error
         work = _Filling(reader, press or Press(), name)
+        work.remarks += [Remark("damage", repair, name) for repair in dict.fromkeys(found.repairs)]
         work.fill(values)
         if flatten:
             work.remarks += flatten_fields(work.update, work.nodes)
@@ -74,7 +76,7 @@ class _Filling:
         self.reader = reader
         self.update = Update(reader)
         self.nodes = list(field_nodes(reader))
-        self.remarks = [Remark("damage", repair, source) for repair in dict.fromkeys(reader.repairs)]
+        self.remarks: list[Remark] = []
         self._source = source
         if not self.nodes:
             raise SourceError("The file has no fields to fill in.", where=Where(source) if source else None)

@@ -33,6 +33,7 @@ PAGES: dict[str, tuple[str | tuple[str, ...], list[int]]] = {  # picture → doc
     "specimen": ("specimen.pdf", [1, 2]),
     "cargo": ("cargo.pdf", [1, 2]),
     "tolls": ("tolls.pdf", [1, 2, 3]),
+    "finished": (("inspection.pdf", "inspection-filled.pdf", "papers.pdf"), [1, 1, 1]),
     "looks": (("tolls-river.pdf", "tolls-quay.pdf", "tolls-lock.pdf"), [1, 1, 1]),
 }
 SCALE = 80 / 72
@@ -42,6 +43,7 @@ WIDEST = 1900  # px
 
 def shot_of(path: Path, number: int) -> Any:
     pdf: Any = pdfium.PdfDocument(path)
+    pdf.init_forms()
     shot = pdf[number - 1].render(scale=SCALE).to_pil().convert("RGB")
     pdf.close()
     return shot

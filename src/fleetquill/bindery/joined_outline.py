@@ -32,31 +32,64 @@ def kept_items(items: Sequence[OutlineItem], placed: Callable[[list[Any] | None]
     return found
 
 
-def write_outline(file: PdfFile, entries: Sequence[Entry]) -> Ref | None:
-    """The outline; None for none."""
-    if not entries:
-        return None
-    root = file.reserve()
-    first, last, count = _level(file, entries, root)
-    file.add({"Type": Name("Outlines"), "First": first, "Last": last, "Count": count}, root)
-    return root
+class Level(NamedTuple):
+    """Items that are written: the first, the last, and how many are seen where those that are open are."""
+
+    first: Ref
+    last: Ref
+    seen: int
 
 
-def _level(file: PdfFile, entries: Sequence[Entry], parent: Ref) -> tuple[Ref, Ref, int]:
+class JoinedOutline:
+    """The outline of a file that grows: what stands under a heading goes out with its part."""
+
+    def __init__(self, file: PdfFile) -> None:
+        self._file = file
+        self._root = file.reserve()
+        self._last: tuple[Ref, dict[str, Any]] | None = None  # the item that waits for the one after it
+        self._first: Ref | None = None
+        self._count = 0
+
+    def add(self, entry: Entry) -> None:
+        """Adds an item of the highest level, with those below it."""
+        ref = self._file.reserve()
+        own = _own(entry, self._root)
+        if entry.items:
+            level = write_level(self._file, entry.items, ref)
+            own |= {"First": level.first, "Last": level.last, "Count": level.seen if entry.is_open else -level.seen}
+            self._count += level.seen if entry.is_open else 0
+        if self._last is not None:
+            before, waiting = self._last
+            own["Prev"] = before
+            self._file.add(waiting | {"Next": ref}, before)
+        self._first = self._first or ref
+        self._last = ref, own
+        self._count += 1
+
+    def finish(self) -> Ref | None:
+        """The outline; None where there are no items."""
+        if self._last is None:
+            return None
+        last, waiting = self._last
+        self._file.add(waiting, last)
+        root = {"Type": Name("Outlines"), "First": self._first, "Last": last, "Count": self._count}
+        return self._file.add(root, self._root)
+
+
+def write_level(file: PdfFile, entries: Sequence[Entry], parent: Ref) -> Level:
+    """Writes items that stand beside one another, with those below them."""
     refs = [file.reserve() for _ in entries]
     total = len(entries)
     for at, (entry, ref) in enumerate(zip(entries, refs, strict=True)):
-        own: dict[str, Any] = {
-            "Title": entry.title,
-            "Parent": parent,
-            "Prev": refs[at - 1] if at else None,
-            "Next": refs[at + 1] if at + 1 < len(refs) else None,
-            "Dest": entry.place,
-            **entry.look,
-        }
+        own = _own(entry, parent)
+        own |= {"Prev": refs[at - 1] if at else None, "Next": refs[at + 1] if at + 1 < len(refs) else None}
         if entry.items:
-            own["First"], own["Last"], inner = _level(file, entry.items, ref)
-            own["Count"] = inner if entry.is_open else -inner
-            total += inner if entry.is_open else 0
+            level = write_level(file, entry.items, ref)
+            own |= {"First": level.first, "Last": level.last, "Count": level.seen if entry.is_open else -level.seen}
+            total += level.seen if entry.is_open else 0
         file.add(own, ref)
-    return refs[0], refs[-1], total
+    return Level(refs[0], refs[-1], total)
+
+
+def _own(entry: Entry, parent: Ref) -> dict[str, Any]:
+    return {"Title": entry.title, "Parent": parent, "Dest": entry.place, **entry.look}

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from array import array
 from collections.abc import Mapping
 from typing import Any, Final, NamedTuple
 
@@ -34,7 +35,7 @@ class JoinedStructure:
         self._tree = file.reserve()
         self._root = file.reserve()  # the element that holds all
         self._tops: list[Ref] = []
-        self._rows: list[tuple[int, Any]] = []  # of the tree of parents
+        self._keys, self._row_refs = array("Q"), array("Q")  # the tree of parents: numbers of objects by their keys
         self._roles: dict[str, Any] = {}
         self._classes: dict[str, Any] = {}
         self._spaces: list[Any] = []
@@ -71,16 +72,19 @@ class JoinedStructure:
         for key in tops:
             self._tops.append(part.new[key])
         part.write(tops, self._root, renamed, prefix, language if self._several else "", nested=self._several)
+        rows: dict[int, Ref] = {}
         for key, value in entries_of(tree.get("ParentTree"), "Nums", reader):
             if not isinstance(key, int):
                 continue
             self._next = max(self._next, self.base + key + 1)
             row = self._row(reader, copier, value)
             if row is not None:
-                self._rows.append((self.base + key, row))
-        self._rows.sort()
+                rows[self.base + key] = row
+        for key in sorted(rows):
+            self._keys.append(key)
+            self._row_refs.append(rows[key].number)
 
-    def _row(self, reader: PdfReader, copier: Copier, value: Any) -> Any:
+    def _row(self, reader: PdfReader, copier: Copier, value: Any) -> Ref | None:
         """What a key leads to: an element, or those of the marked sequences of a page; None where none is kept."""
         found = reader.resolve(value)
         if isinstance(found, list):
@@ -118,7 +122,7 @@ class JoinedStructure:
             {
                 "Type": Name("StructTreeRoot"),
                 "K": self._root,
-                "ParentTree": number_tree(self._file, self._rows),
+                "ParentTree": number_tree(self._file, self._keys, self._row_refs),
                 "ParentTreeNextKey": self._next,
                 "RoleMap": self._roles or None,
                 "ClassMap": self._classes or None,

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+from array import array
 from collections.abc import Mapping, Sequence
 from datetime import datetime
 from typing import Any, Final, NamedTuple
 
 from fleetquill.bindery.joined_fields import JoinedFields
 from fleetquill.bindery.joined_names import free_name, name_tree
-from fleetquill.bindery.joined_outline import Entry, kept_items, write_outline
+from fleetquill.bindery.joined_outline import Entry, JoinedOutline, kept_items
 from fleetquill.bindery.joined_structure import JoinedStructure
 from fleetquill.bindery.links import Links, PartNames, Placed, page_name
 from fleetquill.bindery.outlines import outline_of
@@ -66,11 +67,11 @@ class Joiner:
         self._sizes: tuple[float, float] = (0.0, 0.0)  # of the last page
         self._count = 0
         self._place = 0  # of the part
-        self._destinations: dict[bytes, Any] = {}
+        self._destinations: dict[bytes, int] = {}  # the objects that they are
         self._wanted: dict[bytes, str] = {}  # names that links lead to, and a part with such a link
         self._first_pages: list[tuple[int, int]] = []  # of each part: its first page's object, and how many there are
-        self._page_objects: list[int] = []
-        self._outline: list[Entry] = []
+        self._page_objects = array("Q")
+        self._outline = JoinedOutline(file)
         self._fields = JoinedFields(file)
         self._structure = JoinedStructure(file, several=len(names) > 1)
         self._labels: list[Any] = []
@@ -129,7 +130,7 @@ class Joiner:
         for name, value in named.items():
             place = links.explicit(value)
             if place is not None:
-                self._destinations[renamed[name]] = place
+                self._destinations[renamed[name]] = self._file.add(place).number
         for name in links.wanted:
             self._wanted.setdefault(name, part.name)
         if links.lost:
@@ -334,9 +335,10 @@ class Joiner:
         items = kept_items(outline_of(part.reader, dict(named)), links.explicit)
         title = part.title if self._several or part.part.title else ""
         if not self._wish.outline or not title or not part.refs:
-            self._outline += items
+            for item in items:
+                self._outline.add(item)
             return
-        self._outline.append(Entry(title, [part.refs[0], Name("XYZ"), None, None, None], {}, True, items))
+        self._outline.add(Entry(title, [part.refs[0], Name("XYZ"), None, None, None], {}, True, items))
 
     def _take_rest(self, part: OpenPart, copier: Copier) -> None:
         """What is said of a whole part: files that go along, layers, output intents, language, metadata."""
@@ -384,7 +386,7 @@ class Joiner:
         metadata = self._said(date)
         packet = file.add_stream(xmp(metadata), {"Type": Name("Metadata"), "Subtype": Name("XML"), "Filter": None})
         names = {"Dests": name_tree(file, self._destinations), "EmbeddedFiles": name_tree(file, self._files)}
-        outline = write_outline(file, self._outline)
+        outline = self._outline.finish()
         form = self._fields.finish()
         structure = self._structure.finish(is_whole=not self._structure.untagged)
         if structure and self._structure.untagged:
@@ -430,7 +432,8 @@ class Joiner:
             for page in range(1, count + 1):
                 name = page_name(part, page)
                 if name in self._wanted:
-                    self._destinations[name] = [Ref(self._page_objects[first + page - 1]), Name("Fit")]
+                    place = [Ref(self._page_objects[first + page - 1]), Name("Fit")]
+                    self._destinations[name] = self._file.add(place).number
         for name, source in self._wanted.items():
             if name not in self._destinations:
                 said = name.decode("utf-8", "replace")

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from typing import Any, Final
 
 from fleetquill.bindery.joined_names import name_tree
-from fleetquill.bindery.joined_outline import kept_items, write_outline
+from fleetquill.bindery.joined_outline import JoinedOutline, kept_items
 from fleetquill.bindery.joining import move_annotation
 from fleetquill.bindery.links import Links, PartNames, Placed
 from fleetquill.bindery.outlines import outline_of
@@ -67,12 +67,14 @@ def on_sheets(content: bytes, kind: str, paper: PageSize, lock: Wish | None) -> 
     for side, ref in zip(sides, refs, strict=True):
         _write_side(side, ref, root, pages, copier, file, (wide, high))
     file.add({"Type": Name("Pages"), "Kids": refs, "Count": len(refs)}, root)
-    outline = kept_items(outline_of(reader, named_destinations(reader)), links.explicit)
+    outline = JoinedOutline(file)
+    for item in kept_items(outline_of(reader, named_destinations(reader)), links.explicit):
+        outline.add(item)
     named = {name: shown for name, value in named_destinations(reader).items() if (shown := links.explicit(value))}
     said = copier.entries({key: one for key, one in reader.catalog.items() if key in KEPT})
     files = reader.dictionary(said.pop("Names", None))
     names = {"Dests": name_tree(file, named), "EmbeddedFiles": files.get("EmbeddedFiles")}
-    catalog = {"Type": Name("Catalog"), "Pages": root, "Outlines": write_outline(file, outline), "Names": names, **said}
+    catalog = {"Type": Name("Catalog"), "Pages": root, "Outlines": outline.finish(), "Names": names, **said}
     info = reader.trailer.get("Info")
     file.finish(file.add(catalog), file.add(copier.value(reader.dictionary(info))))
     left = [("tags", "Pages on larger paper have no tags."), ("field", "Pages on larger paper have no fields.")]

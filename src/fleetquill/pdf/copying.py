@@ -12,7 +12,7 @@ from fleetquill.pdf.page_boxes import box_of, shown_matrix, size_of
 from fleetquill.pdf.reading import PdfPage, PdfReader, Stream
 from fleetquill.pdf.syntax import DAMAGE, without_marks
 
-MOST_SHARED: Final = 100_000  # objects by which it is known that two are the same
+MOST_SHARED: Final = 30_000  # objects by which it is known that two are the same
 SMALL: Final = 24  # bytes of an object that is not worth knowing again
 
 

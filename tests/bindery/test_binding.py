@@ -544,3 +544,36 @@ def test_no_page_is_lost_or_doubled(data, tolls, barges, form, tmp_path):
     assert [" ".join(page.text.split()[:2]) for page in volume.pages if not page.rotation] == [
         heading for page, heading in zip(volume.pages, expected, strict=True) if not page.rotation
     ]
+
+
+def test_layers_and_what_a_file_does_by_itself(tmp_path):
+    """Layers that can be hidden go along; what runs when a file is opened does not."""
+    content = b"/OC /Hidden BDC 0 0 50 50 re f EMC"
+    layered = (
+        b"%%PDF-1.5\n1 0 obj<</Type/Catalog/Pages 2 0 R/OpenAction<</S/JavaScript/JS(app.alert)>>"
+        b"/OCProperties<</OCGs[5 0 R]/D<</Order[5 0 R]/OFF[5 0 R]>>>>>>endobj\n"
+        b"2 0 obj<</Type/Pages/Kids[3 0 R]/Count 1>>endobj\n"
+        b"3 0 obj<</Type/Page/Parent 2 0 R/MediaBox[0 0 100 100]/Contents 4 0 R/Resources<</Properties<</Hidden 5 0 R>>>>>>"
+        b"endobj\n4 0 obj<</Length %d>>stream\n%b\nendstream endobj\n5 0 obj<</Type/OCG/Name(Hidden)>>endobj\n"
+        b"trailer<</Root 1 0 R>>" % (len(content), content)
+    )
+    volume, summary = bound([layered, layered], tmp_path)
+    reader = volume.reader
+    layers = reader.dictionary(reader.catalog["OCProperties"])
+    assert len(reader.array(layers["OCGs"])) == 2
+    assert len(reader.array(reader.dictionary(layers["D"])["OFF"])) == 2
+    assert "OpenAction" not in reader.catalog
+    assert any(remark.kind == "script" for remark in summary.remarks)
+    assert pixels(tmp_path / "bound.pdf").getpixel((25, 75)) == (255, 255, 255), "it is hidden still"
+
+
+def test_memory_does_not_grow_with_the_number_of_parts(tolls):
+    import tracemalloc
+
+    peaks = []
+    for count in (20, 200):
+        tracemalloc.start()
+        fq.bind([tolls] * count, io.BytesIO())
+        peaks.append(tracemalloc.get_traced_memory()[1])
+        tracemalloc.stop()
+    assert peaks[1] - peaks[0] < 180 * 12_000  # bytes: what is written, and some words for each of its pages

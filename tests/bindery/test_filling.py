@@ -298,3 +298,60 @@ def test_any_text_is_read_back(form, text):
     stream = io.BytesIO()
     fq.fill_fields(form, {"skipper": text}, stream)
     assert fq.Volume(stream.getvalue()).fields["skipper"].value == (text or None)
+
+
+# ---- a reader that no one here wrote ----
+
+
+def typed_by_another(path, target, texts, clicks):
+    """Fills in a form as somebody at a screen does, in pdfium, and saves it."""
+    import ctypes
+
+    import pypdfium2 as pdfium
+    import pypdfium2.raw as raw
+
+    from fleetquill.bindery.fields import field_nodes
+
+    document = pdfium.PdfDocument(path)
+    document.init_forms()
+    screen, page = document.formenv, document[0]
+    reader = fq.Volume(path).reader
+    places = {
+        node.name: [[reader.resolve(side) for side in widget["Rect"]] for _, widget in node.widgets]
+        for node in field_nodes(reader)
+    }
+
+    def click(name, place=0):
+        left, bottom, right, top = places[name][place]
+        for event in (raw.FORM_OnMouseMove, raw.FORM_OnLButtonDown, raw.FORM_OnLButtonUp):
+            event(screen, page, 0, (left + right) / 2, (bottom + top) / 2)
+
+    for name, text in texts.items():
+        click(name)
+        raw.FORM_SelectAllText(screen, page)
+        written = (text + "\0").encode("utf-16-le")
+        raw.FORM_ReplaceSelection(screen, page, (ctypes.c_ushort * (len(written) // 2)).from_buffer_copy(written))
+        raw.FORM_ForceToKillFocus(screen)
+    for name, place in clicks:
+        click(name, place)
+        raw.FORM_ForceToKillFocus(screen)
+    document.save(target)
+    document.close()
+
+
+def test_what_another_reader_fills_in_is_read_back_and_looks_alike(press, tmp_path):
+    from conftest import DEMO
+
+    form, theirs, ours = tmp_path / "form.pdf", tmp_path / "theirs.pdf", tmp_path / "ours.pdf"
+    press.write(DEMO / "inspection.html", form, data=DEMO / "barges.json")
+    texts = {"skipper": "Ilse Marsh", "draught": "1.05", "work": "Nothing to be done"}
+    typed_by_another(form, theirs, texts, [("aboard.first_aid", 0), ("hull.keel", 2)])
+    fields = fq.Volume(theirs).fields
+    assert {name: fields[name].value for name in texts} == texts
+    assert fields["aboard.first_aid"].value is True and fields["hull.keel"].value == "renew"
+    fq.fill_fields(form, texts | {"aboard.first_aid": True, "hull.keel": "renew"}, ours)
+    assert {name: field.value for name, field in fq.Volume(ours).fields.items()} == {
+        name: field.value for name, field in fields.items()
+    }
+    assert difference(pixels(ours), pixels(theirs)) < 0.002
+    accepted(theirs)

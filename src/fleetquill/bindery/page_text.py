@@ -14,7 +14,7 @@ BACK: Final = 0.6  # ems by which letters go back within a line: accents that ar
 APART: Final = 0.45  # ems between the baselines of letters of two lines
 ASCENT: Final = 0.8  # ems of a letter above its baseline, as a rule
 LIGATURES: Final = re.compile("[\ufb00-\ufb06]")
-DROPPED: Final = ("\0", "\N{SOFT HYPHEN}")
+DROPPED: Final = ("\0", "\N{SOFT HYPHEN}", "\N{ZERO WIDTH SPACE}")
 
 
 class PageWord(NamedTuple):

@@ -13,6 +13,7 @@ from typing import TYPE_CHECKING, Any, BinaryIO, Final, NamedTuple
 
 from fleetquill.authoring.manuscript import Manuscript
 from fleetquill.bindery.fields import FieldNode, field_nodes
+from fleetquill.bindery.seals import signing
 from fleetquill.bindery.sources import Finished, read_source
 from fleetquill.bindery.updating import Update, mended
 from fleetquill.edition import Placement
@@ -87,16 +88,10 @@ def _put(stream: BinaryIO, content: bytes) -> None:
 
 def sealed(content: bytes, seal: Seal, *, password: str | None, press: Press, source: str = "") -> bytes:
     """The file with its signature."""
-    try:
-        from fleetquill.bindery.keys import open_key
-    except ImportError:
-        raise OptionError(
-            "Signatures need the packages asn1crypto and cryptography, which are not there.",
-            remedy="Install fleetquill[sign].",
-        ) from None
+    keys = signing()
     if seal.certify not in LEVELS:
         raise OptionError(f"'certify' is {seal.certify!r}.", remedy=meant(seal.certify, list(LEVELS)[1:]))
-    ring = open_key(seal.key, seal.password)
+    ring = keys.open_key(seal.key, seal.password)
     date = seal.date or datetime.now(UTC)
     reader = mended(PdfReader(content, source, password))
     update = Update(reader)

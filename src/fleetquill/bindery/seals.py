@@ -77,7 +77,9 @@ def _seal(node: FieldNode, reader: PdfReader) -> Iterator[tuple[int, SealFound]]
 
 def _read(contents: bytes, covered: bytes, unread: SealFound) -> SealFound:
     """What a signature says (RFC 5652), and whether it holds."""
-    cms, verify = _libraries()
+    keys = signing()
+    from asn1crypto import cms
+
     signed = cms.ContentInfo.load(contents, strict=False)["content"]
     info = signed["signer_infos"][0]
     certificate = _certificate(signed, info)
@@ -94,7 +96,7 @@ def _read(contents: bytes, covered: bytes, unread: SealFound) -> SealFound:
         return found._replace(fault=f"Its digest '{algorithm}' is not known.")
     if attributes["message_digest"][0].native != hashlib.new(algorithm, covered).digest():
         return found._replace(fault="What it covers was changed.")
-    fault = verify(certificate, info, algorithm)
+    fault = keys.verify(certificate, info, algorithm)
     return found._replace(holds=not fault, fault=fault)
 
 
@@ -132,14 +134,15 @@ def moment_of(text: str) -> datetime | None:
         return None
 
 
-def _libraries() -> tuple[Any, Any]:
+def signing() -> Any:
+    """What signs and tells whether a signature holds. Raises OptionError where the packages for it are not there."""
     try:
-        from asn1crypto import cms
+        import asn1crypto  # noqa: F401 - it is asked for here, once
 
-        from fleetquill.bindery.keys import verify
+        from fleetquill.bindery import keys
     except ImportError:
         raise OptionError(
             "Signatures need the packages asn1crypto and cryptography, which are not there.",
             remedy="Install fleetquill[sign].",
         ) from None
-    return cms, verify
+    return keys

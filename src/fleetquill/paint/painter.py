@@ -630,24 +630,20 @@ def _paint_field(canvas: Canvas, fragment: Fragment, field: Field, x: float, y: 
 
 
 def _field_area(fragment: Fragment, field: Field) -> tuple[float, float, float, float]:
-    """Where a field is typed in, from its border box's corner: the padding box, less what readers do not keep from its
-    edge themselves; of one with places for letters, where those are."""
+    """Where a field is typed in, from its border box's corner: the room of its text, and around that what readers keep
+    from the edge of a field themselves; of one with places for letters, those."""
     style = fragment.box.style
-    kept = 0.0 if field.cells else TYPED_FROM_EDGE
-    sides = (style.padding_top, style.padding_right, style.padding_bottom, style.padding_left)
-    top, right, bottom, left = (max(0.0, _px_of(side) - kept) for side in sides)
-    if field.kind in ("button", "signature"):
-        top = right = bottom = left = 0.0
-    elif not field.multiline and not field.cells:
-        top = bottom = 0.0  # one line stands in the middle
-    left, top = left + style.border_left_width, top + style.border_top_width
-    width = max(0.0, fragment.width - left - right - style.border_right_width)
-    return left, top, width, max(0.0, fragment.height - top - bottom - style.border_bottom_width)
-
-
-def _px_of(value: object) -> float:
-    """A padding in px; percentages have none in a field."""
-    return value if isinstance(value, float) else 0.0
+    left, top = style.border_left_width, style.border_top_width
+    right = fragment.width - style.border_right_width
+    bottom = fragment.height - style.border_bottom_width
+    content = fragment.children[0] if fragment.children else None
+    if isinstance(content, Fragment) and field.kind in ("text", "select"):
+        kept = 0.0 if field.cells else TYPED_FROM_EDGE
+        left = max(left, content.x - kept)
+        right = min(right, content.x + content.width + kept)
+        if field.multiline or field.cells:  # another line stands in the middle
+            top = max(top, content.y - kept)
+    return left, top, max(0.0, right - left), max(0.0, bottom - top)
 
 
 def _paint_cells(canvas: Canvas, count: int, area: tuple[float, float, float, float]) -> None:

@@ -15,7 +15,7 @@ SHORT: Final = {
     "Fl": "FlateDecode", "LZW": "LZWDecode", "AHx": "ASCIIHexDecode", "A85": "ASCII85Decode",
     "RL": "RunLengthDecode",
 }  # fmt: skip
-MOST_UNPACKED: Final = 1_000_000_000  # bytes of one stream
+MOST_UNPACKED: Final = 250_000_000  # bytes of one stream
 
 
 def unpacked(content: bytes, filters: list[str], parameters: list[dict[str, Any]]) -> bytes:
@@ -98,6 +98,8 @@ def _lzw(content: bytes) -> bytes:
             else:
                 raise PdfSyntaxError("A stream compressed by LZW is damaged.")
             found += entry
+            if len(found) > MOST_UNPACKED:
+                raise PdfSyntaxError(f"A stream unpacks to more than {MOST_UNPACKED:,} bytes.")
             if before:
                 table.append(before + entry[:1])
             before = entry

@@ -109,7 +109,12 @@ class JoinedStructure:
         self._spaces += copier.value(reader.array(tree.get("Namespaces")))
         return renamed
 
-    def finish(self, *, is_whole: bool) -> dict[str, Any]:
+    @property
+    def is_there(self) -> bool:
+        """Whether any part has a structure."""
+        return bool(self._tops)
+
+    def finish(self) -> dict[str, Any]:
         """What the catalog says of the structure; nothing where no part has one."""
         if not self._tops:
             return {}
@@ -130,7 +135,7 @@ class JoinedStructure:
             },
             self._tree,
         )
-        return {"StructTreeRoot": self._tree, "MarkInfo": {"Marked": True} if is_whole else None}
+        return {"StructTreeRoot": self._tree, "MarkInfo": None if self.untagged else {"Marked": True}}
 
 
 class _PartStructure:

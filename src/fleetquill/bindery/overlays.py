@@ -11,7 +11,7 @@ from fleetquill.drawing.matrices import inverse
 from fleetquill.output.pdf.file import PdfFile
 from fleetquill.pdf.copying import Copier, Shared, form_of_page
 from fleetquill.pdf.objects import Ref
-from fleetquill.pdf.page_boxes import Box, Matrix, box_of, matrix_of, size_of, turn_of, unit_of
+from fleetquill.pdf.page_boxes import Box, Matrix, matrix_of, size_of
 from fleetquill.pdf.reading import PdfPage
 from fleetquill.press import Press
 from fleetquill.remarks import Remark
@@ -130,9 +130,3 @@ class Overlays:
                 form = form_of_page(pages[place], copier, self._file)
                 found.append(Overlay(form, frame.matrix(size_of(pages[place], copier.reader)), STAMP, stamp.under))
         return found
-
-
-def frame_of(page: PdfPage, part: OpenPart, turn: int) -> Frame:
-    """A page as it is, turned as its part asks for."""
-    reader = part.reader
-    return Frame(box_of(page, reader), (turn_of(page, reader) + turn) % 360, unit_of(page, reader))

@@ -6,9 +6,9 @@ import io
 from collections.abc import Iterator
 from typing import Any, Final
 
+from fleetquill.bindery.fitting import move_annotation
 from fleetquill.bindery.joined_names import name_tree
 from fleetquill.bindery.joined_outline import JoinedOutline, kept_items
-from fleetquill.bindery.joining import move_annotation
 from fleetquill.bindery.links import Links, PartNames, Placed
 from fleetquill.bindery.outlines import outline_of
 from fleetquill.bindery.papers import paper_points

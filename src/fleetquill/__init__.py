@@ -81,6 +81,8 @@ if TYPE_CHECKING:
     from fleetquill.press import Summary as Summary
     from fleetquill.progress import Progress as Progress
     from fleetquill.remarks import Remark as Remark
+    from fleetquill.shelf.document import ShelfDocument as ShelfDocument
+    from fleetquill.shelf.shelf import Shelf as Shelf
     from fleetquill.tree.column import Column as Column
     from fleetquill.tree.groups import Group as Group
 
@@ -127,6 +129,8 @@ _HOMES = {
     "StrictError": "errors",
     "TemplateError": "errors",
     "Where": "errors",
+    "Shelf": "shelf.shelf",
+    "ShelfDocument": "shelf.document",
     "Column": "tree.column",
     "Group": "tree.groups",
     "Progress": "progress",

@@ -95,7 +95,9 @@ class Edition:
         remarks: Callable[[], tuple[Remark, ...]],
         write: Callable[[BinaryIO, bool], None],
         paint: LeafPainter,
+        files: tuple[Path, ...] = (),
     ) -> None:
+        self.files = files  # that it was made from
         self._fragments = fragments
         self._remarks = remarks
         self._write = write

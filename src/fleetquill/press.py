@@ -156,6 +156,15 @@ def _standards_of(names: Sequence[str], kind: Kind, invoice: Invoice | None) -> 
     return standards
 
 
+def _as_the_document_says(
+    how: How, document: Document, conform: Sequence[str], kind: Kind, invoice: Invoice | None
+) -> How:
+    """How a file is written, with the standards that the document asks for where nothing else does."""
+    if conform or not document.conform or kind is not PDF:
+        return how
+    return checked(how._replace(standards=_standards_of(document.conform, kind, invoice)))
+
+
 def _given(
     source: Source,
     data: Data | None,
@@ -300,7 +309,9 @@ class Press:
         how = checked(How(tagged=tagged, standards=_standards_of(conform, PDF, invoice), lock=lock))
         with self._making(), self._wanted(source, given, only, page, margin, landscape, scale) as document:
             clock.tell("read")
-            job = self._job(_with_all(document, date, attach, invoice), styles, progress, fillable=fillable)
+            how = _as_the_document_says(how, document, conform, PDF, invoice)
+            filled = fillable or document.fillable
+            job = self._job(_with_all(document, date, attach, invoice), styles, progress, fillable=filled)
             clock.tell("styled")
             pages = job.compose()
         clock.tell(f"laid out on {len(pages)} pages")
@@ -314,7 +325,7 @@ class Press:
             with self._making():
                 return b"".join(job.leaves([page], kind, how, self._pictures).files)
 
-        return Edition(pages, job.remarks.all, write, paint)
+        return Edition(pages, job.remarks.all, write, paint, job.files)
 
     def write(
         self,
@@ -392,7 +403,9 @@ class Press:
             clock.tell("read")
             whole = _with_all(document, date, attach, invoice)
             whole = whole.titled(title) if title else whole
-            job, writer = self._way(whole, wanted, how, styles, progress, fillable=fillable and wanted is PDF)
+            how = _as_the_document_says(how, document, conform, wanted, invoice)
+            filled = (fillable or document.fillable) and wanted is PDF
+            job, writer = self._way(whole, wanted, how, styles, progress, fillable=filled)
             clock.tell("styled")
 
             def write(stream: BinaryIO) -> None:
@@ -491,7 +504,10 @@ class Press:
 
     def _stock_of(self, document: Document) -> Stock:
         """What the press keeps; values of a document with a locale of its own are written in that."""
-        key = document.locale, document.currency
+        return self._stock_for(document.locale, document.currency)
+
+    def _stock_for(self, locale: str, currency: str) -> Stock:
+        key = locale, currency
         if not any(key):
             return self._stock
         return self._stocks.get(key) or self._stocks.put(key, self._stock.for_locale(*key))
@@ -539,10 +555,19 @@ class Press:
         return self._read((source,), given)
 
     def _run(self, given: Given) -> Run:
-        return Run(*given, self._stock.formats(), self._words, self.policy)
+        return Run(*given, self._stock.formats(), self._words, self.policy, self._read_file)
+
+    def _read_file(self, path: Path, data: Any, locale: str, currency: str) -> Document:
+        """The document of a file, which data may fill in, with values as that locale writes them."""
+        return self._read((path,), Given(data), stock=self._stock_for(locale, currency))
 
     def _read(
-        self, sources: tuple[str | os.PathLike[str], ...], given: Given, page: str = "", margin: Length = 0
+        self,
+        sources: tuple[str | os.PathLike[str], ...],
+        given: Given,
+        page: str = "",
+        margin: Length = 0,
+        stock: Stock | None = None,
     ) -> Document:
         data = given.data
         for source in sources:
@@ -569,7 +594,7 @@ class Press:
             data = check_data(data)
         values = cast(Mapping[str, Any] | None, data)  # which only doors ask for that fill in templates
         reader = self._reader(str(sources[0]) if door is WEB else "")
-        stock = self._stock
+        stock = stock or self._stock
         brief = partial(_of_brief, run=self._run(given))
         document = door.read(
             Order(sources, reader, stock.fill_in, _built, brief, stock.formats(), values, page, margin)

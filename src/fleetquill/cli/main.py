@@ -18,7 +18,9 @@ from fleetquill.cli.faces import faces
 from fleetquill.cli.fields import fields
 from fleetquill.cli.invoice_data import invoice_data
 from fleetquill.cli.press import press
+from fleetquill.cli.proof import proof
 from fleetquill.cli.seal import seal
+from fleetquill.cli.shelf import shelf
 from fleetquill.cli.sketch import sketch
 from fleetquill.errors import FleetQuillError
 
@@ -72,6 +74,8 @@ main.add_command(unbind)
 main.add_command(fields)
 main.add_command(compare)
 main.add_command(seal)
+main.add_command(shelf)
+main.add_command(proof)
 
 
 def run() -> NoReturn:

@@ -56,6 +56,7 @@ DOCUMENTS: Final = (
     Document("letterhead.pdf", "letterhead.html"),
     Document("inspection.pdf", "inspection.html", "barges.json"),
 )
+FINISHED: Final = ("notice.pdf", "papers.pdf", "inspection-filled.pdf")  # that are made of those
 INSPECTED: Final = {  # what an inspector has filled in
     "barge": "Heron", "skipper": "Maren Oldwater", "day": "2026-06-09", "registration": "RW-0102", "draught": "1.38",
     "hull.bow_plates": "renew", "hull.bilge": "worn", "aboard.anchor_light": True,
@@ -87,15 +88,13 @@ def _finished(folder: Path, press: Press) -> Iterator[tuple[Path, Summary]]:
     from fleetquill.bindery.parts import Part
     from fleetquill.bindery.stamps import Stamp
 
-    letter = folder / "notice.pdf"
+    letter, papers, filled = (folder / name for name in FINISHED)
     yield letter, bind([HERE / "notice.html"], letter, under=folder / "letterhead.pdf", press=press)
-    papers = folder / "papers.pdf"
     stamp = Stamp(
         "Page {page} of {pages}", at="bottom-right", margin="4mm 20mm", style="color: #5b6b6a; font-size: 8pt"
     )
     parts = [letter, folder / "invoice.pdf", Part(folder / "terms.pdf", page="A4")]
     yield papers, bind(parts, papers, title="Invoice F-2041 and terms of carriage", stamps=stamp, press=press)
-    filled = folder / "inspection-filled.pdf"
     start = perf_counter()
     remarks = fill_fields(folder / "inspection.pdf", INSPECTED, filled, press=press)
     yield filled, Summary("pdf", 1, remarks, filled.stat().st_size, perf_counter() - start)

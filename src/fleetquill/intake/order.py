@@ -40,7 +40,7 @@ class Order(NamedTuple):
 
 class Run(NamedTuple):
     """What a source that is made at run time is given: rows by name, parameters, connections; and the press's own way
-    to write values, its words for templates and its policy."""
+    to write values, its words for templates, its policy, and how it reads a file that data may fill in."""
 
     data: Any
     parameters: Mapping[str, Any] | None
@@ -48,6 +48,7 @@ class Run(NamedTuple):
     formats: Formats
     words: TemplateWords
     policy: Policy
+    read: Callable[[Path, Any, str, str], Document]  # with a locale and a currency, '' for the press's own
 
 
 @runtime_checkable

@@ -78,6 +78,8 @@ class Document:
         self.files: list[Path] = []  # that it was made from, besides what its reader reads
         self.scale = 1.0  # of all that stands on its pages
         self.locale, self.currency = "", ""  # in which its values are written, where it says so itself
+        self.conform: tuple[str, ...] = ()  # standards that its PDF conforms to, where nothing else is asked for
+        self.fillable = False  # whether its controls are filled in
         self.attachments: list[Attachment] = []  # files that go along
         self.notes: list[Note] = []  # what its author is to be told
         self.closers: list[Callable[[], None]] = []  # what ends what it reads from

@@ -1,0 +1,82 @@
+"""fleetquill proof: documents live in the browser while they are worked on."""
+
+from __future__ import annotations
+
+import secrets
+from collections.abc import Mapping
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+import click
+
+from fleetquill.errors import OptionError
+
+if TYPE_CHECKING:
+    from fleetquill.serve.proofs import Trial
+
+
+@click.command()
+@click.argument("source", metavar="SOURCE|SHELF")
+@click.option("--data", default=None, metavar="FILE", help="Fill in a template with this file.")
+@click.option("--port", default=0, metavar="NUMBER", help="Listen there. Default: any that is free.")
+@click.option("--open", "opens", is_flag=True, help="Show it in the system's browser.")
+@click.option("--locale", default="en", show_default=True, help="How values are written, where a shelf does not say.")
+def proof(source: str, data: str | None, port: int, opens: bool, locale: str) -> None:
+    """Show SOURCE, or all documents of a SHELF, in the browser, and again whenever a file is saved.
+
+    It listens on this machine alone, at an address that nobody else can guess. End it with Ctrl-C.
+    """
+    try:
+        import uvicorn
+
+        from fleetquill.serve.proof import ProofServer
+    except ImportError:
+        raise OptionError("The proof needs packages that are not there.", remedy="Install fleetquill[serve].") from None
+    trials, press = _trials(source, data, locale)
+    token = secrets.token_urlsafe(16)
+    server = ProofServer(trials, press, token)
+    settings = uvicorn.Config(
+        server.app(), host="127.0.0.1", port=port, log_level="warning", timeout_graceful_shutdown=1
+    )
+    listening = settings.bind_socket()
+    address = f"http://127.0.0.1:{listening.getsockname()[1]}/{token}/"
+    click.echo(f"{source}: {address}")
+    if opens:
+        click.launch(address)
+    uvicorn.Server(settings).run(sockets=[listening])
+
+
+def _trials(source: str, data: str | None, locale: str) -> tuple[list[Trial], Any]:
+    from fleetquill.press import Press
+    from fleetquill.serve.proofs import Trial
+    from fleetquill.tree.data import read_data
+
+    path = Path(source)
+    if not path.is_dir():
+        if not path.is_file():
+            raise OptionError(f"'{source}' is neither a file nor a shelf.")
+
+        def given() -> Mapping[str, Any]:
+            return {} if data is None else {"data": read_data(Path(data))}
+
+        files = [path.absolute(), *([] if data is None else [Path(data).absolute()])]
+        return [Trial(path.stem, path, given, tuple(files))], Press(locale=locale)
+    from fleetquill.shelf.shelf import Shelf
+
+    shelf = Shelf(path)
+    if not shelf.names:
+        raise OptionError(f"The shelf '{source}' has no documents.")
+    trials: list[Trial] = []
+    for name in shelf.names:
+        document = shelf[name]
+        files = [document.path.absolute(), *([] if document.sample_path is None else [document.sample_path.absolute()])]
+        trials.append(Trial(name, document, _given(document), tuple(files)))
+    return trials, shelf.press(locale=locale)
+
+
+def _given(document: Any) -> Any:
+    def given() -> Mapping[str, Any]:
+        data, parameters = document.trial()
+        return {"data": data, "parameters": parameters}
+
+    return given

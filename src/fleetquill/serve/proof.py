@@ -1,0 +1,166 @@
+"""The proof: documents live in the browser while they are worked on."""
+
+from __future__ import annotations
+
+import asyncio
+import io
+import json
+from collections.abc import AsyncIterator, Mapping, Sequence
+from contextlib import asynccontextmanager
+from importlib.resources import files
+from pathlib import Path
+from typing import Any, Final
+from urllib.parse import quote
+
+from starlette.applications import Starlette
+from starlette.middleware import Middleware
+from starlette.requests import Request
+from starlette.responses import JSONResponse, Response, StreamingResponse
+from starlette.routing import Route
+
+from fleetquill.errors import FleetQuillError
+from fleetquill.press import Press
+from fleetquill.serve.guarding import Guard
+from fleetquill.serve.proofs import Proof, Trial
+
+STEP: Final = 10  # ms in which changes that belong together follow one another
+LONGEST: Final = 50  # ms that they may take in all
+PAGE: Final = {"": ("index.html", "text/html"), "proof.css": ("proof.css", "text/css"),
+               "proof.js": ("proof.js", "text/javascript")}  # fmt: skip
+HEADERS: Final = {
+    "Cache-Control": "no-store",
+    "Content-Security-Policy": "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; "
+    "connect-src 'self'; font-src data:; base-uri 'none'; form-action 'none'; frame-ancestors 'none'",
+    "X-Content-Type-Options": "nosniff",
+    "Referrer-Policy": "no-referrer",
+}
+KINDS: Final = ("pdf", "docx", "html", "txt", "xlsx", "csv")
+
+
+class ProofServer:
+    """Shows trials by their names, and tells the browser when one has changed."""
+
+    def __init__(self, trials: Sequence[Trial], press: Press, token: str) -> None:
+        self._proofs = {trial.name: Proof(trial, press) for trial in trials}
+        self._press = press
+        self._token = token
+        self._changed = asyncio.Event()
+        self._ends = asyncio.Event()
+        self._seen: set[str] = set()  # documents that the browser has asked for: those are made again
+
+    def app(self) -> Starlette:
+        """The ASGI application. All stands below the token."""
+        root = f"/{self._token}"
+        routes = [
+            Route(f"{root}/events", self._events),
+            Route(f"{root}/documents", self._documents),
+            Route(f"{root}/documents/{{name}}", self._state),
+            Route(f"{root}/documents/{{name}}/file", self._file),
+            Route(f"{root}/documents/{{name}}/{{version:int}}/{{number:int}}.svg", self._drawing),
+            Route(f"{root}/{{part:path}}", self._page),
+        ]
+        return Starlette(routes=routes, lifespan=self._lifespan, middleware=[Middleware(Guard, token=self._token)])
+
+    @asynccontextmanager
+    async def _lifespan(self, _: Starlette) -> AsyncIterator[None]:
+        watching = asyncio.create_task(self._watch())
+        try:
+            yield
+        finally:
+            self.end()
+            watching.cancel()
+
+    def end(self) -> None:
+        """Lets go of browsers that listen."""
+        self._ends.set()
+        self._changed.set()
+
+    # ---- what changes ----
+
+    async def _watch(self) -> None:
+        """Makes documents again when a file changes that they are made from."""
+        from watchfiles import awatch
+
+        while not self._ends.is_set():
+            watched = {path: proof for proof in self._proofs.values() for path in proof.files}
+            folders = {path.parent for path in watched if path.parent.is_dir()}
+            if not folders:
+                await asyncio.sleep(0.2)
+                continue
+            again = False
+            async for changes in awatch(*folders, step=STEP, debounce=LONGEST, recursive=False, stop_event=self._ends):
+                names = {Path(name) for _, name in changes}
+                touched = [name for name, proof in self._proofs.items() if names & proof.files]
+                for name in touched:
+                    if name in self._seen:
+                        before = set(self._proofs[name].files)
+                        await asyncio.to_thread(self._proofs[name].make)
+                        again = again or self._proofs[name].files != before
+                if touched:
+                    self._tell()
+                if again:
+                    break  # other files belong to it now
+
+    def _tell(self) -> None:
+        changed, self._changed = self._changed, asyncio.Event()
+        changed.set()
+
+    async def _events(self, _: Request) -> Response:
+        """What has changed, as it happens (HTML, server-sent events)."""
+
+        async def told() -> AsyncIterator[str]:
+            yield "retry: 300\n\n"
+            while not self._ends.is_set():
+                versions = {name: self._proofs[name].shown.version for name in sorted(self._seen)}
+                yield f"data: {json.dumps(versions)}\n\n"
+                await self._changed.wait()
+
+        return StreamingResponse(told(), media_type="text/event-stream", headers=HEADERS)
+
+    # ---- what is shown ----
+
+    async def _documents(self, _: Request) -> Response:
+        return JSONResponse({"documents": list(self._proofs), "kinds": KINDS}, headers=HEADERS)
+
+    async def _state(self, request: Request) -> Response:
+        proof = self._proofs.get(request.path_params["name"])
+        if proof is None:
+            return _missing()
+        self._seen.add(proof.trial.name)
+        return JSONResponse(await asyncio.to_thread(proof.state), headers=HEADERS)
+
+    async def _drawing(self, request: Request) -> Response:
+        asked = request.path_params
+        proof = self._proofs.get(asked["name"])
+        drawing = None if proof is None else await asyncio.to_thread(proof.drawing, asked["version"], asked["number"])
+        return _missing() if drawing is None else Response(drawing, media_type="image/svg+xml", headers=HEADERS)
+
+    async def _file(self, request: Request) -> Response:
+        """The document as a file of a kind."""
+        proof = self._proofs.get(request.path_params["name"])
+        kind = request.query_params.get("kind", "pdf")
+        if proof is None or kind not in KINDS:
+            return _missing()
+        try:
+            content = await asyncio.to_thread(self._written, proof, kind)
+        except FleetQuillError as error:
+            return Response(str(error), 422, media_type="text/plain", headers=HEADERS)
+        named = quote(f"{proof.trial.name}.{kind}")
+        return Response(content, headers={**HEADERS, "Content-Disposition": f"attachment; filename*=UTF-8''{named}"})
+
+    def _written(self, proof: Proof, kind: str) -> bytes:
+        stream = io.BytesIO()
+        given: Mapping[str, Any] = proof.trial.given()
+        self._press.write(proof.trial.source, stream, kind=kind, **given)
+        return stream.getvalue()
+
+    async def _page(self, request: Request) -> Response:
+        found = PAGE.get(request.path_params["part"])
+        if found is None:
+            return _missing()
+        content = files("fleetquill.serve").joinpath("page", found[0]).read_bytes()
+        return Response(content, media_type=found[1], headers=HEADERS)
+
+
+def _missing() -> Response:
+    return Response("Nothing is here.", 404, media_type="text/plain", headers=HEADERS)

@@ -77,6 +77,30 @@ def kinds(folder: Path) -> None:
     sheet.quantize(128).save(TARGET / "kinds.png", optimize=True)
 
 
+def proof(folder: Path) -> None:
+    """The demo's shelf in the browser, with something to remark."""
+    from playwright.sync_api import sync_playwright
+
+    from fleetquill.demo import documents
+
+    shelf = folder / "shelf"
+    shutil.copytree(Path(documents.__file__).parent / "shelf", shelf)
+    template = shelf / "invoice" / "invoice.html"
+    template.write_text(template.read_text().replace("<table>", '<table style="colr: #0f4c4a">'))
+    command = [sys.executable, "-m", "fleetquill", "proof", str(shelf)]
+    with subprocess.Popen(command, stdout=subprocess.PIPE, text=True) as server, sync_playwright() as started:
+        assert server.stdout is not None  # it is a pipe
+        address = server.stdout.readline().split(": ", 1)[1].strip()
+        browser = started.chromium.launch(executable_path=shutil.which("chromium"), args=["--no-sandbox"])
+        page = browser.new_page(viewport={"width": 1280, "height": 800})
+        page.goto(address)
+        page.wait_for_selector(".page img")
+        page.wait_for_timeout(500)
+        page.screenshot(path=str(TARGET / "proof.png"))
+        browser.close()
+        server.terminate()
+
+
 def printed(*arguments: str) -> str:
     """What a command prints."""
     command = [sys.executable, "-m", "fleetquill", *arguments]
@@ -124,6 +148,7 @@ def main() -> None:
                 x += shot.width + GAP
             sheet.quantize(128).save(TARGET / f"{name}.png", optimize=True)
         kinds(Path(folder))
+        proof(Path(folder))
         checks(Path(folder))
 
 

@@ -44,7 +44,8 @@ def shelf(folder: str, names: tuple[str, ...], checks: bool, tells_schema: bool)
             click.echo(f"{document.name}: {document.kind}, {document.path.relative_to(found.folder)}{sample}")
         return
     press = found.press()
-    if not all([_is_sound(document, press) for document in documents]):
+    sound = [_is_sound(document, press) for document in documents]  # each of them is tried
+    if not all(sound):
         sys.exit(1)
 
 

@@ -46,6 +46,7 @@ class ProofServer:
         self._token = token
         self._changed = asyncio.Event()
         self._ends = asyncio.Event()
+        self._other = asyncio.Event()  # other files are to be watched
         self._seen: set[str] = set()  # documents that the browser has asked for: those are made again
 
     def app(self) -> Starlette:
@@ -73,6 +74,7 @@ class ProofServer:
     def end(self) -> None:
         """Lets go of browsers that listen."""
         self._ends.set()
+        self._other.set()
         self._changed.set()
 
     # ---- what changes ----
@@ -87,19 +89,22 @@ class ProofServer:
             if not folders:
                 await asyncio.sleep(0.2)
                 continue
-            again = False
-            async for changes in awatch(*folders, step=STEP, debounce=LONGEST, recursive=False, stop_event=self._ends):
+            other = self._other = asyncio.Event()
+            async for changes in awatch(*folders, step=STEP, debounce=LONGEST, recursive=False, stop_event=other):
                 names = {Path(name) for _, name in changes}
                 touched = [name for name, proof in self._proofs.items() if names & proof.files]
                 for name in touched:
                     if name in self._seen:
-                        before = set(self._proofs[name].files)
-                        await asyncio.to_thread(self._proofs[name].make)
-                        again = again or self._proofs[name].files != before
+                        await self._made(self._proofs[name])
                 if touched:
                     self._tell()
-                if again:
-                    break  # other files belong to it now
+
+    async def _made(self, proof: Proof) -> None:
+        """Makes a document; where it is made from other files then, those are watched."""
+        before = proof.files
+        await asyncio.to_thread(proof.make)
+        if {path.parent for path in proof.files} != {path.parent for path in before}:
+            self._other.set()
 
     def _tell(self) -> None:
         changed, self._changed = self._changed, asyncio.Event()
@@ -126,7 +131,9 @@ class ProofServer:
         proof = self._proofs.get(request.path_params["name"])
         if proof is None:
             return _missing()
-        self._seen.add(proof.trial.name)
+        if proof.trial.name not in self._seen:
+            self._seen.add(proof.trial.name)
+            await self._made(proof)
         return JSONResponse(await asyncio.to_thread(proof.state), headers=HEADERS)
 
     async def _drawing(self, request: Request) -> Response:

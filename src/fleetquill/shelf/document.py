@@ -67,7 +67,7 @@ class ShelfDocument:
 
     @property
     def sample(self) -> dict[str, Any]:
-        """Data that it can be tried with; nothing where none is kept. Of a brief it may have 'data' and 'parameters'."""
+        """Data that it can be tried with; nothing where none is kept. Of a brief it may have 'data', 'parameters'."""
         return {} if self.sample_path is None else read_data(self.sample_path)
 
     @property
@@ -124,10 +124,14 @@ class ShelfDocument:
         document.locale = document.locale or said.locale
         document.currency = document.currency or said.currency
         document.conform, document.fillable = said.conform, said.fillable
-        for style in said.styles:
+        head = document.root.find("head")
+        for style in reversed(said.styles):  # before the document's own, which go before them
             path = self._shelf / style
             address = os.path.relpath(path, document.base) if isinstance(document.base, Path) else path.as_uri()
-            document.styles.append((f'@import "{address}";', str(path)))
+            sheet = document.root.makeelement("style")
+            sheet.text = f'@import "{address}";'
+            if head is not None:
+                head.insert(0, sheet)
             document.files.append(path)
         if self.sample_path is not None:
             document.files.append(self.sample_path)

@@ -273,3 +273,10 @@ def test_every_font_of_a_form_is_in_the_file_once():
     reader = volume.reader
     programs = [number for number in reader.numbers() if reader.dictionary(Ref(number)).get("Subtype") == "Type1C"]
     assert len(programs) == 1
+
+
+def test_like_ticks_share_what_shows_them_and_typed_text_does_not():
+    volume, _ = made("".join(f"<input type=checkbox name=c{n} title=C><input name=t{n} title=T>" for n in range(6)))
+    shown = [volume.reader.dictionary(widget["AP"])["N"] for widget in widgets(volume)]
+    assert len({str(one) for one in shown[::2]}) == 1
+    assert len({str(one) for one in shown[1::2]}) == 6

@@ -14,7 +14,7 @@ from fleetquill.output.besides import NOTHING, Besides
 from fleetquill.output.pdf.attachments import write_attachments
 from fleetquill.output.pdf.canvas import Link, PdfCanvas, Tagging
 from fleetquill.output.pdf.field_places import FieldOnPage, in_order
-from fleetquill.output.pdf.fields import PRINTED, FormFields, action_of, states_of
+from fleetquill.output.pdf.fields import PRINTED, TYPED, FormFields, action_of, states_of
 from fleetquill.output.pdf.file import PdfFile
 from fleetquill.output.pdf.intents import output_intent
 from fleetquill.output.pdf.metadata import information, xmp
@@ -174,7 +174,7 @@ class PdfDocument:
         ref = self._file.reserve()
         bottom, top = size.height - y - high, size.height - y
         shown = {
-            state: self._resources.appearance(drawing, self._drawn(drawing), typed=field.kind == "text")
+            state: self._resources.appearance(drawing, self._drawn(drawing), typed=field.kind in TYPED)
             for state, drawing in states.items()
         }
         widget: dict[str, Any] = {

@@ -14,6 +14,7 @@ from fleetquill.output.pdf.resources import Resources
 from fleetquill.pdf.objects import Name, Ref, number, text_bytes
 from fleetquill.units import POINTS_PER_PX
 
+TYPED: Final = ("text", "select", "list")  # kinds whose text a reader draws anew (§12.7.4.3)
 PRINTED: Final = 4  # flag of annotations (table 167)
 READ_ONLY, REQUIRED = 1, 2  # flags of fields (tables 227 to 230)
 MULTILINE, SECRET, UNCHECKED, COMB = 1 << 12, 1 << 13, 1 << 22, 1 << 24

@@ -62,6 +62,7 @@ class Resources:
         self._recoded: Cache[Word, str] = Cache(MOST_WORDS)
         self._drawings: dict[tuple[Drawing, int], str] = {}
         self._forms: dict[Any, str] = {}
+        self._appearances: dict[tuple[str, float, float], Ref] = {}
         self._form_count = 0
         self._shadings: dict[Axial | Round, str] = {}
         self._masks: dict[tuple[str, Area], str] = {}
@@ -107,17 +108,21 @@ class Resources:
         return name
 
     def appearance(self, drawing: Drawing, content: str, *, typed: bool) -> Ref:
-        """What shows a field: a form whose y runs up; what is typed in stands between marks (§12.7.4.3)."""
-        names = self.named_in(content)
+        """What shows a field: a form whose y runs up. Text that is typed in stands between marks (§12.7.4.3) and has
+        a form of its own, which a reader may write anew; of others, like ones are the same."""
         marked = f"/Tx BMC\n{content}\nEMC" if typed else content
+        key = content, drawing.width, drawing.height
+        if not typed and key in self._appearances:
+            return self._appearances[key]
         entries: dict[str, Any] = {
             "Type": Name("XObject"),
             "Subtype": Name("Form"),
             "BBox": [0, 0, drawing.width, drawing.height],
             "Matrix": [1, 0, 0, -1, 0, drawing.height],
-            "Resources": self.dictionary(names),
+            "Resources": self.dictionary(self.named_in(content)),
         }
-        return self._file.add_stream(marked.encode("ascii"), entries)
+        ref = self._appearances[key] = self._file.add_stream(marked.encode("ascii"), entries)
+        return ref
 
     def named_in(self, content: str) -> frozenset[str]:
         """The resources that operators name."""

@@ -1,0 +1,254 @@
+"""The proof in a real browser: it shows documents as they are, and again when a file is saved."""
+
+import json
+import re
+import shutil
+import subprocess
+import sys
+import time
+import urllib.error
+import urllib.request
+
+import pytest
+
+import fleetquill as fq
+from conftest import DEMO
+
+WAITS = 10_000  # ms at most for what should be there at once
+
+
+@pytest.fixture
+def folder(tmp_path):
+    shutil.copytree(DEMO / "shelf", tmp_path / "shelf")
+    return tmp_path / "shelf"
+
+
+@pytest.fixture
+def proof():
+    """Starts the command for a source; gives its address."""
+    running = []
+
+    def start(*arguments):
+        process = subprocess.Popen(
+            [sys.executable, "-m", "fleetquill", "proof", *map(str, arguments)],
+            stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True,
+        )  # fmt: skip
+        running.append(process)
+        line = process.stdout.readline()
+        found = re.search(r"http://127\.0\.0\.1:\d+/[\w-]{16,}/", line)
+        assert found, line + process.stderr.read()
+        for _ in range(200):
+            try:
+                urllib.request.urlopen(found[0] + "documents", timeout=1).read()
+                return found[0]
+            except (urllib.error.URLError, ConnectionError):
+                time.sleep(0.05)
+        raise AssertionError("it does not answer")
+
+    yield start
+    for process in running:
+        process.terminate()
+        process.wait(timeout=10)
+
+
+@pytest.fixture(scope="module")
+def browser():
+    sync_api = pytest.importorskip("playwright.sync_api")
+    path = shutil.which("chromium") or shutil.which("chromium-browser")
+    if path is None:
+        pytest.skip("chromium is not installed")
+    with sync_api.sync_playwright() as started:
+        found = started.chromium.launch(executable_path=path, args=["--no-sandbox"])
+        yield found
+        found.close()
+
+
+@pytest.fixture
+def screen(browser):
+    """A page in the browser, which complains of no script."""
+    context = browser.new_context(bypass_csp=True, viewport={"width": 1280, "height": 800})
+    page = context.new_page()
+    faults = []
+    page.on("pageerror", lambda error: faults.append(str(error)))
+    yield page
+    context.close()
+    assert faults == []
+
+
+def is_drawn(page, version=""):
+    """Waits until the first page is shown as it is now; not as it was in a version."""
+    page.wait_for_function(
+        """(before) => { const room = document.getElementById('pages'); const now = room.dataset.version;
+        const shot = document.querySelector('.page img');
+        return now && now !== before && shot && shot.complete && shot.src.includes(`/${now}/`); }""",
+        arg=version, timeout=WAITS, polling=5,
+    )  # fmt: skip
+    return page.get_attribute("#pages", "data-version")
+
+
+def asked(address, **headers):
+    return urllib.request.urlopen(urllib.request.Request(address, headers=headers), timeout=10)
+
+
+def test_a_shelf_is_shown_and_again_when_a_file_is_saved(folder, proof, screen):
+    screen.goto(proof(folder))
+    version = is_drawn(screen)
+    assert screen.locator("#documents option").all_inner_texts() == ["invoice", "label", "letter", "receipt", "tolls"]
+    assert "1 page" in screen.inner_text("#said")
+    file = folder / "invoice" / "invoice.html"
+    text = file.read_text()
+    times = []
+    for turn in range(5):
+        start = time.perf_counter()
+        file.write_text(text.replace("Freight invoice", f"Changed {turn}"))
+        version = is_drawn(screen, version)
+        times.append(time.perf_counter() - start)
+        assert screen.inner_text("#outline").startswith(f"Changed {turn}")
+    assert sorted(times)[2] < 1.0, times  # some 110 ms on a machine that has nothing else to do
+
+
+@pytest.mark.parametrize("name", ["invoice/sample.json", "_shared/house.css", "_shared/head.html"])
+def test_whatever_it_is_made_from_is_watched(folder, proof, screen, name):
+    screen.goto(proof(folder))
+    version = is_drawn(screen)
+    path = folder / name
+    path.write_text(path.read_text().replace("F-2041", "F-9999") + " ")
+    is_drawn(screen, version)
+
+
+def test_an_error_stands_there_with_its_line_and_the_last_good_pages_stay(folder, proof, screen):
+    screen.goto(proof(folder))
+    version = is_drawn(screen)
+    file = folder / "invoice" / "invoice.html"
+    text = file.read_text()
+    file.write_text(text.replace("{{ date | date", "{{ dat | date"))
+    screen.wait_for_selector("#fault:not([hidden])", timeout=WAITS)
+    assert "line 8" in screen.inner_text("#fault") and "Did you mean 'date'" in screen.inner_text("#fault")
+    version = is_drawn(screen, version)
+    file.write_text(text)
+    screen.wait_for_selector("#fault", state="hidden", timeout=WAITS)
+
+
+def test_a_remark_leads_to_its_page(tmp_path, proof, screen):
+    path = tmp_path / "long.html"
+    pages = "".join(f"<h1 style='break-before:page'>Part {n}</h1>" for n in range(1, 31))
+    path.write_text(f"<html lang=en>{pages}<p><span style='display:inline-block;width:900mm'>wide</span>")
+    screen.goto(proof(path))
+    is_drawn(screen)
+    assert screen.locator(".page").count() == 30
+    assert 0 < screen.locator(".page img").count() < 10, "pages in view come first"
+    screen.locator("#remarks button").first.click()
+    screen.wait_for_selector(".page[data-number='30'] img", timeout=WAITS)
+    screen.locator("#outline button", has_text="Part 12").click()
+    screen.wait_for_selector(".page[data-number='12'] img", timeout=WAITS)
+
+
+def test_place_and_zoom_are_kept(tmp_path, proof, screen):
+    path = tmp_path / "long.html"
+    text = "".join(f"<h1 style='break-before:page'>Part {n}</h1>" for n in range(1, 21))
+    path.write_text(text)
+    screen.goto(proof(path))
+    version = is_drawn(screen)
+    screen.select_option("#zoom", "0.5")
+    screen.evaluate("document.getElementById('pages').scrollTop = 3000")
+    before = screen.evaluate("document.getElementById('pages').scrollTop")
+    wide = screen.evaluate("document.querySelector('.page').offsetWidth")
+    path.write_text(text.replace("Part 7", "Seven"))
+    screen.wait_for_function(
+        "(v) => document.getElementById('pages').dataset.version !== v", arg=version, timeout=WAITS
+    )
+    assert screen.evaluate("document.getElementById('pages').scrollTop") == pytest.approx(before, abs=2)
+    assert screen.evaluate("document.querySelector('.page').offsetWidth") == wide
+
+
+def test_documents_are_downloaded_as_any_kind(folder, proof, screen):
+    screen.goto(proof(folder))
+    is_drawn(screen)
+    screen.select_option("#documents", "letter")
+    screen.wait_for_function("document.title.startsWith('letter')", timeout=WAITS)
+    for kind, start in (("pdf", b"%PDF-"), ("docx", b"PK"), ("txt", b"")):
+        screen.select_option("#kinds", kind)
+        with screen.expect_download() as download:
+            screen.click("#download")
+        found = download.value
+        assert found.suggested_filename == f"letter.{kind}"
+        with open(found.path(), "rb") as file:
+            assert file.read().startswith(start)
+
+
+def test_it_works_on_a_telephone_and_in_the_dark(folder, proof, screen):
+    screen.set_viewport_size({"width": 390, "height": 800})
+    screen.emulate_media(color_scheme="dark")
+    screen.goto(proof(folder) + "#receipt")
+    is_drawn(screen)
+    assert screen.input_value("#documents") == "receipt"
+    assert screen.evaluate("document.documentElement.scrollWidth") <= 390
+    ground = screen.evaluate("getComputedStyle(document.body).backgroundColor")
+    assert max(map(int, re.findall(r"\d+", ground))) < 60
+
+
+def test_everything_is_reached_by_keys(folder, proof, screen):
+    screen.goto(proof(folder))
+    is_drawn(screen)
+    reached = []
+    for _ in range(8):
+        screen.keyboard.press("Tab")
+        reached.append(screen.evaluate("document.activeElement.id || document.activeElement.tagName"))
+    assert reached[:4] == ["documents", "zoom", "kinds", "download"] and "pages" in reached
+
+
+# ---- who may ask ----
+
+
+def test_only_this_machine_at_the_address_that_was_given(folder, proof):
+    address = proof(folder)
+    root = address.rsplit("/", 2)[0]
+    for path in ("/", "/documents", "/wrong-token-0000000/documents"):
+        with pytest.raises(urllib.error.HTTPError, match="404"):
+            asked(root + path)
+    with pytest.raises(urllib.error.HTTPError, match="403"):
+        asked(address + "documents", Host="evil.example")
+    with pytest.raises(urllib.error.HTTPError, match="403"):
+        asked(address + "documents", Origin="https://evil.example")
+    answer = asked(address, Origin=root)
+    assert "default-src 'none'" in answer.headers["Content-Security-Policy"]
+    assert answer.headers["Referrer-Policy"] == "no-referrer"
+    listed = json.load(asked(address + "documents"))
+    assert listed["documents"] == list(fq.Shelf(folder).names)
+
+
+@pytest.mark.parametrize(
+    "path",
+    [
+        "documents/none",
+        "documents/invoice/9/1.svg",
+        "documents/invoice/1/99.svg",
+        "documents/invoice/file?kind=exe",
+        "../x",
+    ],
+)
+def test_what_is_not_there_is_said_to_be(folder, proof, path):
+    address = proof(folder)
+    asked(address + "documents/invoice")
+    with pytest.raises(urllib.error.HTTPError, match="404"):
+        asked(address + path)
+
+
+def test_a_template_alone_is_filled_in(tmp_path, proof):
+    (tmp_path / "a.html").write_text("<h1>{{ title }}</h1>")
+    (tmp_path / "a.json").write_text('{"title": "Tolls"}')
+    address = proof(tmp_path / "a.html", "--data", tmp_path / "a.json")
+    state = json.load(asked(address + "documents/a"))
+    assert state["fault"] == "" and state["outline"][0]["label"] == "Tolls"
+    svg = asked(f"{address}documents/a/{state['version']}/1.svg")
+    assert svg.headers["Content-Type"] == "image/svg+xml" and svg.read().startswith(b"<svg")
+
+
+@pytest.mark.parametrize(
+    ("arguments", "message"), [(["none.html"], "neither a file nor a shelf"), (["."], "has no documents")]
+)
+def test_what_cannot_be_shown_is_refused(tmp_path, arguments, message):
+    done = subprocess.run(
+        [sys.executable, "-m", "fleetquill", "proof", *arguments], capture_output=True, text=True, cwd=tmp_path
+    )
+    assert done.returncode == 1 and message in done.stderr

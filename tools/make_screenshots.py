@@ -78,7 +78,7 @@ def kinds(folder: Path) -> None:
 
 
 def proof(folder: Path) -> None:
-    """The demo's shelf in the browser, with something to remark."""
+    """The demo's shelf in the browser, with something to remark and an element that is pointed at."""
     from playwright.sync_api import sync_playwright
 
     from fleetquill.demo import documents
@@ -95,6 +95,11 @@ def proof(folder: Path) -> None:
         page = browser.new_page(viewport={"width": 1280, "height": 800})
         page.goto(address)
         page.wait_for_selector(".page img")
+        page.click("#pointing")
+        sheet = page.locator(".page").bounding_box()
+        assert sheet is not None  # it is in view
+        page.mouse.move(sheet["x"] + sheet["width"] / 2, sheet["y"] + 0.36 * sheet["height"])
+        page.wait_for_selector(".boxes")
         page.wait_for_timeout(500)
         page.screenshot(path=str(TARGET / "proof.png"))
         browser.close()

@@ -60,7 +60,6 @@ if TYPE_CHECKING:
     from fleetquill.drawing.paged import Bookmark as Bookmark
     from fleetquill.edition import Edition as Edition
     from fleetquill.edition import Page as Page
-    from fleetquill.edition import Placement as Placement
     from fleetquill.errors import ConformanceError as ConformanceError
     from fleetquill.errors import DataError as DataError
     from fleetquill.errors import FaultError as FaultError
@@ -73,6 +72,8 @@ if TYPE_CHECKING:
     from fleetquill.errors import StrictError as StrictError
     from fleetquill.errors import TemplateError as TemplateError
     from fleetquill.errors import Where as Where
+    from fleetquill.inspecting import ElementFound as ElementFound
+    from fleetquill.inspecting import Placement as Placement
     from fleetquill.invoices.invoice import Invoice as Invoice
     from fleetquill.invoices.invoice import InvoiceError as InvoiceError
     from fleetquill.output.delivery import safe_name as safe_name
@@ -83,6 +84,7 @@ if TYPE_CHECKING:
     from fleetquill.remarks import Remark as Remark
     from fleetquill.shelf.document import ShelfDocument as ShelfDocument
     from fleetquill.shelf.shelf import Shelf as Shelf
+    from fleetquill.style.explaining import Declared as Declared
     from fleetquill.tree.column import Column as Column
     from fleetquill.tree.groups import Group as Group
 
@@ -116,7 +118,9 @@ _HOMES = {
     "safe_name": "output.delivery",
     "Edition": "edition",
     "Page": "edition",
-    "Placement": "edition",
+    "Placement": "inspecting",
+    "ElementFound": "inspecting",
+    "Declared": "style.explaining",
     "ConformanceError": "errors",
     "DataError": "errors",
     "FaultError": "errors",

@@ -7,10 +7,13 @@ import io
 import os
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any, BinaryIO, NamedTuple
+from typing import Any, BinaryIO
+
+from lxml import etree
 
 from fleetquill.drawing.paged import Bookmark
 from fleetquill.errors import OptionError
+from fleetquill.inspecting import ElementFound, Explained, Placement, element_at
 from fleetquill.layout.contract.fragments import walk_transformed
 from fleetquill.layout.pages.page import PageFragment
 from fleetquill.output.how import USUAL, How, checked
@@ -24,17 +27,8 @@ from fleetquill.style.tokens import Token
 from fleetquill.units import POINTS_PER_PX
 from fleetquill.whole_files import write_whole
 
+Element = etree._Element
 LeafPainter = Callable[[PageFragment, Kind, How], bytes]  # paints a page as a file of its own
-
-
-class Placement(NamedTuple):
-    """Where a fragment of an element landed: page from 1; the rest in points from the top-left corner."""
-
-    page: int
-    x: float
-    y: float
-    width: float
-    height: float
 
 
 class Page:
@@ -68,6 +62,14 @@ class Page:
         return round(self._fragment.area.height * _points(self._fragment), 3)
 
     @property
+    def page_area(self) -> Placement:
+        """Where the content of the page stands, within its margins (CSS Paged Media 3 §3.1)."""
+        area = self._fragment.area
+        sides = area.x, area.y, area.content_width, area.content_height
+        x, y, width, height = (round(side * _points(self._fragment), 3) for side in sides)
+        return Placement(self.number, x, y, width, height)
+
+    @property
     def text(self) -> str:
         """The text of the page area in reading order, a line for each line on the page."""
         return "\n".join(text_of(part) for part in self._fragment.parts)
@@ -95,12 +97,14 @@ class Edition:
         remarks: Callable[[], tuple[Remark, ...]],
         write: Callable[[BinaryIO, bool], None],
         paint: LeafPainter,
+        explain: Callable[[Element], Explained],
         files: tuple[Path, ...] = (),
     ) -> None:
         self.files = files  # that it was made from
         self._fragments = fragments
         self._remarks = remarks
         self._write = write
+        self._explain = explain
         self._bytes: bytes | None = None
         self._pages = tuple(Page(fragment, paint) for fragment in fragments)
 
@@ -171,6 +175,14 @@ class Edition:
                     x, y, width, height = (round(side * points, 3) for side in rect)
                     found.append(Placement(fragment.kind.number, x, y, width, height))
         return found
+
+    def element_at(self, page: int, x: float, y: float) -> ElementFound | None:
+        """The innermost element at a point of a page, from 1, in points from the page's top-left corner: its box, and
+        the declarations that make it look as it does, with their rules and lines. None where there is none.
+        """
+        if not 1 <= page <= self.page_count:
+            raise OptionError(f"There is no page {page}.", remedy=f"Name one from 1 to {self.page_count}.")
+        return element_at(self._fragments[page - 1], x, y, self._explain)
 
     def write_to(self, stream: BinaryIO) -> None:
         """Writes the PDF to a binary stream."""

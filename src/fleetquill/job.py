@@ -6,6 +6,7 @@ import copy
 import io
 from bisect import bisect_left, bisect_right
 from collections.abc import Callable, Iterable, Sequence
+from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, BinaryIO, Final, NamedTuple, cast
 
@@ -17,6 +18,7 @@ from fleetquill.errors import Where
 from fleetquill.formats import Formats
 from fleetquill.graphics.pictures import PictureStore
 from fleetquill.graphics.reduction import PictureRules
+from fleetquill.inspecting import Explained
 from fleetquill.layout.boxes.boxes import Box
 from fleetquill.layout.boxes.build import build
 from fleetquill.layout.boxes.moving_text import forget_measures
@@ -39,6 +41,7 @@ from fleetquill.stock import Stock
 from fleetquill.structure.parts import parts_of
 from fleetquill.style.base_sheet import base_sheet
 from fleetquill.style.cascade import AUTHOR, USER_AGENT
+from fleetquill.style.explaining import Explaining
 from fleetquill.style.font_face import FontFaceRule
 from fleetquill.style.page_selectors import PageKind
 from fleetquill.style.properties import ComputedStyle
@@ -206,6 +209,7 @@ class Job:
         reader.homes = [*([document.home] if document.home is not None else ()), *document.files]
         loader = SheetLoader(document, reader, self.remarks, stock.sheet, self._add_face, policy.check_style)
         sheets = [(AUTHOR, sheet) for sheet in loader.load(styles)]
+        self._starts = loader.starts
         fonts = stock.font_settings(tuple(self.faces))
         self.cascade = stock.cascade([(USER_AGENT, base_sheet()), *sheets], fonts, document.scale)
         drawer = Drawer(stock, fonts, sheets, policy.check_style)
@@ -273,6 +277,15 @@ class Job:
     def files(self) -> tuple[Path, ...]:
         """The files that the document was made from, as far as it has come."""
         return tuple(dict.fromkeys([*self.document.files, *self._styles, *self.reader.files]))
+
+    @cached_property
+    def _explaining(self) -> Explaining:
+        return Explaining(self.cascade, self._starts, self.document.place_of)
+
+    def explain(self, element: Element) -> Explained:
+        """Where an element is written, and what its looks come from."""
+        place = self.document.place_of(element)
+        return Explained(place.source, place.line, tuple(self._explaining.said_of(element)))
 
     def compose(self) -> list[PageFragment]:
         """All pages, with their margin boxes."""

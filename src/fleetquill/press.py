@@ -21,7 +21,7 @@ from fleetquill.formats import check_locale
 from fleetquill.graphics.reduction import PictureRules
 from fleetquill.guard import guarded
 from fleetquill.intake.doors import DATA_DOOR, WEB, door_of
-from fleetquill.intake.order import AtRunTime, Order, Run
+from fleetquill.intake.order import AtRunTime, Habits, Order, Run
 from fleetquill.intake.reading import WebReader
 from fleetquill.job import Job, Leaves, Written
 from fleetquill.keywords import told_methods
@@ -249,7 +249,7 @@ class Press:
         fonts = FontFolders([Path(folder) for folder in font_folders], index, system=system_fonts)
         self._template_folders = [Path(folder) for folder in template_folders]
         self._words = words
-        self._stocks: Cache[tuple[str, str], Stock] = Cache(MOST_STOCKS)  # of documents with a locale of their own
+        self._stocks: Cache[Habits, Stock] = Cache(MOST_STOCKS)  # of documents with habits of their own
         self._stock = Stock(locale, fonts, self._template_folders, self.policy, currency=currency, words=words)
 
     @property
@@ -325,7 +325,7 @@ class Press:
             with self._making():
                 return b"".join(job.leaves([page], kind, how, self._pictures).files)
 
-        return Edition(pages, job.remarks.all, write, paint, job.files)
+        return Edition(pages, job.remarks.all, write, paint, job.explain, job.files)
 
     def write(
         self,
@@ -504,13 +504,12 @@ class Press:
 
     def _stock_of(self, document: Document) -> Stock:
         """What the press keeps; values of a document with a locale of its own are written in that."""
-        return self._stock_for(document.locale, document.currency)
+        return self._stock_for(Habits(document.locale, document.currency))
 
-    def _stock_for(self, locale: str, currency: str) -> Stock:
-        key = locale, currency
-        if not any(key):
+    def _stock_for(self, habits: Habits) -> Stock:
+        if not any(habits):
             return self._stock
-        return self._stocks.get(key) or self._stocks.put(key, self._stock.for_locale(*key))
+        return self._stocks.get(habits) or self._stocks.put(habits, self._stock.with_habits(habits))
 
     def _paths(self, styles: Sequence[str | os.PathLike[str]]) -> list[Path]:
         paths = [Path(style) for style in styles]
@@ -557,9 +556,9 @@ class Press:
     def _run(self, given: Given) -> Run:
         return Run(*given, self._stock.formats(), self._words, self.policy, self._read_file)
 
-    def _read_file(self, path: Path, data: Any, locale: str, currency: str) -> Document:
-        """The document of a file, which data may fill in, with values as that locale writes them."""
-        return self._read((path,), Given(data), stock=self._stock_for(locale, currency))
+    def _read_file(self, path: Path, data: Any, habits: Habits) -> Document:
+        """The document of a file, which data may fill in."""
+        return self._read((path,), Given(data), stock=self._stock_for(habits))
 
     def _read(
         self,

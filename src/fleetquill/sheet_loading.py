@@ -45,6 +45,7 @@ class SheetLoader:
         self._add_face = add_face
         self._check = check
         self._said_prefixed = False  # once is enough for a document
+        self.starts: list[tuple[Sheet, int]] = []  # the sheets, and on which line of its source each begins
 
     def load(self, more: Sequence[Path]) -> list[Sheet]:
         """The author's sheets, the strongest last; `more` are files of sheets after the document's own."""
@@ -90,7 +91,9 @@ class SheetLoader:
                 break
             inner: list[Sheet] = []
             self._load(wanted.url, base, inner, place, depth + 1)
-            sheets += [imported.within(wanted.scope) for imported in inner]
+            for imported in inner:
+                sheets.append(imported.within(wanted.scope))
+                self.starts.append((sheets[-1], 1))
         for fault in sheet.faults:
             if fault.message == PREFIXED and self._said_prefixed:
                 continue
@@ -102,3 +105,4 @@ class SheetLoader:
             if what:
                 self._remarks.add("font", what, source=source, line=face.line + above)
         sheets.append(sheet)
+        self.starts.append((sheet, first_line))

@@ -12,6 +12,7 @@ from typing import Any, Final
 from fleetquill.caches import Cache
 from fleetquill.drawing.canvas import Drawing
 from fleetquill.formats import Formats
+from fleetquill.intake.order import Habits
 from fleetquill.layout.inline.paragraph import Paragraphs, new_paragraphs
 from fleetquill.layout.pages.page_area import page_area
 from fleetquill.output.pdf.store import PdfStore
@@ -86,10 +87,12 @@ class Stock:
         self.paragraphs: Paragraphs = new_paragraphs()  # measured short texts
         self.pdf = PdfStore()
 
-    def for_locale(self, locale: str, currency: str) -> Stock:
-        """The same stock with another way to write values."""
+    def with_habits(self, habits: Habits) -> Stock:
+        """The same stock with another way to write values and to find templates."""
         other = copy.copy(self)
-        other._locale, other._currency = locale or self._locale, currency
+        other._locale, other._currency = habits.locale or self._locale, habits.currency or self._currency
+        if habits.shared is not None:
+            other._template_folders = (habits.shared, *self._template_folders)
         other._formats = other._templates = None
         return other
 

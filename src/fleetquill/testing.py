@@ -27,7 +27,8 @@ from fleetquill.errors import OptionError
 if TYPE_CHECKING:
     from PIL.Image import Image
 
-    from fleetquill.edition import Edition, Placement
+    from fleetquill.edition import Edition
+    from fleetquill.inspecting import Placement
 
 NEAR: Final = 0.5  # points that a place may be off
 SHARE: Final = 0.001  # of a page's pixels that may differ

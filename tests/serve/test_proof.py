@@ -129,6 +129,19 @@ def test_an_error_stands_there_with_its_line_and_the_last_good_pages_stay(folder
     screen.wait_for_selector("#fault", state="hidden", timeout=WAITS)
 
 
+def test_a_file_that_was_missing_is_seen_when_it_comes(folder, proof, screen):
+    screen.goto(proof(folder))
+    version = is_drawn(screen)
+    template, added = folder / "invoice" / "invoice.html", folder / "_shared" / "foot.html"
+    template.write_text(template.read_text() + "{% include '_shared/foot.html' %}")
+    screen.wait_for_selector("#fault:not([hidden])", timeout=WAITS)
+    assert "'_shared/foot.html'" in screen.inner_text("#fault")
+    version = is_drawn(screen, version)
+    added.write_text("<p>Reedwater")
+    is_drawn(screen, version)
+    assert screen.locator("#fault").is_hidden()
+
+
 def test_a_remark_leads_to_its_page(tmp_path, proof, screen):
     path = tmp_path / "long.html"
     pages = "".join(f"<h1 style='break-before:page'>Part {n}</h1>" for n in range(1, 31))
@@ -191,10 +204,116 @@ def test_everything_is_reached_by_keys(folder, proof, screen):
     screen.goto(proof(folder))
     is_drawn(screen)
     reached = []
-    for _ in range(8):
+    for _ in range(16):
         screen.keyboard.press("Tab")
         reached.append(screen.evaluate("document.activeElement.id || document.activeElement.tagName"))
-    assert reached[:4] == ["documents", "zoom", "kinds", "download"] and "pages" in reached
+    assert reached[:4] == ["documents", "pointing", "ruling", "comparing"] and "pages" in reached
+
+
+def pointed(screen, across, down):
+    """Moves the pointer over the first page, by shares of its width and height."""
+    box = screen.locator(".page").first.bounding_box()
+    screen.mouse.move(box["x"] + across * box["width"], box["y"] + down * box["height"])
+
+
+def test_an_element_is_pointed_at(folder, proof, screen):
+    screen.goto(proof(folder))
+    version = is_drawn(screen)
+    pointed(screen, 0.5, 0.36)
+    assert screen.locator("#element").is_hidden()
+    screen.click("#pointing")
+    pointed(screen, 0.5, 0.361)
+    screen.wait_for_selector(".boxes.padding", timeout=WAITS)
+    told = screen.inner_text("#element")
+    assert "tbody > tr > td" in told and "invoice.html, line 12" in told
+    assert "padding: 1.5mm 2mm" in told and "th, td · house.css, line 8" in told
+    assert screen.locator("#element .lost").first.inner_text() == "padding: 1px"
+    box, page = (screen.locator(kind).first.bounding_box() for kind in (".boxes.border", ".page"))
+    assert box["width"] / page["width"] == pytest.approx(107.8 / 595.3, abs=0.005)
+    screen.mouse.click(page["x"] + page["width"] / 2, page["y"] + page["height"] * 0.361)
+    pointed(screen, 0.5, 0.13)  # it is held
+    sheet = folder / "_shared" / "house.css"
+    sheet.write_text(sheet.read_text().replace("1.5mm 2mm", "2mm 3mm"))
+    is_drawn(screen, version)
+    screen.wait_for_function("document.getElementById('element').innerText.includes('padding: 2mm 3mm')", timeout=WAITS)
+    screen.keyboard.press("Escape")
+    assert screen.locator("#element").is_hidden() and screen.locator(".boxes").count() == 0
+
+
+def test_the_arrow_keys_point_too(folder, proof, screen):
+    screen.goto(proof(folder))
+    is_drawn(screen)
+    screen.click("#pointing")
+    screen.focus("#pages")
+    screen.keyboard.press("ArrowDown")
+    screen.wait_for_function("document.getElementById('element').innerText.includes('html >')", timeout=WAITS)
+
+
+def test_what_the_last_change_moved_is_framed(folder, proof, screen):
+    screen.goto(proof(folder))
+    version = is_drawn(screen)
+    screen.click("#comparing")
+    screen.wait_for_function("document.getElementById('changes').innerText.includes('nothing before')", timeout=WAITS)
+    file = folder / "invoice" / "invoice.html"
+    file.write_text(file.read_text().replace("Total", "Sum"))
+    is_drawn(screen, version)
+    screen.wait_for_selector(".change.came", timeout=WAITS)
+    assert "'Sum' is new" in screen.inner_text("#changes") and "'Total' is gone" in screen.inner_text("#changes")
+    assert (screen.locator(".came").count(), screen.locator(".went").count()) == (1, 1)
+    screen.click("#comparing")
+    assert screen.locator(".change").count() == 0
+
+
+def test_the_data_is_shown_as_it_is_now(folder, proof, screen):
+    screen.goto(proof(folder))
+    version = is_drawn(screen)
+    screen.click("#data summary")
+    screen.wait_for_function("document.getElementById('data').innerText.includes('F-2041')", timeout=WAITS)
+    sample = folder / "invoice" / "sample.json"
+    sample.write_text(sample.read_text().replace("F-2041", "F-3000"))
+    is_drawn(screen, version)
+    screen.wait_for_function("document.getElementById('data').innerText.includes('F-3000')", timeout=WAITS)
+
+
+def test_rulers_show_the_page_area(folder, proof, screen):
+    screen.goto(proof(folder))
+    is_drawn(screen)
+    screen.click("#ruling")
+    page, area = (screen.locator(kind).first.bounding_box() for kind in (".page", ".area"))
+    assert (area["x"] - page["x"]) / page["width"] == pytest.approx(20 / 210, abs=0.002)
+    assert screen.locator(".ruler.across i").all_inner_texts() == [str(mm) for mm in range(20, 201, 20)]
+
+
+def test_other_paper_and_another_locale_are_tried(folder, proof, screen):
+    address = proof(folder)
+    screen.goto(address)
+    version = is_drawn(screen)
+    screen.select_option("[name=page]", "A5")
+    version = is_drawn(screen, version)
+    screen.check("[name=landscape]")
+    version = is_drawn(screen, version)
+    screen.fill("[name=locale]", "de")
+    screen.press("[name=locale]", "Enter")
+    is_drawn(screen, version)
+    state = json.load(asked(address + "documents/invoice"))
+    assert state["picked"] == {"page": "A5", "landscape": True, "locale": "de", "fillable": False}
+    assert state["pages"][0][:2] == pytest.approx([595.276, 419.528], abs=0.01)
+    volume = fq.Volume(asked(address + "documents/invoice/file?kind=pdf").read())
+    assert "494,92" in volume.pages[0].text and round(volume.pages[0].width) == 595
+    screen.fill("[name=locale]", "nowhere")
+    screen.press("[name=locale]", "Enter")
+    screen.wait_for_selector("#fault:not([hidden])", timeout=WAITS)
+    assert "The locale 'nowhere' is not known" in screen.inner_text("#fault")
+
+
+@pytest.mark.parametrize("said", [b"", b"[1]", b'{"page": 3}', b'{"landscape": "yes"}', b"[" * 100_000])
+def test_what_is_no_choice_is_refused(folder, proof, said):
+    address = proof(folder)
+    wish = urllib.request.Request(address + "documents/invoice/picked", said, {"Content-Type": "application/json"})
+    with pytest.raises(urllib.error.HTTPError, match="400"):
+        urllib.request.urlopen(wish, timeout=10)
+    with pytest.raises(urllib.error.HTTPError, match="400"):
+        asked(address + "documents/invoice/1/1/element?x=a&y=2")
 
 
 # ---- who may ask ----

@@ -106,6 +106,19 @@ def test_what_holds_for_all_and_for_one(make):
     assert volume.metadata["title"] == "Small" and "a" in volume.fields and volume.conforms_to == ()
 
 
+def test_a_document_finds_shared_parts_with_any_press(make):
+    shelf = fq.Shelf(make({"_shared/head.html": "<h1>Tolls</h1>", "a/a.html": '{% include "_shared/head.html" %}'}))
+    assert "Tolls" in fq.compose(shelf["a"], data={}).pages[0].text
+
+
+def test_a_document_in_another_locale(make):
+    shelf = fq.Shelf(make({"shelf.toml": "locale = 'en'", "a.html": "{{ sum | number }}"}))
+    document = shelf["a"].in_locale("de")
+    assert "1.234,5" in fq.compose(document, data={"sum": 1234.5}).pages[0].text
+    with pytest.raises(fq.OptionError, match="not known"):
+        document.in_locale("nowhere")
+
+
 def test_what_is_asked_for_goes_before_what_the_shelf_says(make):
     shelf = fq.Shelf(make({"shelf.toml": "page='A5'", "a.html": "<p>x"}))
     assert round(shelf.press().compose(shelf["a"], page="A4").pages[0].width) == 595

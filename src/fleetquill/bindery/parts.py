@@ -11,8 +11,9 @@ from typing import Any, BinaryIO, Final, NamedTuple, cast
 from fleetquill.authoring.manuscript import Manuscript
 from fleetquill.bindery.page_choice import chosen_pages
 from fleetquill.bindery.sources import Finished, read_source
-from fleetquill.edition import Edition, Placement
+from fleetquill.edition import Edition
 from fleetquill.errors import OptionError, SourceError, Where
+from fleetquill.inspecting import Placement
 from fleetquill.intake.order import AtRunTime
 from fleetquill.pdf.objects import Ref
 from fleetquill.pdf.reading import PdfPage, PdfReader

@@ -16,9 +16,9 @@ from fleetquill.bindery.fields import FieldNode, field_nodes
 from fleetquill.bindery.seals import signing
 from fleetquill.bindery.sources import Finished, read_source
 from fleetquill.bindery.updating import Update, mended
-from fleetquill.edition import Placement
 from fleetquill.errors import OptionError, SourceError, Where, meant
 from fleetquill.guard import guarded
+from fleetquill.inspecting import Placement
 from fleetquill.output.pdf.metadata import pdf_date
 from fleetquill.pdf.copying import Copier, Shared, form_of_page
 from fleetquill.pdf.objects import Name, Raw, Ref

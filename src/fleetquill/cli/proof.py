@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import secrets
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -12,7 +13,9 @@ import click
 from fleetquill.errors import OptionError
 
 if TYPE_CHECKING:
+    from fleetquill.press import Press
     from fleetquill.serve.proofs import Trial
+    from fleetquill.shelf.document import ShelfDocument
 
 
 @click.command()
@@ -32,9 +35,9 @@ def proof(source: str, data: str | None, port: int, opens: bool, locale: str) ->
         from fleetquill.serve.proof import ProofServer
     except ImportError:
         raise OptionError("The proof needs packages that are not there.", remedy="Install fleetquill[serve].") from None
-    trials, press = _trials(source, data, locale)
+    trials, press_for = _trials(source, data, locale)
     token = secrets.token_urlsafe(16)
-    server = ProofServer(trials, press, token)
+    server = ProofServer(trials, press_for, token)
     settings = uvicorn.Config(
         server.app(), host="127.0.0.1", port=port, log_level="warning", timeout_graceful_shutdown=1
     )
@@ -46,7 +49,8 @@ def proof(source: str, data: str | None, port: int, opens: bool, locale: str) ->
     uvicorn.Server(settings).run(sockets=[listening])
 
 
-def _trials(source: str, data: str | None, locale: str) -> tuple[list[Trial], Any]:
+def _trials(source: str, data: str | None, locale: str) -> tuple[list[Trial], Callable[[str], Press]]:
+    """What is shown, and the press for a locale, '' for the usual one."""
     from fleetquill.press import Press
     from fleetquill.serve.proofs import Trial
     from fleetquill.tree.data import read_data
@@ -60,7 +64,7 @@ def _trials(source: str, data: str | None, locale: str) -> tuple[list[Trial], An
             return {} if data is None else {"data": read_data(Path(data))}
 
         files = [path.absolute(), *([] if data is None else [Path(data).absolute()])]
-        return [Trial(path.stem, path, given, tuple(files))], Press(locale=locale)
+        return [Trial(path.stem, lambda _: path, given, tuple(files))], lambda own: Press(locale=own or locale)
     from fleetquill.shelf.shelf import Shelf
 
     shelf = Shelf(path)
@@ -70,13 +74,14 @@ def _trials(source: str, data: str | None, locale: str) -> tuple[list[Trial], An
     for name in shelf.names:
         document = shelf[name]
         files = [document.path.absolute(), *([] if document.sample_path is None else [document.sample_path.absolute()])]
-        trials.append(Trial(name, document, _given(document), tuple(files)))
-    return trials, shelf.press(locale=locale)
+        trials.append(Trial(name, partial(_in_locale, document), partial(_given, document), tuple(files)))
+    return trials, lambda own: shelf.press(locale=own or locale)
 
 
-def _given(document: Any) -> Any:
-    def given() -> Mapping[str, Any]:
-        data, parameters = document.trial()
-        return {"data": data, "parameters": parameters}
+def _in_locale(document: ShelfDocument, locale: str) -> ShelfDocument:
+    return document.in_locale(locale) if locale else document
 
-    return given
+
+def _given(document: ShelfDocument) -> Mapping[str, Any]:
+    data, parameters = document.trial()
+    return {"data": data, "parameters": parameters}

@@ -38,6 +38,15 @@ class Order(NamedTuple):
         return self.sources[0]
 
 
+class Habits(NamedTuple):
+    """What is usual for a source: its locale and currency, '' for the press's own, and a folder in which its templates
+    find others."""
+
+    locale: str = ""
+    currency: str = ""
+    shared: Path | None = None
+
+
 class Run(NamedTuple):
     """What a source that is made at run time is given: rows by name, parameters, connections; and the press's own way
     to write values, its words for templates, its policy, and how it reads a file that data may fill in."""
@@ -48,7 +57,7 @@ class Run(NamedTuple):
     formats: Formats
     words: TemplateWords
     policy: Policy
-    read: Callable[[Path, Any, str, str], Document]  # with a locale and a currency, '' for the press's own
+    read: Callable[[Path, Any, Habits], Document]
 
 
 @runtime_checkable

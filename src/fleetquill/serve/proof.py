@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import asyncio
-import io
 import json
-from collections.abc import AsyncIterator, Mapping, Sequence
+from collections.abc import AsyncIterator, Callable, Sequence
 from contextlib import asynccontextmanager
+from functools import lru_cache, partial
 from importlib.resources import files
 from pathlib import Path
-from typing import Any, Final
+from typing import Final, TypeVar
 from urllib.parse import quote
 
 from starlette.applications import Starlette
@@ -21,10 +21,13 @@ from starlette.routing import Route
 from fleetquill.errors import FleetQuillError
 from fleetquill.press import Press
 from fleetquill.serve.guarding import Guard
-from fleetquill.serve.proofs import Proof, Trial
+from fleetquill.serve.proofs import Picked, Proof, Trial
+
+Made = TypeVar("Made")
 
 STEP: Final = 10  # ms in which changes that belong together follow one another
 LONGEST: Final = 50  # ms that they may take in all
+LOOK_AGAIN: Final = 400  # ms after which files are looked at though nothing was told
 PAGE: Final = {"": ("index.html", "text/html"), "proof.css": ("proof.css", "text/css"),
                "proof.js": ("proof.js", "text/javascript")}  # fmt: skip
 HEADERS: Final = {
@@ -34,15 +37,17 @@ HEADERS: Final = {
     "X-Content-Type-Options": "nosniff",
     "Referrer-Policy": "no-referrer",
 }
+MOST_LOCALES: Final = 8  # whose presses are kept
 KINDS: Final = ("pdf", "docx", "html", "txt", "xlsx", "csv")
 
 
 class ProofServer:
     """Shows trials by their names, and tells the browser when one has changed."""
 
-    def __init__(self, trials: Sequence[Trial], press: Press, token: str) -> None:
-        self._proofs = {trial.name: Proof(trial, press) for trial in trials}
-        self._press = press
+    def __init__(self, trials: Sequence[Trial], press_for: Callable[[str], Press], token: str) -> None:
+        """`press_for` gives the press for a locale, '' for the usual one."""
+        press_for = lru_cache(MOST_LOCALES)(press_for)
+        self._proofs = {trial.name: Proof(trial, press_for) for trial in trials}
         self._token = token
         self._changed = asyncio.Event()
         self._ends = asyncio.Event()
@@ -57,7 +62,11 @@ class ProofServer:
             Route(f"{root}/documents", self._documents),
             Route(f"{root}/documents/{{name}}", self._state),
             Route(f"{root}/documents/{{name}}/file", self._file),
+            Route(f"{root}/documents/{{name}}/data", self._data),
+            Route(f"{root}/documents/{{name}}/picked", self._pick, methods=["POST"]),
             Route(f"{root}/documents/{{name}}/{{version:int}}/{{number:int}}.svg", self._drawing),
+            Route(f"{root}/documents/{{name}}/{{version:int}}/{{number:int}}/element", self._element),
+            Route(f"{root}/documents/{{name}}/{{version:int}}/changes", self._changes),
             Route(f"{root}/{{part:path}}", self._page),
         ]
         return Starlette(routes=routes, lifespan=self._lifespan, middleware=[Middleware(Guard, token=self._token)])
@@ -84,27 +93,29 @@ class ProofServer:
         from watchfiles import awatch
 
         while not self._ends.is_set():
-            watched = {path: proof for proof in self._proofs.values() for path in proof.files}
+            watched = frozenset[Path]().union(*(proof.files for proof in self._proofs.values()))
             folders = {path.parent for path in watched if path.parent.is_dir()}
             if not folders:
                 await asyncio.sleep(0.2)
                 continue
             other = self._other = asyncio.Event()
-            async for changes in awatch(*folders, step=STEP, debounce=LONGEST, recursive=False, stop_event=other):
-                names = {Path(name) for _, name in changes}
-                touched = [name for name, proof in self._proofs.items() if names & proof.files]
-                for name in touched:
-                    if name in self._seen:
-                        await self._made(self._proofs[name])
-                if touched:
-                    self._tell()
+            saved = awatch(
+                *folders, step=STEP, debounce=LONGEST, rust_timeout=LOOK_AGAIN, yield_on_timeout=True, recursive=False,
+                stop_event=other,
+            )  # fmt: skip
+            async for changes in saved:  # one may come while nothing watches: what counts is how the files are now
+                for name in sorted(self._seen):
+                    proof = self._proofs[name]
+                    if await self._made(proof, partial(proof.renew, told=bool(changes))):
+                        self._tell()
 
-    async def _made(self, proof: Proof) -> None:
+    async def _made(self, proof: Proof, make: Callable[[], Made]) -> Made:
         """Makes a document; where it is made from other files then, those are watched."""
         before = proof.files
-        await asyncio.to_thread(proof.make)
+        made = await asyncio.to_thread(make)
         if {path.parent for path in proof.files} != {path.parent for path in before}:
             self._other.set()
+        return made
 
     def _tell(self) -> None:
         changed, self._changed = self._changed, asyncio.Event()
@@ -133,14 +144,59 @@ class ProofServer:
             return _missing()
         if proof.trial.name not in self._seen:
             self._seen.add(proof.trial.name)
-            await self._made(proof)
+            await self._made(proof, proof.make)
         return JSONResponse(await asyncio.to_thread(proof.state), headers=HEADERS)
+
+    async def _pick(self, request: Request) -> Response:
+        """Tries the document on other paper, in another locale, or to be filled in."""
+        proof = self._proofs.get(request.path_params["name"])
+        try:
+            picked = Picked.read(await request.json())
+        except (ValueError, RecursionError):
+            picked = None
+        if proof is None or picked is None:
+            return _missing() if proof is None else _wrong("This is not a choice of page, landscape, locale, fillable.")
+        proof.picked = picked
+        await self._made(proof, proof.make)
+        self._tell()
+        return Response(status_code=204, headers=HEADERS)
 
     async def _drawing(self, request: Request) -> Response:
         asked = request.path_params
         proof = self._proofs.get(asked["name"])
         drawing = None if proof is None else await asyncio.to_thread(proof.drawing, asked["version"], asked["number"])
         return _missing() if drawing is None else Response(drawing, media_type="image/svg+xml", headers=HEADERS)
+
+    async def _element(self, request: Request) -> Response:
+        """The element at a point of a page; null where there is none."""
+        asked = request.path_params
+        proof = self._proofs.get(asked["name"])
+        try:
+            x, y = (float(request.query_params.get(side, "")) for side in "xy")
+        except ValueError:
+            return _wrong("A point has an x and a y.")
+        if proof is None:
+            return _missing()
+        found = await asyncio.to_thread(proof.element, asked["version"], asked["number"], x, y)
+        return JSONResponse(found, headers=HEADERS)
+
+    async def _changes(self, request: Request) -> Response:
+        """What is another than before the last change; null where the document has changed since."""
+        proof = self._proofs.get(request.path_params["name"])
+        if proof is None:
+            return _missing()
+        return JSONResponse(await asyncio.to_thread(proof.changes, request.path_params["version"]), headers=HEADERS)
+
+    async def _data(self, request: Request) -> Response:
+        """What the document is filled in with; what is wrong, where that cannot be read."""
+        proof = self._proofs.get(request.path_params["name"])
+        if proof is None:
+            return _missing()
+        try:
+            content = await asyncio.to_thread(proof.data)
+        except FleetQuillError as error:
+            return Response(str(error), 422, media_type="text/plain", headers=HEADERS)
+        return Response(content, media_type="application/json", headers=HEADERS)
 
     async def _file(self, request: Request) -> Response:
         """The document as a file of a kind."""
@@ -149,17 +205,11 @@ class ProofServer:
         if proof is None or kind not in KINDS:
             return _missing()
         try:
-            content = await asyncio.to_thread(self._written, proof, kind)
+            content = await asyncio.to_thread(proof.file, kind)
         except FleetQuillError as error:
             return Response(str(error), 422, media_type="text/plain", headers=HEADERS)
         named = quote(f"{proof.trial.name}.{kind}")
         return Response(content, headers={**HEADERS, "Content-Disposition": f"attachment; filename*=UTF-8''{named}"})
-
-    def _written(self, proof: Proof, kind: str) -> bytes:
-        stream = io.BytesIO()
-        given: Mapping[str, Any] = proof.trial.given()
-        self._press.write(proof.trial.source, stream, kind=kind, **given)
-        return stream.getvalue()
 
     async def _page(self, request: Request) -> Response:
         found = PAGE.get(request.path_params["part"])
@@ -167,6 +217,10 @@ class ProofServer:
             return _missing()
         content = files("fleetquill.serve").joinpath("page", found[0]).read_bytes()
         return Response(content, media_type=found[1], headers=HEADERS)
+
+
+def _wrong(what: str) -> Response:
+    return Response(what, 400, media_type="text/plain", headers=HEADERS)
 
 
 def _missing() -> Response:

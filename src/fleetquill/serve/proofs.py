@@ -2,18 +2,24 @@
 
 from __future__ import annotations
 
+import io
+import json
 import threading
 from collections.abc import Callable, Mapping
 from pathlib import Path
-from time import perf_counter
+from time import perf_counter, time_ns
 from typing import Any, Final, NamedTuple
 
+from fleetquill.bindery.comparing import compare
 from fleetquill.drawing.paged import Bookmark
 from fleetquill.edition import Edition
 from fleetquill.errors import FleetQuillError
 from fleetquill.press import Press
 from fleetquill.remarks import Remark
 
+Stamp = tuple[int, int]
+
+MOST_CHANGES: Final = 400  # that are shown
 MOST_DRAWN: Final = 60  # pages of a document whose drawings are kept
 
 
@@ -21,9 +27,26 @@ class Trial(NamedTuple):
     """A document that can be shown: its name, what it is made of, and what it is filled in with."""
 
     name: str
-    source: Any
+    source: Callable[[str], Any]  # with values as a locale writes them, '' for its own
     given: Callable[[], Mapping[str, Any]]  # data and parameters, read anew each time
     files: tuple[Path, ...]  # that are watched from the start
+
+
+class Picked(NamedTuple):
+    """What is tried in the browser in place of what the document says: '' for what it says."""
+
+    page: str = ""
+    landscape: bool = False
+    locale: str = ""
+    fillable: bool = False
+
+    @classmethod
+    def read(cls, said: Any) -> Picked | None:
+        """What the browser says; None where that is something else."""
+        usual = cls()._asdict()
+        if not isinstance(said, dict) or any(type(said.get(name, was)) is not type(was) for name, was in usual.items()):
+            return None
+        return cls()._replace(**{name: said[name] for name in usual if name in said})
 
 
 class Shown(NamedTuple):
@@ -38,13 +61,20 @@ class Shown(NamedTuple):
 class Proof:
     """One document that is watched. Several threads may ask."""
 
-    def __init__(self, trial: Trial, press: Press) -> None:
+    def __init__(self, trial: Trial, press_for: Callable[[str], Press]) -> None:
         self.trial = trial
-        self._press = press
+        self.picked = Picked()
+        self._press_for = press_for
         self._lock = threading.Lock()
         self._shown = Shown(0, None, "", 0.0)
+        self._before: Edition | None = None  # the pages before those that are shown
         self._drawings: dict[int, str] = {}
-        self.files: set[Path] = set(trial.files)
+        self._stamps: dict[Path, Stamp | None] = dict.fromkeys(trial.files)  # of the files, as they were read
+
+    @property
+    def files(self) -> frozenset[Path]:
+        """What it was made from, or should have been."""
+        return frozenset(self._stamps)
 
     @property
     def shown(self) -> Shown:
@@ -53,20 +83,50 @@ class Proof:
             self.make()
         return self._shown
 
-    def make(self) -> Shown:
+    def make(self) -> None:
         """Makes it anew."""
         with self._lock:
-            start = perf_counter()
-            before, fault = self._shown, ""
-            edition = before.edition
-            try:
-                edition = self._press.compose(self.trial.source, **self.trial.given())
-                self.files = {*self.trial.files, *(path.absolute() for path in edition.files)}
-                self._drawings = {}
-            except FleetQuillError as error:  # what it was made from before is watched still
-                fault = str(error)
-            self._shown = Shown(before.version + 1, edition, fault, perf_counter() - start)
-            return self._shown
+            self._make()
+
+    def renew(self, *, told: bool) -> bool:
+        """Makes it anew where a file is another than it was read; one that could not be made, too, where it is `told`
+        that some file has changed: the one that was missing may be there. Says whether it did."""
+        with self._lock:
+            stale = any(_stamp(path) != was for path, was in self._stamps.items())
+            if stale or (told and self._shown.fault):
+                self._make()
+                return True
+            return False
+
+    def _make(self) -> None:
+        start, began = perf_counter(), time_ns()
+        stamps = {path: _stamp(path) for path in self._stamps}
+        before, fault = self._shown, ""
+        edition = before.edition
+        try:
+            press, source, given = self._asked()
+            edition = press.compose(source, **given)
+            self._before = before.edition
+            found = {*self.trial.files, *(path.absolute() for path in edition.files)}
+            stamps = {path: stamps[path] if path in stamps else _stamp(path, began) for path in found}
+            self._drawings = {}
+        except FleetQuillError as error:  # what it was made from before is watched still
+            fault = str(error)
+        self._stamps = stamps
+        self._shown = Shown(before.version + 1, edition, fault, perf_counter() - start)
+
+    def file(self, kind: str) -> bytes:
+        """It as a file of a kind. Raises what the press raises."""
+        press, source, given = self._asked()
+        stream = io.BytesIO()
+        press.write(source, stream, kind=kind, **given)
+        return stream.getvalue()
+
+    def _asked(self) -> tuple[Press, Any, Mapping[str, Any]]:
+        """The press, the source and what goes with it, as they are picked."""
+        picked = self.picked
+        given = {**self.trial.given(), "page": picked.page, "landscape": picked.landscape}
+        return self._press_for(picked.locale), self.trial.source(picked.locale), {**given, "fillable": picked.fillable}
 
     def drawing(self, version: int, number: int) -> str | None:
         """A page as SVG; None where there is none, or the document has changed since."""
@@ -80,15 +140,52 @@ class Proof:
                 self._drawings[number] = shown.edition.pages[number - 1].to_svg()
             return self._drawings[number]
 
+    def element(self, version: int, number: int, x: float, y: float) -> dict[str, Any] | None:
+        """The element at a point of a page; None where there is none, or the document has changed since."""
+        with self._lock:
+            shown = self._shown
+            if shown.edition is None or version != shown.version or not 1 <= number <= shown.edition.page_count:
+                return None
+            found = shown.edition.element_at(number, x, y)
+        if found is None:
+            return None
+        told = found._asdict()
+        told |= {"source": _short(found.source), "placement": found.placement._asdict()}
+        told["style"] = [one._replace(source=_short(one.source))._asdict() for one in found.style]
+        return told
+
+    def changes(self, version: int) -> dict[str, Any] | None:
+        """What is another than before the last change: the first changes, and how many there are; None where the
+        document has changed since."""
+        with self._lock:
+            shown, before = self._shown, self._before
+        if version != shown.version:
+            return None
+        if shown.edition is None or before is None:
+            return {"fault": "There is nothing before: save a change.", "count": 0, "changes": []}
+        try:
+            found = compare(before, shown.edition).changes
+        except FleetQuillError as error:
+            return {"fault": str(error), "count": 0, "changes": []}
+        told = [{**change._asdict(), "said": str(change)} for change in found[:MOST_CHANGES]]
+        return {"fault": "", "count": len(found), "changes": told}
+
+    def data(self) -> str:
+        """What it is filled in with, as JSON."""
+        given = {name: value for name, value in self.trial.given().items() if value is not None}
+        told = given["data"] if list(given) == ["data"] else given
+        return json.dumps(told, indent=2, default=str, ensure_ascii=False)
+
     def state(self) -> dict[str, Any]:
         """All that the page in the browser shows besides the pages."""
         shown = self.shown
         edition = shown.edition
-        pages = [] if edition is None else [[page.width, page.height] for page in edition.pages]
+        pages = [] if edition is None else [[page.width, page.height, *page.page_area[1:]] for page in edition.pages]
         return {
             "name": self.trial.name,
             "version": shown.version,
             "fault": shown.fault,
+            "picked": self.picked._asdict(),
             "milliseconds": round(shown.seconds * 1000),
             "pages": pages,
             "remarks": [] if edition is None else [_told(remark) for remark in edition.remarks],
@@ -96,11 +193,22 @@ class Proof:
         }
 
 
+def _stamp(path: Path, before: int = 0) -> Stamp | None:
+    """When a file was changed, and its size; None where it is not there, or was changed since a time in ns."""
+    try:
+        found = path.stat()
+    except OSError:
+        return None
+    return None if before and found.st_mtime_ns >= before else (found.st_mtime_ns, found.st_size)
+
+
 def _told(remark: Remark) -> dict[str, Any]:
-    source = Path(remark.source).name if remark.source else ""
-    return {
-        "kind": remark.kind, "message": remark.message, "source": source, "line": remark.line, "page": remark.page,
-    }  # fmt: skip
+    told = {"kind": remark.kind, "message": remark.message, "line": remark.line, "page": remark.page}
+    return told | {"source": _short(remark.source)}
+
+
+def _short(source: str) -> str:
+    return Path(source).name if source else ""
 
 
 def _mark(mark: Bookmark) -> dict[str, Any]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import copy
 import os
 from collections.abc import Mapping
 from functools import cached_property
@@ -9,8 +10,9 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any, Final
 
 from fleetquill.errors import DataError, Where
+from fleetquill.formats import check_locale
 from fleetquill.intake.endings import DATA, HTML, MARKDOWN
-from fleetquill.intake.order import Run
+from fleetquill.intake.order import Habits, Run
 from fleetquill.shelf.schemas import check_schema, guessed_schema, read_schema
 from fleetquill.shelf.settings import Settings
 from fleetquill.tree.data import read_data
@@ -90,6 +92,13 @@ class ShelfDocument:
             raise DataError(f"'{self.name}' is a {self.kind}, no brief.", where=Where(str(self.path)))
         return Brief.read(self.path)
 
+    def in_locale(self, locale: str) -> ShelfDocument:
+        """The same document with values as another locale writes them, whatever the shelf says."""
+        check_locale(locale)
+        other = copy.copy(self)
+        other.settings = self.settings._replace(locale=locale)
+        return other
+
     def check(self, data: Any) -> None:
         """Raises DataError, with the path of each fault, where data does not fit its schema."""
         if self.kind == "template" and (self.sample_path is not None or self._beside("schema", (".json",)) is not None):
@@ -116,7 +125,7 @@ class ShelfDocument:
                 )  # fmt: skip
             if run.data is not None:
                 self.check(run.data)
-            document = run.read(self.path, run.data, self.settings.locale, self.settings.currency)
+            document = run.read(self.path, run.data, Habits(self.settings.locale, self.settings.currency, self._shelf))
         return self._in_house_style(document)
 
     def _in_house_style(self, document: Document) -> Document:

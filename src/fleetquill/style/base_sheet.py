@@ -21,18 +21,20 @@ FOLDER: Final = Path(__file__).parent
 class LaterRule(Rule):
     """A rule whose declarations are read when an element first matches it: in one document, few of them are."""
 
-    __slots__ = ("_block",)
+    __slots__ = ("block", "prelude")
 
-    def __init__(self, selectors: tuple[Selector, ...], block: str) -> None:
+    def __init__(self, selectors: tuple[Selector, ...], prelude: str, block: str) -> None:
         self.selectors = selectors
         self.media = ()
         self.layer = ""
-        self._block = block
+        self.place = (0, 0)
+        self.prelude = prelude
+        self.block = block
 
     def __getattr__(self, name: str) -> Declarations:
         if name != "declarations":
             raise AttributeError(name)
-        self.declarations = parse_style_attribute(self._block, [])
+        self.declarations = parse_style_attribute(self.block, [])
         return self.declarations
 
 
@@ -51,5 +53,5 @@ def base_sheet() -> Sheet:
             selectors = [Selector(Compound(name.strip()), (), (0, 0, 1)) for name in prelude.split(",")]
         else:
             selectors = parse_selectors(tinycss2.parse_component_value_list(prelude))
-        sheet.rules.append(LaterRule(tuple(selectors), block))
+        sheet.rules.append(LaterRule(tuple(selectors), prelude, block))
     return sheet

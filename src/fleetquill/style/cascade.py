@@ -267,6 +267,13 @@ class Cascade:
             self._styles.put(key, style)
         return style
 
+    def rules_of(self, element: Element) -> list[Match]:
+        """The rules that match an element, each with its rank, the weakest first."""
+        siblings, node = Siblings(), self._root
+        for above in (*reversed(list(element.iterancestors())), element):
+            node = self.node(node, above)
+        return _matches(node, tuple([test(element, siblings) for test, _ in node.conditional]))
+
     def inline_faults(self, css: str) -> list[Fault]:
         """What was not understood in a style attribute that has been used."""
         return self._inline[css][1] if css in self._inline else []

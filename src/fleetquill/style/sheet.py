@@ -66,7 +66,9 @@ class Scope(NamedTuple):
 
 
 class Rule:
-    __slots__ = ("declarations", "layer", "media", "selectors")
+    """A style rule. `place` is the line and column from 1 of the block in its sheet."""
+
+    __slots__ = ("declarations", "layer", "media", "place", "selectors")
 
     def __init__(
         self,
@@ -74,11 +76,13 @@ class Rule:
         declarations: Declarations,
         media: tuple[MediaQueries, ...],
         layer: str = "",
+        place: tuple[int, int] = (0, 0),
     ) -> None:
         self.selectors = selectors
         self.declarations = declarations
         self.media = media
         self.layer = layer
+        self.place = place
 
 
 class PageRule:
@@ -109,7 +113,7 @@ class Registered(NamedTuple):
 
 
 class Sheet:
-    """A parsed style sheet. `source` is what remarks call it."""
+    """A parsed style sheet. `source` is what remarks call it, `text` what it was parsed from."""
 
     __slots__ = (
         "counter_styles",
@@ -121,10 +125,12 @@ class Sheet:
         "registered",
         "rules",
         "source",
+        "text",
     )
 
-    def __init__(self, source: str = "") -> None:
+    def __init__(self, source: str = "", text: str = "") -> None:
         self.source = source
+        self.text = text
         self.rules: list[Rule] = []
         self.pages: list[PageRule] = []
         self.font_faces: list[FontFaceRule] = []
@@ -138,9 +144,9 @@ class Sheet:
         """The sheet as it is where an @import sets conditions for it."""
         if not scope.media and not scope.layer:
             return self
-        sheet = Sheet(self.source)
+        sheet = Sheet(self.source, self.text)
         sheet.rules = [
-            Rule(r.selectors, r.declarations, (*scope.media, *r.media), _layer_name(scope.layer, r.layer))
+            Rule(r.selectors, r.declarations, (*scope.media, *r.media), _layer_name(scope.layer, r.layer), r.place)
             for r in self.rules
         ]
         sheet.pages = [PageRule(p.selector, p.declarations, p.boxes, (*scope.media, *p.media)) for p in self.pages]
@@ -164,7 +170,7 @@ def parse_sheet(css: str, source: str = "", folder: str = "") -> Sheet:
 
     `folder` is what addresses in it are relative to, where that is not the document's own folder.
     """
-    sheet = Sheet(source)
+    sheet = Sheet(source, css)
     nodes = tinycss2.parse_stylesheet(tamed(css), skip_comments=True, skip_whitespace=True)
     if folder:
         _rebase(nodes, folder.rstrip("/"))
@@ -239,7 +245,8 @@ def _read_block(prelude: Tokens, contents: Tokens, node: Token, sheet: Sheet, sc
     nested = [n for n in contents if n.type == "qualified-rule" or (n.type == "at-rule" and n.content is not None)]
     declarations = read_declarations([n for n in contents if n not in nested], sheet.faults)
     if declarations.normal or declarations.important:
-        sheet.rules.append(Rule(tuple(selectors), declarations, scope.media, scope.layer))
+        place = node.source_line, node.source_column
+        sheet.rules.append(Rule(tuple(selectors), declarations, scope.media, scope.layer, place))
     _read_rules(nested, sheet, scope._replace(parents=tuple(prelude)))
 
 

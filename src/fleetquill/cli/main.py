@@ -20,6 +20,7 @@ from fleetquill.cli.invoice_data import invoice_data
 from fleetquill.cli.press import press
 from fleetquill.cli.proof import proof
 from fleetquill.cli.seal import seal
+from fleetquill.cli.serve import serve
 from fleetquill.cli.shelf import shelf
 from fleetquill.cli.sketch import sketch
 from fleetquill.errors import FleetQuillError
@@ -76,6 +77,7 @@ main.add_command(compare)
 main.add_command(seal)
 main.add_command(shelf)
 main.add_command(proof)
+main.add_command(serve)
 
 
 def run() -> NoReturn:

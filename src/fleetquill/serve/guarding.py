@@ -27,7 +27,7 @@ class Guard:
         host = headers.get(b"host", b"").decode("latin-1")
         origin = headers.get(b"origin", b"").decode("latin-1")
         first = scope["path"].split("/")[1] if scope["path"].startswith("/") else ""
-        if not _is_here(host) or (origin and not _is_here(origin.partition("://")[2])):
+        if not is_here(host) or (origin and not is_here(origin.partition("://")[2])):
             await PlainTextResponse("This is for this machine alone.", 403)(scope, receive, send)
         elif not hmac.compare_digest(first.encode(), self._token.encode()):
             await PlainTextResponse("Nothing is here.", 404)(scope, receive, send)
@@ -35,6 +35,6 @@ class Guard:
             await self._app(scope, receive, send)
 
 
-def _is_here(host: str) -> bool:
+def is_here(host: str) -> bool:
     name = host.rpartition(":")[0] if host.rpartition(":")[2].isdecimal() else host
     return name in HOSTS

@@ -16,6 +16,7 @@ from fleetquill.edition import Edition
 from fleetquill.errors import FleetQuillError
 from fleetquill.press import Press
 from fleetquill.remarks import Remark
+from fleetquill.serve.plain import plain
 
 Stamp = tuple[int, int]
 
@@ -174,7 +175,7 @@ class Proof:
         """What it is filled in with, as JSON."""
         given = {name: value for name, value in self.trial.given().items() if value is not None}
         told = given["data"] if list(given) == ["data"] else given
-        return json.dumps(told, indent=2, default=str, ensure_ascii=False)
+        return json.dumps(plain(told), indent=2, ensure_ascii=False)
 
     def state(self) -> dict[str, Any]:
         """All that the page in the browser shows besides the pages."""

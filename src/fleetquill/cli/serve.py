@@ -1,0 +1,83 @@
+"""fleetquill serve: other programs ask for a shelf's documents over HTTP."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import click
+
+from fleetquill.errors import OptionError
+
+KEPT = 75  # seconds for which a connection waits: in fewer, a busy service would close one that has just asked again
+GRACE = 60  # seconds in which it ends what it has begun
+HERE = ("127.0.0.1", "localhost", "::1")
+
+
+@click.command()
+@click.argument("shelf")
+@click.option("--host", default="127.0.0.1", show_default=True, help="The address to listen at.")
+@click.option("--port", default=8000, show_default=True, metavar="NUMBER", help="0 for any that is free.")
+@click.option("--tokens", default=None, metavar="FILE", help="Who may ask: a TOML file with the hashes of tokens.")
+@click.option("--new-token", default=None, metavar="NAME", help="Add a token to the file, say it, and end.")
+@click.option("--pages", default=2_000, show_default=True, metavar="NUMBER", help="That one document may have.")
+@click.option("--seconds", default=30.0, show_default=True, metavar="NUMBER", help="That one document may take.")
+@click.option("--megabytes", default=4.0, show_default=True, metavar="NUMBER", help="That one request may send.")
+def serve(
+    shelf: str,
+    host: str,
+    port: int,
+    tokens: str | None,
+    new_token: str | None,
+    pages: int,
+    seconds: float,
+    megabytes: float,
+) -> None:
+    """Make the documents of SHELF for other programs, over HTTP.
+
+    POST JSON to /documents/NAME and get the file; GET /documents lists them, /openapi.json describes them. Without
+    tokens it answers programs of this machine alone.
+    """
+    if new_token is not None:
+        _add_token(tokens, new_token)
+        return
+    try:
+        import uvicorn
+
+        from fleetquill.serve.service import Limits, Service
+        from fleetquill.serve.tokens import Tokens
+        from fleetquill.shelf.shelf import Shelf
+    except ImportError:
+        raise OptionError(
+            "The service needs packages that are not there.", remedy="Install fleetquill[serve]."
+        ) from None
+    found = Shelf(shelf)
+    if not found.names:
+        raise OptionError(f"The shelf '{shelf}' has no documents.")
+    if tokens is None and host not in HERE:
+        raise OptionError(f"Without tokens nobody else may ask: '{host}' is not this machine.", remedy="Give --tokens.")
+    holders = None if tokens is None else Tokens.read(Path(tokens), found.names)
+    limits = Limits(int(megabytes * 2**20), pages, seconds)
+    application = Service(found, holders, limits).app()
+    settings = uvicorn.Config(
+        application, host=host, port=port, log_level="warning", timeout_keep_alive=KEPT, timeout_graceful_shutdown=GRACE
+    )
+    listening = settings.bind_socket()
+    click.echo(f"{shelf}: http://{host}:{listening.getsockname()[1]}/documents")
+    uvicorn.Server(settings).run(sockets=[listening])
+
+
+def _add_token(tokens: str | None, name: str) -> None:
+    from fleetquill.serve.tokens import hash_of, new_token
+
+    if tokens is None:
+        raise OptionError("A new token needs the file that it is added to.", remedy="Give --tokens FILE.")
+    if not name.replace("-", "").replace("_", "").isalnum() or not name.isascii():
+        raise OptionError(f"'{name}' is no name for a holder of a token.", remedy="Use letters, digits, '-' and '_'.")
+    path = Path(tokens)
+    text = path.read_text(encoding="utf-8") if path.is_file() else ""
+    if f"[tokens.{name}]" in text:
+        raise OptionError(f"'{name}' has a token already.", remedy="Take its table out of the file first.")
+    token = new_token()
+    path.write_text(f'{text}{chr(10) if text else ""}[tokens.{name}]\nsha256 = "{hash_of(token)}"\n', encoding="utf-8")
+    click.echo(token)
+    click.echo(f"Keep it: the file '{tokens}' has only its hash.", err=True)

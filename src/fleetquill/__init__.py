@@ -82,6 +82,7 @@ if TYPE_CHECKING:
     from fleetquill.press import Summary as Summary
     from fleetquill.progress import Progress as Progress
     from fleetquill.remarks import Remark as Remark
+    from fleetquill.serve.remote import RemotePress as RemotePress
     from fleetquill.shelf.document import ShelfDocument as ShelfDocument
     from fleetquill.shelf.shelf import Shelf as Shelf
     from fleetquill.style.explaining import Declared as Declared
@@ -133,6 +134,7 @@ _HOMES = {
     "StrictError": "errors",
     "TemplateError": "errors",
     "Where": "errors",
+    "RemotePress": "serve.remote",
     "Shelf": "shelf.shelf",
     "ShelfDocument": "shelf.document",
     "Column": "tree.column",

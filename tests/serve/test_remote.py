@@ -148,7 +148,10 @@ def test_a_file_that_is_cut_off_is_not_written(press, service, shelf, tmp_path):
 
 
 def test_a_service_that_is_not_there_is_said_to_be():
-    with fq.RemotePress("http://127.0.0.1:9/", tries=2) as press, pytest.raises(fq.OutputError, match=r"127\.0\.0\.1:9"):
+    with (
+        fq.RemotePress("http://127.0.0.1:9/", tries=2) as press,
+        pytest.raises(fq.OutputError, match=r"127\.0\.0\.1:9"),
+    ):
         press.compose("invoice", {})
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import shutil
 import subprocess
 from collections.abc import Callable, Iterator
 from pathlib import Path
@@ -126,3 +127,27 @@ def shot(compose: Callable[..., fq.Edition]) -> Callable[..., Any]:
         return pdfium.PdfDocument(content)[0].render(scale=96 / 72 * scale).to_pil().convert("RGB")
 
     return run
+
+
+@pytest.fixture(scope="module")
+def browser():
+    sync_api = pytest.importorskip("playwright.sync_api")
+    path = shutil.which("chromium") or shutil.which("chromium-browser")
+    if path is None:
+        pytest.skip("chromium is not installed")
+    with sync_api.sync_playwright() as started:
+        found = started.chromium.launch(executable_path=path, args=["--no-sandbox"])
+        yield found
+        found.close()
+
+
+@pytest.fixture
+def screen(browser):
+    """A page in the browser, which complains of no script."""
+    context = browser.new_context(bypass_csp=True, viewport={"width": 1280, "height": 800})
+    page = context.new_page()
+    faults = []
+    page.on("pageerror", lambda error: faults.append(str(error)))
+    yield page
+    context.close()
+    assert faults == []

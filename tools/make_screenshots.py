@@ -106,6 +106,37 @@ def proof(folder: Path) -> None:
         server.terminate()
 
 
+def service() -> None:
+    """The page on which a document of the service is tried by hand, once it is made."""
+    from playwright.sync_api import sync_playwright
+
+    from fleetquill.demo import documents
+
+    command = [
+        sys.executable,
+        "-m",
+        "fleetquill",
+        "serve",
+        str(Path(documents.__file__).parent / "shelf"),
+        "--port",
+        "0",
+    ]
+    with subprocess.Popen(command, stdout=subprocess.PIPE, text=True) as server, sync_playwright() as started:
+        assert server.stdout is not None  # it is a pipe
+        address = server.stdout.readline().split(": ", 1)[1].strip()
+        browser = started.chromium.launch(executable_path=shutil.which("chromium"), args=["--no-sandbox"])
+        page = browser.new_page(viewport={"width": 1280, "height": 800})
+        page.goto(address)
+        page.wait_for_selector("#data fieldset")
+        page.select_option("#kinds", "html")
+        page.click("#make")
+        page.wait_for_selector("#said a")
+        page.wait_for_timeout(800)
+        page.screenshot(path=str(TARGET / "service.png"))
+        browser.close()
+        server.terminate()
+
+
 def printed(*arguments: str) -> str:
     """What a command prints."""
     command = [sys.executable, "-m", "fleetquill", *arguments]
@@ -154,6 +185,7 @@ def main() -> None:
             sheet.quantize(128).save(TARGET / f"{name}.png", optimize=True)
         kinds(Path(folder))
         proof(Path(folder))
+        service()
         checks(Path(folder))
 
 

@@ -51,30 +51,6 @@ def proof():
         process.wait(timeout=10)
 
 
-@pytest.fixture(scope="module")
-def browser():
-    sync_api = pytest.importorskip("playwright.sync_api")
-    path = shutil.which("chromium") or shutil.which("chromium-browser")
-    if path is None:
-        pytest.skip("chromium is not installed")
-    with sync_api.sync_playwright() as started:
-        found = started.chromium.launch(executable_path=path, args=["--no-sandbox"])
-        yield found
-        found.close()
-
-
-@pytest.fixture
-def screen(browser):
-    """A page in the browser, which complains of no script."""
-    context = browser.new_context(bypass_csp=True, viewport={"width": 1280, "height": 800})
-    page = context.new_page()
-    faults = []
-    page.on("pageerror", lambda error: faults.append(str(error)))
-    yield page
-    context.close()
-    assert faults == []
-
-
 def is_drawn(page, version=""):
     """Waits until the first page is shown as it is now; not as it was in a version."""
     page.wait_for_function(

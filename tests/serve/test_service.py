@@ -157,6 +157,85 @@ def test_only_the_newest_runs_are_kept(small):
     problem(client.get(f"/runs/{first}"), 404)
 
 
+# ---- by hand ----
+
+
+@pytest.fixture
+def running():
+    """Starts the command; gives its address."""
+    processes = []
+
+    def start(*arguments):
+        command = [sys.executable, "-m", "fleetquill", "serve", *map(str, arguments), "--port", "0"]
+        process = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True)
+        processes.append(process)
+        address = re.search(r"http://127\.0\.0\.1:\d+/", process.stdout.readline())[0]
+        for _ in range(200):
+            try:
+                urllib.request.urlopen(f"{address}health", timeout=5)
+                return address
+            except OSError:
+                time.sleep(0.05)
+        raise AssertionError("it does not answer")
+
+    yield start
+    for process in processes:
+        process.terminate()
+        process.wait(timeout=10)
+
+
+def test_a_document_is_tried_by_hand(running, screen):
+    screen.goto(running(DEMO / "shelf"))
+    screen.wait_for_selector("#data fieldset fieldset")
+    screen.get_by_label("number").fill("F-7000")
+    screen.locator("#data button", has_text="Take out").first.click()
+    screen.locator("#data button", has_text="One more").click()
+    added = screen.locator("#data div").last
+    for name, value in {"voyage": "Fenny Bridge – Saltgate", "cargo": "oak", "tonnes": "3.5", "amount": "99.5"}.items():
+        added.get_by_label(name).fill(value)
+    for kind in ("html", "pdf"):
+        screen.select_option("#kinds", kind)
+        screen.click("#make")
+        link = screen.wait_for_selector(f"#said a[download='invoice.{kind}']")
+    assert "1 page," in screen.inner_text("#said") and screen.locator("#shown").is_visible()
+    with screen.expect_download() as download:
+        link.click()
+    text = fq.Volume(download.value.path()).pages[0].text
+    assert "F-7000" in text and "Fenny Bridge – Saltgate" in text and "€99.50" in text
+    assert "Nether Mill – Stonecross" not in text
+
+
+def test_what_is_wrong_stands_there(running, screen, tmp_path):
+    (tmp_path / "a.html").write_text(
+        "<html lang=en><title>T</title><p style='colr: red'>{{ name }} {{ tags[0] }} {{ paid }}"
+    )
+    (tmp_path / "a.sample.json").write_text('{"name": 12, "paid": true, "kind": "x\\ny", "more": null, "tags": ["a"]}')
+    screen.goto(running(tmp_path))
+    screen.get_by_label("name").wait_for()
+    screen.click("#make")
+    screen.wait_for_selector("#remarks li")
+    assert "'colr'" in screen.inner_text("#remarks")
+    screen.get_by_label("name").fill("")
+    screen.click("#make")
+    screen.wait_for_selector("#fault:not([hidden])")
+    assert "'name' is a required property" in screen.inner_text("#fault")
+
+
+def test_a_token_is_asked_for(running, screen, tokens, shelf):
+    path, shop, _ = tokens
+    screen.goto(running(shelf.folder, "--tokens", path))
+    screen.fill("#token", shop)
+    screen.press("#token", "Enter")
+    screen.wait_for_selector("#documents option", state="attached")
+    assert screen.locator("#documents option").all_inner_texts() == ["receipt"]
+
+
+def test_the_page_may_do_little(client):
+    assert "default-src 'none'" in client.get("/").headers["content-security-policy"]
+    assert client.get("/page/try.js").headers["content-type"].startswith("text/javascript")
+    problem(client.get("/page/index.html"), 404)
+
+
 # ---- what is refused ----
 
 

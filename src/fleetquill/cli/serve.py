@@ -34,8 +34,8 @@ def serve(
 ) -> None:
     """Make the documents of SHELF for other programs, over HTTP.
 
-    POST JSON to /documents/NAME and get the file; GET /documents lists them, /openapi.json describes them. Without
-    tokens it answers programs of this machine alone.
+    POST JSON to /documents/NAME and get the file; GET /documents lists them, /openapi.json describes them. At / they
+    are tried by hand. Without tokens it answers programs of this machine alone.
     """
     if new_token is not None:
         _add_token(tokens, new_token)
@@ -62,7 +62,7 @@ def serve(
         application, host=host, port=port, log_level="warning", timeout_keep_alive=KEPT, timeout_graceful_shutdown=GRACE
     )
     listening = settings.bind_socket()
-    click.echo(f"{shelf}: http://{host}:{listening.getsockname()[1]}/documents")
+    click.echo(f"{shelf}: http://{host}:{listening.getsockname()[1]}/")
     uvicorn.Server(settings).run(sockets=[listening])
 
 

@@ -9,6 +9,7 @@ import secrets
 from collections import OrderedDict
 from collections.abc import Mapping, Sequence
 from http import HTTPStatus
+from importlib.resources import files
 from time import perf_counter
 from typing import Any, Final, NamedTuple
 
@@ -40,6 +41,19 @@ ALWAYS: Final = {
     "Content-Security-Policy": "sandbox; default-src 'none'; style-src 'unsafe-inline'; img-src data:; font-src data:",
     "X-Content-Type-Options": "nosniff",
 }
+
+
+PAGE: Final = {
+    "": ("try.html", "text/html"),
+    "try.js": ("try.js", "text/javascript"),
+    "try.css": ("try.css", "text/css"),
+    "proof.css": ("proof.css", "text/css"),
+}
+PAGE_MAY: Final = (
+    "default-src 'none'; script-src 'self'; style-src 'self' 'unsafe-inline'; connect-src 'self'; img-src data:; "
+    "font-src data:; frame-src blob:; "
+    "base-uri 'none'; form-action 'none'; frame-ancestors 'none'"
+)
 
 
 class Limits(NamedTuple):
@@ -80,6 +94,8 @@ class Service:
     def app(self) -> Starlette:
         """The ASGI application, to be served or mounted."""
         routes = [
+            Route("/", _page),
+            Route("/page/{part}", _page),
             Route("/health", self._health),
             Route("/documents", self._list),
             Route("/documents/{name}", self._describe),
@@ -228,6 +244,15 @@ class Service:
             raise ProblemError(400, "The body is not UTF-8.") from error
         except FleetQuillError as error:
             raise ProblemError(400, str(error)) from error
+
+
+async def _page(request: Request) -> Response:
+    """The page on which documents are tried by hand."""
+    found = PAGE.get(request.path_params.get("part", ""))
+    if found is None:
+        raise HTTPException(404)
+    content = files("fleetquill.serve").joinpath("page", found[0]).read_bytes()
+    return Response(content, media_type=found[1], headers=ALWAYS | {"Content-Security-Policy": PAGE_MAY})
 
 
 def _described(document: ShelfDocument) -> dict[str, Any]:

@@ -10,16 +10,20 @@ import shutil
 import subprocess
 import sys
 import tempfile
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
 import matplotlib
 import pypdfium2 as pdfium
 
+from fleetquill.demo import documents as demo_documents
 from fleetquill.demo.documents import make_documents
 
 EXAMPLES = Path(__file__).parent.parent / "examples"
 TARGET = Path(__file__).parent.parent / "docs/screenshots"
+SHELF = Path(demo_documents.__file__).parent / "shelf"
 PAGES: dict[str, tuple[str | tuple[str, ...], list[int]]] = {  # picture → documents and their pages, from 1
     "invoice": ("invoice.pdf", [1]),
     "invoice-long": ("invoice-long.pdf", [2, 4]),
@@ -77,64 +81,48 @@ def kinds(folder: Path) -> None:
     sheet.quantize(128).save(TARGET / "kinds.png", optimize=True)
 
 
-def proof(folder: Path) -> None:
-    """The demo's shelf in the browser, with something to remark and an element that is pointed at."""
+@contextmanager
+def shown(*arguments: str) -> Iterator[Any]:
+    """What a command serves, in a browser."""
     from playwright.sync_api import sync_playwright
 
-    from fleetquill.demo import documents
-
-    shelf = folder / "shelf"
-    shutil.copytree(Path(documents.__file__).parent / "shelf", shelf)
-    template = shelf / "invoice" / "invoice.html"
-    template.write_text(template.read_text().replace("<table>", '<table style="colr: #0f4c4a">'))
-    command = [sys.executable, "-m", "fleetquill", "proof", str(shelf)]
+    command = [sys.executable, "-m", "fleetquill", *arguments]
     with subprocess.Popen(command, stdout=subprocess.PIPE, text=True) as server, sync_playwright() as started:
         assert server.stdout is not None  # it is a pipe
         address = server.stdout.readline().split(": ", 1)[1].strip()
         browser = started.chromium.launch(executable_path=shutil.which("chromium"), args=["--no-sandbox"])
         page = browser.new_page(viewport={"width": 1280, "height": 800})
         page.goto(address)
-        page.wait_for_selector(".page img")
-        page.click("#pointing")
-        sheet = page.locator(".page").bounding_box()
-        assert sheet is not None  # it is in view
-        page.mouse.move(sheet["x"] + sheet["width"] / 2, sheet["y"] + 0.36 * sheet["height"])
-        page.wait_for_selector(".boxes")
-        page.wait_for_timeout(500)
-        page.screenshot(path=str(TARGET / "proof.png"))
+        yield page
         browser.close()
         server.terminate()
 
 
+def proof(folder: Path) -> None:
+    """The demo's shelf in the browser, with something to remark and an element that is pointed at."""
+    shelf = folder / "shelf"
+    shutil.copytree(SHELF, shelf)
+    template = shelf / "invoice" / "invoice.html"
+    template.write_text(template.read_text().replace("<table>", '<table style="colr: #0f4c4a">'))
+    with shown("proof", str(shelf)) as page:
+        page.wait_for_selector(".page img")
+        page.click("#pointing")
+        sheet = page.locator(".page").bounding_box()
+        page.mouse.move(sheet["x"] + sheet["width"] / 2, sheet["y"] + 0.36 * sheet["height"])
+        page.wait_for_selector(".boxes")
+        page.wait_for_timeout(500)
+        page.screenshot(path=str(TARGET / "proof.png"))
+
+
 def service() -> None:
     """The page on which a document of the service is tried by hand, once it is made."""
-    from playwright.sync_api import sync_playwright
-
-    from fleetquill.demo import documents
-
-    command = [
-        sys.executable,
-        "-m",
-        "fleetquill",
-        "serve",
-        str(Path(documents.__file__).parent / "shelf"),
-        "--port",
-        "0",
-    ]
-    with subprocess.Popen(command, stdout=subprocess.PIPE, text=True) as server, sync_playwright() as started:
-        assert server.stdout is not None  # it is a pipe
-        address = server.stdout.readline().split(": ", 1)[1].strip()
-        browser = started.chromium.launch(executable_path=shutil.which("chromium"), args=["--no-sandbox"])
-        page = browser.new_page(viewport={"width": 1280, "height": 800})
-        page.goto(address)
+    with shown("serve", str(SHELF), "--port", "0") as page:
         page.wait_for_selector("#data fieldset")
         page.select_option("#kinds", "html")
         page.click("#make")
         page.wait_for_selector("#said a")
         page.wait_for_timeout(800)
         page.screenshot(path=str(TARGET / "service.png"))
-        browser.close()
-        server.terminate()
 
 
 def printed(*arguments: str) -> str:

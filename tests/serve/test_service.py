@@ -236,6 +236,24 @@ def test_the_page_may_do_little(client):
     problem(client.get("/page/index.html"), 404)
 
 
+def test_data_names_no_file_outside_the_shelf(tmp_path):
+    outside = tmp_path / "outside.svg"
+    outside.write_text(
+        '<svg xmlns="http://www.w3.org/2000/svg" width="50" height="50"><text y="20">secret</text></svg>'
+    )
+    folder = tmp_path / "shelf"
+    folder.mkdir()
+    shutil.copy(outside, folder / "own.svg")
+    (folder / "a.html").write_text("<html lang=en><title>T</title><img src='{{ logo }}' alt=x>")
+    client = TestClient(app(fq.Shelf(folder)), base_url=HERE)
+    for logo, remarks in (("own.svg", "0"), ("../outside.svg", "1"), (str(outside), "1")):
+        answer = client.post("/documents/a", json={"logo": logo})
+        assert answer.headers["remark-count"] == remarks, logo
+        assert ("secret" in fq.Volume(answer.content).pages[0].text) == (remarks == "0")
+        log = client.get(f"/runs/{answer.headers['run-id']}").text
+        assert logo == str(outside) or str(tmp_path) not in log
+
+
 # ---- what is refused ----
 
 

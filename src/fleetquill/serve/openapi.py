@@ -14,6 +14,7 @@ PROBLEMS: Final = {
     "400": "The body is no JSON.",
     "401": "A token is missing, or is not known.",
     "403": "The token is not for this document.",
+    "404": "There is no such thing.",
     "406": "This kind of file is not made.",
     "413": "The body is too large.",
     "415": "The body is of another media type.",
@@ -56,7 +57,7 @@ def described(documents: Mapping[str, ShelfDocument], kinds: Mapping[str, Kind],
 
 
 def _reading(summary: str) -> dict[str, Any]:
-    found = {"description": "It.", "content": {"application/json": {"schema": {"type": "object"}}}}
+    found = {"description": "What is asked for.", "content": {"application/json": {"schema": {"type": "object"}}}}
     return {"summary": summary, "responses": {"200": found, **_problems("401", "403", "404")}}
 
 
@@ -90,10 +91,7 @@ def _making(document: ShelfDocument, kinds: Mapping[str, Kind]) -> dict[str, Any
 
 def _problems(*statuses: str) -> dict[str, Any]:
     content = {MEDIA_TYPE: {"schema": {"$ref": "#/components/schemas/Problem"}}}
-    return {
-        status: {"description": PROBLEMS.get(status, "There is no such thing."), "content": content}
-        for status in statuses
-    }
+    return {status: {"description": PROBLEMS[status], "content": content} for status in statuses}
 
 
 def _problem_schema() -> dict[str, Any]:

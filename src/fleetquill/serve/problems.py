@@ -17,6 +17,7 @@ from fleetquill.errors import (
     StrictError,
     TemplateError,
 )
+from fleetquill.serve.plain import file_name
 
 MEDIA_TYPE: Final = "application/problem+json"
 THEIRS: Final = (
@@ -49,7 +50,7 @@ def problem_of(error: FleetQuillError, run: str) -> ProblemError:
     Paths of this machine are not told."""
     where = error.where
     line = {"line": where.line} if where is not None and where.line else {}
-    source = where.source.replace("\\", "/").rpartition("/")[2] if where is not None else ""
-    told: dict[str, Any] = {"kind": type(error).__name__, "run": run, **({"source": source} if source else {}), **line}
+    source = file_name(where.source) if where is not None else ""
+    said: dict[str, Any] = {"kind": type(error).__name__, "run": run, **({"source": source} if source else {}), **line}
     detail = f"{error.what} {error.remedy}".rstrip()
-    return ProblemError(422 if isinstance(error, THEIRS) else 500, detail, **told)
+    return ProblemError(422 if isinstance(error, THEIRS) else 500, detail, **said)

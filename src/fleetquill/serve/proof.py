@@ -10,7 +10,6 @@ from functools import lru_cache, partial
 from importlib.resources import files
 from pathlib import Path
 from typing import Final, TypeVar
-from urllib.parse import quote
 
 from starlette.applications import Starlette
 from starlette.middleware import Middleware
@@ -19,6 +18,7 @@ from starlette.responses import JSONResponse, Response, StreamingResponse
 from starlette.routing import Route
 
 from fleetquill.errors import FleetQuillError
+from fleetquill.output.delivery import content_disposition
 from fleetquill.press import Press
 from fleetquill.serve.guarding import Guard
 from fleetquill.serve.proofs import Picked, Proof, Trial
@@ -106,7 +106,7 @@ class ProofServer:
             async for changes in saved:  # one may come while nothing watches: what counts is how the files are now
                 for name in sorted(self._seen):
                     proof = self._proofs[name]
-                    if await self._made(proof, partial(proof.renew, told=bool(changes))):
+                    if await self._made(proof, partial(proof.renew, saved=bool(changes))):
                         self._tell()
 
     async def _made(self, proof: Proof, make: Callable[[], Made]) -> Made:
@@ -127,7 +127,7 @@ class ProofServer:
         async def told() -> AsyncIterator[str]:
             yield "retry: 300\n\n"
             while not self._ends.is_set():
-                versions = {name: self._proofs[name].shown.version for name in sorted(self._seen)}
+                versions = {name: self._proofs[name].version for name in sorted(self._seen)}
                 yield f"data: {json.dumps(versions)}\n\n"
                 await self._changed.wait()
 
@@ -142,9 +142,8 @@ class ProofServer:
         proof = self._proofs.get(request.path_params["name"])
         if proof is None:
             return _missing()
-        if proof.trial.name not in self._seen:
-            self._seen.add(proof.trial.name)
-            await self._made(proof, proof.make)
+        self._seen.add(proof.trial.name)
+        await self._made(proof, proof.begin)
         return JSONResponse(await asyncio.to_thread(proof.state), headers=HEADERS)
 
     async def _pick(self, request: Request) -> Response:
@@ -208,8 +207,8 @@ class ProofServer:
             content = await asyncio.to_thread(proof.file, kind)
         except FleetQuillError as error:
             return Response(str(error), 422, media_type="text/plain", headers=HEADERS)
-        named = quote(f"{proof.trial.name}.{kind}")
-        return Response(content, headers={**HEADERS, "Content-Disposition": f"attachment; filename*=UTF-8''{named}"})
+        named = content_disposition(f"{proof.trial.name}.{kind}", inline=False)
+        return Response(content, headers=HEADERS | {"Content-Disposition": named})
 
     async def _page(self, request: Request) -> Response:
         found = PAGE.get(request.path_params["part"])

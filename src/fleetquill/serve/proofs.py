@@ -15,8 +15,7 @@ from fleetquill.drawing.paged import Bookmark
 from fleetquill.edition import Edition
 from fleetquill.errors import FleetQuillError
 from fleetquill.press import Press
-from fleetquill.remarks import Remark
-from fleetquill.serve.plain import plain
+from fleetquill.serve.plain import file_name, plain, told
 
 Stamp = tuple[int, int]
 
@@ -78,23 +77,27 @@ class Proof:
         return frozenset(self._stamps)
 
     @property
-    def shown(self) -> Shown:
-        """As it is now; made where it never was."""
-        if not self._shown.version:
-            self.make()
-        return self._shown
+    def version(self) -> int:
+        """How often it was made."""
+        return self._shown.version
+
+    def begin(self) -> None:
+        """Makes it where it never was."""
+        with self._lock:
+            if not self._shown.version:
+                self._make()
 
     def make(self) -> None:
         """Makes it anew."""
         with self._lock:
             self._make()
 
-    def renew(self, *, told: bool) -> bool:
-        """Makes it anew where a file is another than it was read; one that could not be made, too, where it is `told`
-        that some file has changed: the one that was missing may be there. Says whether it did."""
+    def renew(self, *, saved: bool) -> bool:
+        """Makes it anew where a file is another than it was read; one that could not be made, too, where some
+        file was `saved`: the one that was missing may be there. Says whether it did."""
         with self._lock:
             stale = any(_stamp(path) != was for path, was in self._stamps.items())
-            if stale or (told and self._shown.fault):
+            if stale or (saved and self._shown.fault):
                 self._make()
                 return True
             return False
@@ -150,10 +153,9 @@ class Proof:
             found = shown.edition.element_at(number, x, y)
         if found is None:
             return None
-        told = found._asdict()
-        told |= {"source": _short(found.source), "placement": found.placement._asdict()}
-        told["style"] = [one._replace(source=_short(one.source))._asdict() for one in found.style]
-        return told
+        style = [one._replace(source=file_name(one.source))._asdict() for one in found.style]
+        known = {"source": file_name(found.source), "placement": found.placement._asdict(), "style": style}
+        return found._asdict() | known
 
     def changes(self, version: int) -> dict[str, Any] | None:
         """What is another than before the last change: the first changes, and how many there are; None where the
@@ -168,18 +170,18 @@ class Proof:
             found = compare(before, shown.edition).changes
         except FleetQuillError as error:
             return {"fault": str(error), "count": 0, "changes": []}
-        told = [{**change._asdict(), "said": str(change)} for change in found[:MOST_CHANGES]]
-        return {"fault": "", "count": len(found), "changes": told}
+        first = [{**change._asdict(), "said": str(change)} for change in found[:MOST_CHANGES]]
+        return {"fault": "", "count": len(found), "changes": first}
 
     def data(self) -> str:
         """What it is filled in with, as JSON."""
         given = {name: value for name, value in self.trial.given().items() if value is not None}
-        told = given["data"] if list(given) == ["data"] else given
-        return json.dumps(plain(told), indent=2, ensure_ascii=False)
+        shown = given["data"] if list(given) == ["data"] else given
+        return json.dumps(plain(shown), indent=2, ensure_ascii=False)
 
     def state(self) -> dict[str, Any]:
         """All that the page in the browser shows besides the pages."""
-        shown = self.shown
+        shown = self._shown
         edition = shown.edition
         pages = [] if edition is None else [[page.width, page.height, *page.page_area[1:]] for page in edition.pages]
         return {
@@ -189,7 +191,7 @@ class Proof:
             "picked": self.picked._asdict(),
             "milliseconds": round(shown.seconds * 1000),
             "pages": pages,
-            "remarks": [] if edition is None else [_told(remark) for remark in edition.remarks],
+            "remarks": [] if edition is None else [told(remark) for remark in edition.remarks],
             "outline": [] if edition is None else [_mark(mark) for mark in edition.outline],
         }
 
@@ -201,15 +203,6 @@ def _stamp(path: Path, before: int = 0) -> Stamp | None:
     except OSError:
         return None
     return None if before and found.st_mtime_ns >= before else (found.st_mtime_ns, found.st_size)
-
-
-def _told(remark: Remark) -> dict[str, Any]:
-    told = {"kind": remark.kind, "message": remark.message, "line": remark.line, "page": remark.page}
-    return told | {"source": _short(remark.source)}
-
-
-def _short(source: str) -> str:
-    return Path(source).name if source else ""
 
 
 def _mark(mark: Bookmark) -> dict[str, Any]:

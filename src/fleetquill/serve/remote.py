@@ -22,6 +22,7 @@ from fleetquill.errors import DataError, FleetQuillError, LimitError, OptionErro
 from fleetquill.output.kinds import kind_of
 from fleetquill.press import Summary
 from fleetquill.remarks import Remark
+from fleetquill.serve.plain import number
 from fleetquill.whole_files import write_whole
 
 TRIES: Final = 5
@@ -199,7 +200,7 @@ def _sent_as(body: Any) -> bytes:
 def _plain(value: Any) -> Any:
     """A value that JSON has no word for."""
     if isinstance(value, Decimal):
-        return int(value) if value.is_finite() and value == value.to_integral_value() else float(value)
+        return number(value)
     if isinstance(value, (date, datetime, clock_time)):
         return value.isoformat()
     raise TypeError(f"a value is of the type '{type(value).__name__}'")

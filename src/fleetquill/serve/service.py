@@ -26,7 +26,7 @@ from fleetquill.policy import Policy
 from fleetquill.press import Summary
 from fleetquill.remarks import Remark
 from fleetquill.serve.guarding import is_here
-from fleetquill.serve.plain import plain
+from fleetquill.serve.plain import plain, told
 from fleetquill.serve.problems import ProblemError, problem_of
 from fleetquill.serve.tokens import Holder, Tokens
 from fleetquill.shelf.document import ShelfDocument
@@ -41,8 +41,6 @@ ALWAYS: Final = {
     "Content-Security-Policy": "sandbox; default-src 'none'; style-src 'unsafe-inline'; img-src data:; font-src data:",
     "X-Content-Type-Options": "nosniff",
 }
-
-
 PAGE: Final = {
     "": ("try.html", "text/html"),
     "try.js": ("try.js", "text/javascript"),
@@ -86,7 +84,10 @@ class Service:
         self._shelf = shelf
         self._tokens = tokens
         self._limits = limits or Limits()
-        self._press = shelf.press(policy=Policy(pages=self._limits.pages, time=self._limits.seconds))
+        own = Policy(
+            folders=(shelf.folder,), any_folder=False, pages=self._limits.pages, time=self._limits.seconds
+        )  # data of others may name pictures: none but the shelf's are read
+        self._press = shelf.press(policy=own)
         self._running = asyncio.Semaphore(self._limits.at_once)
         self._asked = 0  # for documents that are made or wait for it
         self._runs: OrderedDict[str, _Run] = OrderedDict()
@@ -139,8 +140,8 @@ class Service:
 
     async def _list(self, request: Request) -> Response:
         names = self._names(self._holder(request))
-        told = [{"name": name, "kind": self._shelf[name].kind, "url": f"documents/{name}"} for name in names]
-        return JSONResponse({"documents": told, "kinds": list(SERVED)}, headers=ALWAYS)
+        listed = [{"name": name, "kind": self._shelf[name].kind, "url": f"documents/{name}"} for name in names]
+        return JSONResponse({"documents": listed, "kinds": list(SERVED)}, headers=ALWAYS)
 
     async def _describe(self, request: Request) -> Response:
         document, _ = self._document(request)
@@ -152,11 +153,7 @@ class Service:
         found = self._runs.get(request.path_params["run"])
         if found is None or found.holder != holder.name:
             raise ProblemError(404, f"There is no such run among the last {MOST_RUNS}.")
-        remarks = [
-            {"kind": one.kind, "message": one.message, "source": _name(one.source), "line": one.line, "page": one.page}
-            for one in found.remarks
-        ]
-        return JSONResponse({**found._asdict(), "remarks": remarks}, headers=ALWAYS)
+        return JSONResponse(found._asdict() | {"remarks": [told(one) for one in found.remarks]}, headers=ALWAYS)
 
     async def _openapi(self, request: Request) -> Response:
         """The service in the words of OpenAPI 3.1."""
@@ -164,8 +161,8 @@ class Service:
 
         holder = self._holder(request)
         documents = {name: self._shelf[name] for name in self._names(holder)}
-        told = await asyncio.to_thread(described, documents, SERVED, secured=self._tokens is not None)
-        return JSONResponse(told, headers=ALWAYS)
+        secured = self._tokens is not None
+        return JSONResponse(await asyncio.to_thread(described, documents, SERVED, secured=secured), headers=ALWAYS)
 
     # ---- making ----
 
@@ -302,10 +299,6 @@ def _file_name(request: Request, document: ShelfDocument, data: Any, kind: Kind)
     if ":" in pattern or "!" in pattern:  # how a value is written may ask for any number of characters
         raise ProblemError(400, "A file's name has names of the data in braces, and neither ':' nor '!'.")
     return safe_name(pattern, data if isinstance(data, dict) else {}, extension=f".{kind.name}")
-
-
-def _name(source: str) -> str:
-    return source.replace("\\", "/").rpartition("/")[2]
 
 
 async def _problem(_: Request, error: Exception) -> Response:

@@ -2,6 +2,7 @@
 
 import datetime
 import io
+import re
 from decimal import Decimal
 
 import pytest
@@ -355,3 +356,27 @@ def test_what_another_reader_fills_in_is_read_back_and_looks_alike(press, tmp_pa
     }
     assert difference(pixels(ours), pixels(theirs)) < 0.002
     accepted(theirs)
+
+
+def test_filled_in_text_stands_where_it_is_drawn(tmp_path):
+    """By our own painter and by whoever fills it in: the same baseline, from the field's lower edge."""
+    html = """<html lang=en><title>F</title><style>input, select, textarea { font: 10.5pt "Source Sans Pro"; padding: 1.5mm 2mm;
+      border: 0.75pt solid } .comb { -fq-comb: 9; padding: 1.5mm 0 }</style>
+      <input name=a title=A value=one><input name=b title=B value=one style="padding: 3mm; font-size: 14pt">
+      <select name=c title=C><option>one<option>two</select><input class=comb name=d title=D value=one>
+      <textarea name=e title=E>one</textarea>"""
+    drawn, filled = tmp_path / "drawn.pdf", tmp_path / "filled.pdf"
+    fq.write(fq.Manuscript.from_html(html), drawn, fillable=True)
+    fq.fill_fields(drawn, dict.fromkeys("abde", "two") | {"c": "two"}, filled)
+
+    def baselines(path):
+        reader = fq.Volume(path).reader
+        for page in reader.pages():
+            for widget in (reader.dictionary(ref) for ref in reader.array(page.entries["Annots"])):
+                stream = reader.resolve(reader.dictionary(widget["AP"])["N"])
+                high = widget["Rect"][3] - widget["Rect"][1]
+                typed = re.search(rb"([\d.]+) Td", stream.content)
+                placed = re.search(rb"([\d.]+) Tm", stream.content)
+                yield float(typed[1]) if typed else high - float(placed[1]) * 0.75
+
+    assert list(baselines(filled)) == pytest.approx(list(baselines(drawn)), abs=0.05)

@@ -10,7 +10,7 @@ from typing import Any, Final, NamedTuple
 
 from fleetquill.authoring.manuscript import Manuscript
 from fleetquill.bindery.fields import COMB, MULTILINE, PASSWORD, FieldNode, options_of
-from fleetquill.bindery.lettering import Lettering
+from fleetquill.bindery.lettering import ASCENT, DESCENT, Lettering
 from fleetquill.bindery.updating import Update
 from fleetquill.pdf.copying import Copier, Shared, form_of_page
 from fleetquill.pdf.objects import Name, Ref, number, write_string
@@ -22,8 +22,6 @@ INSET: Final = 2.0  # points from the edge of a field to its text
 LARGEST: Final = 12.0  # points of a size that is to fit
 SMALLEST: Final = 4.0
 LEADING: Final = 1.15  # ems from line to line
-ASCENT: Final = 0.75  # ems, as a rule
-DESCENT: Final = 0.22
 SELECTED: Final = "0.81 0.87 0.86 rg"  # the ground of a row that is chosen
 COLORS: Final = {1: "g", 3: "rg", 4: "k"}  # operators, by how many numbers a colour has
 FAMILIES: Final = (("Courier", "monospace"), ("Mono", "monospace"), ("Times", "serif"), ("Serif", "serif"))
@@ -85,9 +83,9 @@ class Appearances:
         size = setting.size or fitted.size(lines, inner, high, multiline=multiline)
         if multiline:
             rows = [row for line in lines for row in fitted.wrapped(line, inner, size)]
-            top = high - INSET - ASCENT * size
+            top = high - INSET - face[1].ascent * size
         else:
-            rows, top = lines, (high - (ASCENT + DESCENT) * size) / 2 + DESCENT * size
+            rows, top = lines, (high - (face[1].ascent - face[1].descent) * size) / 2
         if isinstance(cells, int) and cells > 0:
             shown = fitted.in_cells(rows[0], wide / cells, size, top)
         else:
@@ -117,7 +115,7 @@ class Appearances:
                 y = top - (at + 1) * LEADING * size
                 grounds.append(f"{SELECTED} 1 {number(y)} {number(wide - 2)} {number(LEADING * size)} re f")
         rows = [shown for _, shown in options]
-        shown = fitted.rows(rows, wide - 2 * INSET, size, top - ASCENT * size, 0)
+        shown = fitted.rows(rows, wide - 2 * INSET, size, top - face[1].ascent * size, 0)
         ground = "\n".join(grounds)
         text = f"/{setting.font} {number(size)} Tf {setting.color}\n{shown}"
         return self._form(widget, text, {"Font": {setting.font: face[0]}}, ground)

@@ -32,6 +32,18 @@ class Letter(NamedTuple):
     is_space: bool
 
 
+ASCENT: Final = 0.75  # ems, where a font does not say
+DESCENT: Final = 0.22
+HIGHEST: Final = 2.0  # ems that are believed
+
+
+def _heights(face: Typeface, reader: PdfReader) -> tuple[float, float]:
+    """How far letters reach above and below the baseline, in ems (§9.8.1), where that can be believed."""
+    said = [reader.resolve(face.descriptor.get(name)) for name in ("Ascent", "Descent")]
+    ascent, descent = (abs(one) / 1000 if isinstance(one, (int, float)) else 0.0 for one in said)
+    return (ascent, descent) if 0.0 < ascent < HIGHEST and 0.0 < descent < HIGHEST else (ASCENT, DESCENT)
+
+
 class Lettering:
     """A font that strings are shown in."""
 
@@ -43,6 +55,7 @@ class Lettering:
         self._lengths: dict[int, int] = {}  # of codes in bytes, by their first byte
         self._texts = _quietly(face.texts) or {}
         self._is_composite = face.is_composite
+        self.ascent, self.descent = _heights(face, reader)
         if face.is_composite:
             self._composite(face)
         else:

@@ -641,7 +641,7 @@ def _field_area(fragment: Fragment, field: Field) -> tuple[float, float, float, 
         kept = 0.0 if field.cells else TYPED_FROM_EDGE
         left = max(left, content.x - kept)
         right = min(right, content.x + content.width + kept)
-        if field.multiline or field.cells:  # another line stands in the middle
+        if field.multiline:  # a single line stands in the middle
             top = max(top, content.y - kept)
     return left, top, max(0.0, right - left), max(0.0, bottom - top)
 

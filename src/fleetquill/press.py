@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import logging
 import os
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from contextlib import contextmanager
@@ -14,6 +13,7 @@ from typing import TYPE_CHECKING, Any, BinaryIO, Final, NamedTuple, cast
 
 from fleetquill.authoring.manuscript import Manuscript
 from fleetquill.caches import Cache
+from fleetquill.clock import LOG, Clock, Stage
 from fleetquill.deadline import until
 from fleetquill.edition import Edition
 from fleetquill.errors import LimitError, OptionError, PolicyError, SourceError, StrictError, Where, without_secrets
@@ -73,6 +73,7 @@ class Summary(NamedTuple):
     seconds: float
     files: tuple[Path, ...] = ()  # that it was made from
     row_count: int = 0  # of a file of rows
+    stages: tuple[Stage, ...] = ()  # how long each took: 'read', 'styled', 'laid out', 'written'
 
     def headers(self, filename: str, *, inline: bool = True) -> dict[str, str]:
         """HTTP headers with which a web application hands over what was written: Content-Type, Content-Disposition
@@ -89,7 +90,6 @@ class Summary(NamedTuple):
 MOST_STOCKS: Final = 16
 HYBRID: Final = "PDF/A-3b"  # what a file is at least with whom the data of an invoice goes along
 LONGEST_NAME: Final = 255  # bytes of one part of a path
-LOG: Final = logging.getLogger("fleetquill")
 
 
 def _check_source(source: object) -> None:
@@ -107,17 +107,8 @@ def _check_source(source: object) -> None:
         raise SourceError("The source's name is longer than any file's.", remedy="Give the name of a file.")
 
 
-class _Clock:
-    """Tells the log what was done, and in how many milliseconds, where anybody listens."""
-
-    def __init__(self, source: object) -> None:
-        self._name = "a manuscript" if isinstance(source, Manuscript) else without_secrets(str(source))
-        self._last = perf_counter()
-
-    def tell(self, what: str) -> None:
-        now = perf_counter()
-        LOG.debug("%s: %s in %.1f ms", self._name, what, (now - self._last) * 1000)
-        self._last = now
+def _clock_of(source: object) -> Clock:
+    return Clock("a manuscript" if isinstance(source, Manuscript) else without_secrets(str(source)))
 
 
 def _built(data: Any, path: Path) -> Document:
@@ -303,7 +294,7 @@ class Press:
         ends the work. What was read, how long it took and what was remarked goes to the logger 'fleetquill'.
         Raises an error of the FleetQuillError family where source, data or template are at fault.
         """
-        clock = _Clock(source)
+        clock = _clock_of(source)
         given = _given(source, data, parameters, connections, invoice)
         lock = lock_wish(password, owner_password, allow)
         how = checked(How(tagged=tagged, standards=_standards_of(conform, PDF, invoice), lock=lock))
@@ -314,7 +305,7 @@ class Press:
             job = self._job(_with_all(document, date, attach, invoice), styles, progress, fillable=filled)
             clock.tell("styled")
             pages = job.compose()
-        clock.tell(f"laid out on {len(pages)} pages")
+        clock.tell("laid out", f" on {len(pages)} pages")
         _tell_remarks(job.remarks.all(), strict=strict)
 
         def write(stream: BinaryIO, destinations: bool) -> None:
@@ -386,8 +377,7 @@ class Press:
         With `strict` a remark is an error, and a path is not written. `progress` is called with a Progress after
         each page.
         """
-        start = perf_counter()
-        clock = _Clock(source)
+        clock = _clock_of(source)
         written: list[Written] = []
         wanted = kind_of(target, kind)
         check_pattern(wanted, target)
@@ -405,16 +395,16 @@ class Press:
             whole = whole.titled(title) if title else whole
             how = _as_the_document_says(how, document, conform, wanted, invoice)
             filled = (fillable or document.fillable) and wanted is PDF
-            job, writer = self._way(whole, wanted, how, styles, progress, fillable=filled)
+            job, writer = self._way(whole, wanted, how, styles, progress, clock, fillable=filled)
             clock.tell("styled")
 
             def write(stream: BinaryIO) -> None:
                 written.append(writer(stream))
-                clock.tell(f"written on {written[0].pages} pages")
+                clock.tell("written", f" on {written[0].pages} pages")
                 _tell_remarks(job.remarks.all(), strict=strict)
 
             if is_pattern(target) and isinstance(job, Job):
-                leaves = job.leaves(job.pages(), wanted, how, self._pictures)
+                leaves = job.leaves(clock.timed(job.pages), wanted, how, self._pictures)
                 _tell_remarks(job.remarks.all(), strict=strict)
                 paths = write_leaves(str(target), leaves.files)
                 written.append(Written(leaves.pages, sum(path.stat().st_size for path in paths)))
@@ -422,9 +412,8 @@ class Press:
                 write_whole(Path(target), write)
             else:
                 write(target)
-        seconds = perf_counter() - start
         pages, length, rows = written[0]
-        return Summary(wanted.name, pages, job.remarks.all(), length, seconds, job.files, rows)
+        return Summary(wanted.name, pages, job.remarks.all(), length, clock.seconds, job.files, rows, clock.stages)
 
     def read(
         self, *sources: str | os.PathLike[str], data: Data | None = None, page: PageSize = "", margin: Length = 0
@@ -471,6 +460,7 @@ class Press:
         how: How,
         styles: Sequence[str | os.PathLike[str]],
         listener: Listener | None,
+        clock: Clock,
         *,
         fillable: bool,
     ) -> tuple[Job | RowsJob, Callable[[BinaryIO], Written]]:
@@ -487,8 +477,8 @@ class Press:
         if kind.way == "web":
             return job, lambda stream: job.write_web(stream, how, self._pictures)
         if kind.way == "leaves":
-            return job, lambda stream: _write_leaf(job.leaves(job.pages(), kind, how, self._pictures), kind, stream)
-        return job, lambda stream: job.write(job.pages(), kind, stream, self._pictures, how)
+            return job, lambda stream: _write_leaf(job.leaves(clock.timed(job.pages), kind, how, self._pictures), kind, stream)
+        return job, lambda stream: job.write(clock.timed(job.pages), kind, stream, self._pictures, how)
 
     def _job(
         self,

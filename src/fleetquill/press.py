@@ -477,7 +477,9 @@ class Press:
         if kind.way == "web":
             return job, lambda stream: job.write_web(stream, how, self._pictures)
         if kind.way == "leaves":
-            return job, lambda stream: _write_leaf(job.leaves(clock.timed(job.pages), kind, how, self._pictures), kind, stream)
+            return job, lambda stream: _write_leaf(
+                job.leaves(clock.timed(job.pages), kind, how, self._pictures), kind, stream
+            )
         return job, lambda stream: job.write(clock.timed(job.pages), kind, stream, self._pictures, how)
 
     def _job(

@@ -12,7 +12,7 @@ import uvicorn
 import fleetquill as fq
 from conftest import DEMO
 from fleetquill.serve import app
-from fleetquill.serve.service import Limits
+from fleetquill.serve.service.limits import Limits
 
 
 class Failing:

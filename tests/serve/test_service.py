@@ -20,8 +20,10 @@ from starlette.testclient import TestClient
 import fleetquill as fq
 from conftest import DEMO
 from fleetquill.serve import app
-from fleetquill.serve.service import MOST_RUNS, Limits, Service
-from fleetquill.serve.tokens import hash_of, new_token
+from fleetquill.serve.service.desk import MOST_RUNS
+from fleetquill.serve.service.limits import Limits
+from fleetquill.serve.service.service import Service
+from fleetquill.serve.service.tokens import hash_of, new_token
 
 HERE = "http://127.0.0.1"
 
@@ -92,7 +94,8 @@ def test_data_becomes_the_file_that_it_becomes_in_python(client, shelf):
     assert headers["content-type"] == "application/pdf"
     assert headers["content-disposition"] == 'inline; filename="invoice.pdf"'
     assert (headers["page-count"], headers["remark-count"]) == ("1", "0")
-    assert re.fullmatch(r"make;dur=\d+\.\d", headers["server-timing"])
+    stages = ("make", "read", "styled", "laid-out", "written")
+    assert re.fullmatch(", ".join(rf"{stage};dur=\d+\.\d" for stage in stages), headers["server-timing"])
     again = client.post("/documents/invoice", json=data)
     assert again.headers["etag"] == headers["etag"] and again.headers["run-id"] != headers["run-id"]
     other = client.post("/documents/invoice", json=data | {"number": "F-1"})
@@ -276,7 +279,8 @@ def test_a_template_that_fails_names_its_line_and_no_folder(small, tmp_path):
     [
         ("/documents/none", {"json": {}}, 404),
         ("/nothing", {}, 404),
-        ("/documents", {"json": {}}, 405),
+        ("/health", {"json": {}}, 405),
+        ("/documents", {"json": {}}, 403),
         ("/documents/invoice?kind=exe", {"json": {}}, 406),
         ("/documents/invoice?kind=png", {"json": {}}, 406),
         ("/documents/invoice", {"json": {}, "headers": {"Accept": "image/png"}}, 406),
@@ -406,7 +410,7 @@ def test_it_is_described_in_openapi(client, shelf):
     assert client.post("/documents/invoice", json=example).status_code == 200
     assert set(making["responses"]["200"]["content"]) >= {"application/pdf", "text/csv"}
     names = {one["name"] for one in making["parameters"]}
-    assert names == {"kind", "locale", "name", "download"}
+    assert names == {"kind", "locale", "name", "download", "Prefer", "Idempotency-Key", "If-None-Match"}
 
 
 def test_it_is_mounted_in_another_application(shelf):

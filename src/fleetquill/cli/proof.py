@@ -14,7 +14,7 @@ from fleetquill.errors import OptionError
 
 if TYPE_CHECKING:
     from fleetquill.press import Press
-    from fleetquill.serve.proofs import Trial
+    from fleetquill.serve.proof.proofs import Trial
     from fleetquill.shelf.document import ShelfDocument
 
 
@@ -32,7 +32,7 @@ def proof(source: str, data: str | None, port: int, opens: bool, locale: str) ->
     try:
         import uvicorn
 
-        from fleetquill.serve.proof import ProofServer
+        from fleetquill.serve.proof.server import ProofServer
     except ImportError:
         raise OptionError("The proof needs packages that are not there.", remedy="Install fleetquill[serve].") from None
     trials, press_for = _trials(source, data, locale)
@@ -52,7 +52,7 @@ def proof(source: str, data: str | None, port: int, opens: bool, locale: str) ->
 def _trials(source: str, data: str | None, locale: str) -> tuple[list[Trial], Callable[[str], Press]]:
     """What is shown, and the press for a locale, '' for the usual one."""
     from fleetquill.press import Press
-    from fleetquill.serve.proofs import Trial
+    from fleetquill.serve.proof.proofs import Trial
     from fleetquill.tree.data import read_data
 
     path = Path(source)

@@ -19,18 +19,34 @@ HERE = ("127.0.0.1", "localhost", "::1")
 @click.option("--port", default=8000, show_default=True, metavar="NUMBER", help="0 for any that is free.")
 @click.option("--tokens", default=None, metavar="FILE", help="Who may ask: a TOML file with the hashes of tokens.")
 @click.option("--new-token", default=None, metavar="NAME", help="Add a token to the file, say it, and end.")
+@click.option("--workers", default=0, show_default=True, metavar="NUMBER", help="Processes that make documents.")
+@click.option("--take", "takes", multiple=True, metavar="SOURCE", help="Documents to be sent: html, markdown, data, "
+              "address.")  # fmt: skip
+@click.option("--from", "hosts", multiple=True, metavar="HOST", help="What addresses may be of.")
+@click.option("--origin", "origins", multiple=True, metavar="ORIGIN", help="Whose pages may ask from a browser.")
 @click.option("--pages", default=2_000, show_default=True, metavar="NUMBER", help="That one document may have.")
 @click.option("--seconds", default=30.0, show_default=True, metavar="NUMBER", help="That one document may take.")
+@click.option("--job-seconds", default=600.0, show_default=True, metavar="NUMBER", help="That one job may take.")
 @click.option("--megabytes", default=4.0, show_default=True, metavar="NUMBER", help="That one request may send.")
+@click.option("--memory", default=1_024, show_default=True, metavar="NUMBER", help="Megabytes that a worker may come "
+              "to have.")  # fmt: skip
+@click.option("--per-minute", default=0, metavar="NUMBER", help="Documents that each may have made in a minute.")
 def serve(
     shelf: str,
     host: str,
     port: int,
     tokens: str | None,
     new_token: str | None,
+    workers: int,
+    takes: tuple[str, ...],
+    hosts: tuple[str, ...],
+    origins: tuple[str, ...],
     pages: int,
     seconds: float,
+    job_seconds: float,
     megabytes: float,
+    memory: int,
+    per_minute: int,
 ) -> None:
     """Make the documents of SHELF for other programs, over HTTP.
 
@@ -43,8 +59,9 @@ def serve(
     try:
         import uvicorn
 
-        from fleetquill.serve.service import Limits, Service
-        from fleetquill.serve.tokens import Tokens
+        from fleetquill.serve.service.limits import Limits
+        from fleetquill.serve.service.service import Service
+        from fleetquill.serve.service.tokens import Tokens
         from fleetquill.shelf.shelf import Shelf
     except ImportError:
         raise OptionError(
@@ -56,8 +73,8 @@ def serve(
     if tokens is None and host not in HERE:
         raise OptionError(f"Without tokens nobody else may ask: '{host}' is not this machine.", remedy="Give --tokens.")
     holders = None if tokens is None else Tokens.read(Path(tokens), found.names)
-    limits = Limits(int(megabytes * 2**20), pages, seconds)
-    application = Service(found, holders, limits).app()
+    limits = Limits(int(megabytes * 2**20), pages, seconds, job_seconds, per_minute=per_minute, memory=memory)
+    application = Service(found, holders, limits, workers=workers, takes=takes, hosts=hosts, origins=origins).app()
     settings = uvicorn.Config(
         application, host=host, port=port, log_level="warning", timeout_keep_alive=KEPT, timeout_graceful_shutdown=GRACE
     )
@@ -67,7 +84,7 @@ def serve(
 
 
 def _add_token(tokens: str | None, name: str) -> None:
-    from fleetquill.serve.tokens import hash_of, new_token
+    from fleetquill.serve.service.tokens import hash_of, new_token
 
     if tokens is None:
         raise OptionError("A new token needs the file that it is added to.", remedy="Give --tokens FILE.")

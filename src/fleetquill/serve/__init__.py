@@ -2,24 +2,39 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
     from starlette.applications import Starlette
 
-    from fleetquill.serve.service import Limits
+    from fleetquill.serve.service.limits import Limits
+    from fleetquill.serve.service.service import Admit
     from fleetquill.shelf.shelf import Shelf
 
 
-def app(shelf: Shelf, tokens: str | Path | None = None, limits: Limits | None = None) -> Starlette:
+def app(
+    shelf: Shelf,
+    tokens: str | Path | None = None,
+    limits: Limits | None = None,
+    *,
+    workers: int = 0,
+    takes: Sequence[str] = (),
+    hosts: Sequence[str] = (),
+    origins: Sequence[str] = (),
+    admit: Admit | None = None,
+) -> Starlette:
     """The service as an ASGI application, to be served or mounted.
 
-    `tokens` is a TOML file with the hashes of the tokens of those who may ask; without it only programs of this machine
-    may. `limits` are those of one request.
+    `tokens` is a TOML file with the hashes of the tokens of those who may ask; or `admit` says who does, a function of
+    the request that gives a `Holder`, or None for nobody; without both only programs of this machine may. `limits` are
+    those of one request. With `workers` so many processes make the documents, else this one does. `takes` are the
+    sources that may be sent, of 'html', 'markdown', 'data' and 'address', the last of `hosts` alone. Pages of `origins`
+    may ask from a browser. Raises DataError and OptionError where these cannot be.
     """
-    from fleetquill.serve.service import Service
-    from fleetquill.serve.tokens import Tokens
+    from fleetquill.serve.service.service import Service
+    from fleetquill.serve.service.tokens import Tokens
 
     known = None if tokens is None else Tokens.read(Path(tokens), shelf.names)
-    return Service(shelf, known, limits).app()
+    return Service(shelf, known, limits, workers=workers, takes=takes, hosts=hosts, origins=origins, admit=admit).app()

@@ -21,7 +21,7 @@ from fleetquill.errors import FleetQuillError
 from fleetquill.output.delivery import content_disposition
 from fleetquill.press import Press
 from fleetquill.serve.guarding import Guard
-from fleetquill.serve.proofs import Picked, Proof, Trial
+from fleetquill.serve.proof.proofs import Picked, Proof, Trial
 
 Made = TypeVar("Made")
 

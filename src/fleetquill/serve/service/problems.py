@@ -11,6 +11,7 @@ from starlette.responses import JSONResponse
 from fleetquill.errors import (
     ConformanceError,
     DataError,
+    FaultError,
     FleetQuillError,
     LimitError,
     OptionError,
@@ -40,17 +41,20 @@ class ProblemError(Exception):
         self.headers = headers
         self.more = more
 
+    def told(self) -> dict[str, Any]:
+        return {"title": HTTPStatus(self.status).phrase, "status": self.status, "detail": self.detail, **self.more}
+
     def response(self) -> JSONResponse:
-        said = {"title": HTTPStatus(self.status).phrase, "status": self.status, "detail": self.detail, **self.more}
-        return JSONResponse(said, self.status, headers=self.headers, media_type=MEDIA_TYPE)
+        return JSONResponse(self.told(), self.status, headers=self.headers, media_type=MEDIA_TYPE)
 
 
-def problem_of(error: FleetQuillError, run: str) -> ProblemError:
+def problem_of(error: FleetQuillError, *, sent: bool) -> ProblemError:
     """What an error of the press is for the one who asked: 422 where the data may be at fault, 500 where it cannot be.
     Paths of this machine are not told."""
     where = error.where
     line = {"line": where.line} if where is not None and where.line else {}
     source = file_name(where.source) if where is not None else ""
-    said: dict[str, Any] = {"kind": type(error).__name__, "run": run, **({"source": source} if source else {}), **line}
+    said: dict[str, Any] = {"kind": type(error).__name__, **({"source": source} if source else {}), **line}
     detail = f"{error.what} {error.remedy}".rstrip()
-    return ProblemError(422 if isinstance(error, THEIRS) else 500, detail, **said)
+    theirs = isinstance(error, THEIRS) or (sent and not isinstance(error, FaultError))
+    return ProblemError(422 if theirs else 500, detail, **said)

@@ -1,0 +1,1 @@
+"""The proof: documents live in the browser while they are worked on."""

@@ -1,0 +1,1 @@
+"""The service: other programs ask for documents over HTTP."""

@@ -127,14 +127,9 @@ def _memory(service: int) -> float:
     return float(sum(one.memory_info().rss for one in [own, *own.children(recursive=True)])) / MB
 
 
-def main() -> None:
-    parser = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
-    parser.add_argument("--clients", type=int, default=200)
-    parser.add_argument("--seconds", type=float, default=30.0)
-    parser.add_argument("--kill-every", type=float, default=3.0)
-    parser.add_argument("--workers", type=int, default=2)
-    asked = parser.parse_args()
-    command = [sys.executable, "-m", "fleetquill", "serve", str(SHELF), "--port", "0", "--workers", str(asked.workers)]
+def measure(clients: int, seconds: float, every: float, workers: int) -> Done:
+    """Starts a service, and asks it; a worker is killed `every` so many seconds."""
+    command = [sys.executable, "-m", "fleetquill", "serve", str(SHELF), "--port", "0", "--workers", str(workers)]
     with subprocess.Popen(command, stdout=subprocess.PIPE, text=True) as service:
         assert service.stdout is not None
         address = service.stdout.readline().rsplit(" ", 1)[1].strip()
@@ -142,8 +137,19 @@ def main() -> None:
             with suppress(httpx2.HTTPError):
                 httpx2.get(f"{address}health")
                 break
-        load, killed, memory = asyncio.run(_all(address, service.pid, asked.clients, asked.seconds, asked.kill_every))
+        done = asyncio.run(_all(address, service.pid, clients, seconds, every))
         service.terminate()
+    return done
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
+    parser.add_argument("--clients", type=int, default=200)
+    parser.add_argument("--seconds", type=float, default=30.0)
+    parser.add_argument("--kill-every", type=float, default=3.0)
+    parser.add_argument("--workers", type=int, default=2)
+    asked = parser.parse_args()
+    load, killed, memory = measure(asked.clients, asked.seconds, asked.kill_every, asked.workers)
     took = sorted(load.took)
     print(f"answers {dict(load.answers)}, {killed} workers killed, {len(load.wrong)} wrong")
     middle, most = took[len(took) // 2], took[-1]

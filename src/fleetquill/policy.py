@@ -145,7 +145,10 @@ class Policy:
         if scheme and not url.lower().startswith("file:"):
             raise PolicyError(f"Addresses that begin with '{scheme[0]}' are not read.", where=Where(url))
         name = unquote(urlsplit(url).path) if scheme or "%" in url or "?" in url or "#" in url else url
-        path = (base / name).resolve()
+        try:
+            path = (base / name).resolve()
+        except ValueError as error:  # a NUL
+            raise PolicyError("The address is not one of a file.", where=Where(url)) from error
         if not self.allows(path, homes):
             raise PolicyError("The file lies outside the folders that may be read.", where=Where(str(path)))
         return path

@@ -249,6 +249,7 @@ class _FlowRun:
         else:
             _place_across(child, laid.fragment, child_space)
             laid.fragment.x += left_edge
+            _note_sides(laid.fragment, width, space.context)
             self.placed.append(Placed(self.index, laid.fragment, self.y + gap, child_space, self.inner, mark))
         return laid, gap
 
@@ -293,6 +294,7 @@ class _FlowRun:
         if placed is None:
             return False
         fragment, _ = placed
+        _note_sides(fragment, self.space.width, self.space.context)
         self.placed.append(Placed(self.index, fragment, fragment.y, self.space, None, mark, floating=True))
         self.index += 1
         self.floated = True
@@ -341,6 +343,12 @@ class _FlowRun:
         if resume is not None and resume.inner is None:
             resume = resume._replace(at=self._with_places(resume.at, self.first))
         return self._flow(resume)
+
+
+def _note_sides(fragment: Fragment, width: float, context: Context) -> None:
+    """Notes that something reaches over the sides of what it stands in: the page is looked over then."""
+    if fragment.x < -SLACK or fragment.x + fragment.width > width + SLACK:
+        context.reaches_out = True
 
 
 def _settled_width(box: Box, resume: Resume | None, width: float) -> float:

@@ -102,6 +102,7 @@ class Context:
         self.remarks = remarks
         self.has_faults = False  # whether any line that was tried on this page does not fit
         self.overflows = False  # whether what stands in any box that was laid out reaches over its lower edge
+        self.reaches_out = False  # whether any box that was laid out reaches over the sides of what it stands in
         self.quiet = 0  # above 0 while layout only tries something out
         self.said: set[tuple[str, str]] = set()  # what was pointed out already and is not to be for each page
         self.tallies: TallyView | None = None  # of the place in a table that is being laid out
@@ -112,6 +113,7 @@ class Context:
         self.fitted: set[Box] = set()  # boxes that were made to fit
         self.shrinking = False  # whether lines are measured as they are, for a box that is made to fit
         self.overwide: set[Element | None] = set()  # of tables that would run off the page
+        self.told_wide: set[Element | None] = set()  # tables of which was said that they run over the edge
         self._ends: list[Callable[[], None]] = []
         self.trials: Trials | None = None  # while a page or columns are tried out
         self.paper = math.inf  # px that the area of the page being laid out is wide

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from math import inf
 from typing import Final, NamedTuple
 
 from fleetquill.layout.boxes.boxes import Box, PictureBox
@@ -33,6 +34,8 @@ def remark_lost(parts: Iterable[Fragment], left: float, right: float, context: C
 def _look(fragment: Fragment, x: float, y: float, limit: float | None, paper: Paper) -> float:
     """Goes through a fragment; gives how far down text reaches in it. What stands below `limit` has been told."""
     x, y = x + fragment.x, y + fragment.y
+    if fragment.box.element is not None and fragment.box.element in paper.context.told_wide:
+        paper = paper._replace(left=-inf, right=inf)
     style = fragment.box.style
     if style.transform or isinstance(fragment, (PictureFragment, AnchorFragment)):
         return y

@@ -222,7 +222,7 @@ class _PageRun:
                 carried = []
         if context.has_faults:
             self._remark_faults(page)
-        if context.overflows:
+        if context.overflows or context.reaches_out:
             remark_lost(page.parts, 0.0, area.width, context)
         if context.found.page_marks:
             self.shown |= shown_elements(page.boxes)

@@ -97,6 +97,7 @@ def _geometry(box: TableBox, space: Space) -> Geometry:
     if style.fq_fit == "auto" and width > space.context.paper + 1 and box.element not in space.context.overwide:
         space.context.overwide.add(box.element)
     elif width > available + 1:
+        space.context.told_wide.add(box.element)
         space.context.remark_once(
             "overflow",
             f"The table is {(width - available) * 0.75:.0f} pt wider than the {available * 0.75:.0f} pt "

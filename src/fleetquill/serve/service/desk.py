@@ -160,7 +160,8 @@ class Desk:
             with suppress(TimeoutError):
                 run.future.result(timeout=max(0.0, end - monotonic()))
         for run in runs:
-            self.cancel(run)
+            if run.outcome is None:
+                self.cancel(run)
         for pool in (self._soon, self._later):
             pool.shutdown(wait=True)
         for one in self._hands:

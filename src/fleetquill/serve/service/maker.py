@@ -99,7 +99,9 @@ class Maker:
             except DataError as error:
                 return Failed(400, str(error))
         name = safe_name(
-            order.name or order.subject, data if isinstance(data, dict) else {}, extension=f".{order.kind}"
+            order.name or order.document or "document",
+            data if isinstance(data, dict) else {},
+            extension=f".{order.kind}",
         )
         with open(order.target, "wb") as stream:
             if order.document:

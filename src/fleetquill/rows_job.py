@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import BinaryIO, cast
 
-from fleetquill.errors import SourceError, Where
+from fleetquill.errors import OptionError, Where
 from fleetquill.job import Written
 from fleetquill.output.counted import CountedStream
 from fleetquill.output.how import How
@@ -50,12 +50,12 @@ class RowsJob:
         return tuple(dict.fromkeys([*self.document.files, *self._reader.files]))
 
     def write(self, kind: Kind, stream: BinaryIO, how: How) -> Written:
-        """Writes what `kind` is made of. Raises SourceError where the document has no table."""
+        """Writes what `kind` is made of. Raises OptionError where the document has no table."""
         document = self.document
         styles = TreeStyles(self._cascade, document.root)
         sheets = sheets_of(Room(document, self._formats, styles, lambda url: self._reader.path(url, document.base)))
         if not sheets.tables:
-            raise SourceError(
+            raise OptionError(
                 f"The document has no table, and a file of the kind '{kind.name}' holds nothing else.",
                 where=Where(document.source),
                 remedy="Choose a kind that has pages or text, such as pdf or docx.",

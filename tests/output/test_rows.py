@@ -153,7 +153,7 @@ def test_what_is_no_table_is_remarked_once():
 
 def test_several_tables_are_no_csv_but_the_one_that_is_named():
     m = fq.Manuscript.from_html(HTML)
-    with pytest.raises(fq.SourceError, match="2 tables"):
+    with pytest.raises(fq.OptionError, match="2 tables"):
         lines_of(m)
     assert lines_of(m, only="#two") == [["Saltgate", "1234.50"]]
     assert lines_of(m, only="#two", values="shown") == [["Saltgate", "€1,234.50"]]
@@ -164,7 +164,7 @@ def test_several_tables_are_no_csv_but_the_one_that_is_named():
 
 @pytest.mark.parametrize("kind", ["xlsx", "csv"])
 def test_a_document_without_a_table_says_so(kind):
-    with pytest.raises(fq.SourceError, match="no table"):
+    with pytest.raises(fq.OptionError, match="no table"):
         fq.write(fq.Manuscript.from_html("<p>Only text"), io.BytesIO(), kind=kind)
 
 

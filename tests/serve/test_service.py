@@ -475,3 +475,8 @@ def test_what_cannot_be_served_is_refused(tmp_path, arguments, message):
 
 def test_a_service_needs_no_limits_of_its_own(shelf):
     assert Service(shelf).app().routes
+
+
+def test_a_kind_that_does_not_suit_the_document_is_the_fault_of_who_asks(client):
+    said = problem(client.post("/documents/letter?kind=csv", json=sample(client, "letter")), 422)
+    assert "no table" in said["detail"] and said["kind"] == "OptionError"

@@ -9,7 +9,7 @@ from datetime import date, time, timedelta
 from decimal import Decimal
 from typing import BinaryIO, Final
 
-from fleetquill.errors import SourceError
+from fleetquill.errors import OptionError
 from fleetquill.formats import Formats
 from fleetquill.output.how import How, RowsWritten
 from fleetquill.structure.sheets import Cell, Sheet, Sheets
@@ -20,7 +20,7 @@ DATA: Final = ("head", "body")  # rows that are data: sums and headings of group
 
 
 def write_rows(sheets: Sheets, metadata: Metadata, formats: Formats, how: How, stream: BinaryIO) -> RowsWritten:
-    """Writes the one table that there is. Raises SourceError where there are more.
+    """Writes the one table that there is. Raises OptionError where there are more.
 
     Values are written so that programs read them: numbers with a point, dates by ISO 8601, and neither sums nor
     headings of groups, whose values stand in each row instead; with `how.values` of 'shown' everything stands as it
@@ -28,7 +28,7 @@ def write_rows(sheets: Sheets, metadata: Metadata, formats: Formats, how: How, s
     """
     if len(sheets.tables) > 1:
         names = ", ".join(f"'{sheet.name}'" for sheet in sheets.tables[:6])
-        raise SourceError(
+        raise OptionError(
             f"The document has {len(sheets.tables)} tables, and a CSV file holds one: {names}.",
             remedy="Name one with 'only', by its selector, such as 'table:nth-of-type(2)' or '#tolls'.",
         )

@@ -9,9 +9,19 @@ from typing import TYPE_CHECKING
 if TYPE_CHECKING:
     from starlette.applications import Starlette
 
-    from fleetquill.serve.service.limits import Limits
+    from fleetquill.serve.service.limits import Limits as Limits
     from fleetquill.serve.service.service import Admit
+    from fleetquill.serve.service.tokens import Holder as Holder
     from fleetquill.shelf.shelf import Shelf
+
+
+def __getattr__(name: str) -> object:
+    """What comes with `app`, once it is asked for."""
+    if name in ("Holder", "Limits"):
+        from fleetquill.serve.service import limits, tokens
+
+        return {"Holder": tokens.Holder, "Limits": limits.Limits}[name]
+    raise AttributeError(f"module '{__name__}' has no attribute '{name}'")
 
 
 def app(

@@ -27,8 +27,8 @@ PAGE: Final = {
     "try.js": ("try.js", "text/javascript"),
     "try.css": ("try.css", "text/css"),
     "proof.css": ("proof.css", "text/css"),
-    "fleetquill-page.js": ("fleetquill-page.js", "text/javascript"),
 }
+MODULE: Final = "fleetquill-page.js"
 PAGE_MAY: Final = (
     "default-src 'none'; script-src 'self'; style-src 'self' 'unsafe-inline'; connect-src 'self'; img-src data:; "
     "font-src data:; frame-src blob:; "
@@ -109,9 +109,18 @@ def log_of(run: Run) -> dict[str, Any]:
 
 
 async def page_part(request: Request) -> Response:
-    """A part of the page on which documents are tried by hand, or the module for pages of others."""
+    """A part of the page on which documents are tried by hand."""
     found = PAGE.get(request.path_params.get("part", ""))
     if found is None:
         raise HTTPException(404)
-    content = files("fleetquill.serve").joinpath("page", found[0]).read_bytes()
-    return Response(content, media_type=found[1], headers=ALWAYS | {"Content-Security-Policy": PAGE_MAY})
+    return _page_file(*found)
+
+
+async def page_module(_: Request) -> Response:
+    """The module that other pages send themselves with."""
+    return _page_file(MODULE, "text/javascript")
+
+
+def _page_file(name: str, media_type: str) -> Response:
+    content = files("fleetquill.serve").joinpath("page", name).read_bytes()
+    return Response(content, media_type=media_type, headers=ALWAYS | {"Content-Security-Policy": PAGE_MAY})

@@ -8,7 +8,7 @@ from math import isfinite
 from pathlib import Path
 from typing import Any, Final, NamedTuple
 
-from starlette.datastructures import Headers, UploadFile
+from starlette.datastructures import Headers, QueryParams, UploadFile
 from starlette.formparsers import MultiPartException, MultiPartParser
 from starlette.requests import Request
 
@@ -23,7 +23,7 @@ FORM: Final = "multipart/form-data"
 DATA: Final = "data"  # the part of a form that has the data
 SOURCE: Final = "source"  # the part that has a document of its own
 MOST_PARTS: Final = 100
-WIDEST: Final = 100_000.0  # px that a page's area may have to fit
+MOST_NUMBER: Final = 100_000.0  # px that a page's area may have to fit
 
 
 class Body(NamedTuple):
@@ -75,14 +75,19 @@ def asked_of(request: Request, order: Order) -> Order:
     order = order._replace(kind=kind_of(request).name, locale=query.get("locale", ""), name=pattern)
     if order.document:
         return order
-    try:
-        fit = float(query.get("fit", "0"))
-    except ValueError:
-        fit = -1.0
-    if not isfinite(fit) or not 0 <= fit <= WIDEST:
-        raise ProblemError(400, "'fit' is a number of px.")
+    fit, scale = _number(query, "fit", "0"), _number(query, "scale", "1")
     page, margin = query.get("page", ""), query.get("margin", "")
-    return order._replace(page=page, margin=margin, landscape="landscape" in query, fit=fit)
+    return order._replace(page=page, margin=margin, landscape="landscape" in query, fit=fit, scale=scale)
+
+
+def _number(query: QueryParams, name: str, usual: str) -> float:
+    try:
+        found = float(query.get(name, usual))
+    except ValueError:
+        found = -1.0
+    if not isfinite(found) or not 0 <= found <= MOST_NUMBER:
+        raise ProblemError(400, f"'{name}' is no number that can be.")
+    return found
 
 
 async def body_of(request: Request, most: int) -> Body:

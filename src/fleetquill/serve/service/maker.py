@@ -161,7 +161,9 @@ def _given(document: ShelfDocument, data: Any, order: Order) -> dict[str, Any]:
 
 def _paper(order: Order) -> dict[str, Any]:
     """The pages of a document that others send; where it is to fit, it is made smaller, never larger."""
-    paper: dict[str, Any] = {"page": order.page, "margin": order.margin, "landscape": order.landscape}
+    paper: dict[str, Any] = {
+        "page": order.page, "margin": order.margin, "landscape": order.landscape, "scale": order.scale,
+    }  # fmt: skip
     if order.fit:
         paper["margin"] = order.margin or MARGIN
         width, height = page_px(css_page(order.page)) if order.page else page_px("A4")

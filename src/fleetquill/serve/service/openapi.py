@@ -171,6 +171,7 @@ def _sending(sources: Sequence[str], kinds: Mapping[str, Kind]) -> dict[str, Any
         _parameter("margin", "query", "One to four lengths.", TEXT),
         _parameter("landscape", "query", "Given, the paper lies on its side.", TEXT),
         _parameter("fit", "query", "Px that the paper is to have room for, beside one another.", {"type": "number"}),
+        _parameter("scale", "query", "How large all is, 1 as it is.", {"type": "number"}),
     ]
     made = _made("Makes a document that is sent.", [*_choices(kinds), *paper, *_heads()], kinds)
     content: dict[str, Any] = {}

@@ -37,6 +37,7 @@ class Order(NamedTuple):
     margin: str = ""
     landscape: bool = False
     fit: float = 0.0
+    scale: float = 1.0
     seconds: float = 30.0
 
     @property

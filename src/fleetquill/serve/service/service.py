@@ -24,7 +24,7 @@ from fleetquill.errors import OptionError, meant
 from fleetquill.serve.guarding import is_here
 from fleetquill.serve.plain import plain
 from fleetquill.serve.service.again import Rate, Repeats, fingerprint
-from fleetquill.serve.service.answers import ALWAYS, SHOWN, file_of, job_of, log_of, page_part
+from fleetquill.serve.service.answers import ALWAYS, MODULE, SHOWN, file_of, job_of, log_of, page_module, page_part
 from fleetquill.serve.service.asking import JSON, SERVED, Body, asked_of, body_of, kept_files, source_of
 from fleetquill.serve.service.desk import MOST_RUNS, Desk, Run
 from fleetquill.serve.service.figures import MEDIA_TYPE, Figures
@@ -96,7 +96,7 @@ class Service:
         routes = [
             Route("/", page_part),
             Route("/page/{part}", page_part),
-            Route("/fleetquill-page.js", page_part, name="fleetquill-page.js"),
+            Route(f"/{MODULE}", page_module),
             Route("/health", self._health),
             Route("/metrics", self._metrics),
             Route("/documents", self._list, methods=["GET"]),

@@ -19,6 +19,7 @@ def around(css, *inner):
 
 
 H10, S = "height:10px", "width:20px;height:10px"
+PICTURE = '<img class=i style=\'max-width:100%;height:auto;vertical-align:top\' width=48 src=\'data:image/svg+xml,<svg xmlns="http://www.w3.org/2000/svg" width="48" height="24"/>\'>'
 CASES = [
     # CSS 2.2 §8.3.1: margins that adjoin
     ("siblings", box("margin:10px 0 20px;height:5px") + box("margin:30px 0;height:5px"), [(0, 10, 600, 5), (0, 45, 600, 5)]),
@@ -99,6 +100,20 @@ CASES = [
     ("contents", around("display:flex", around("display:contents", box(S), box(S))), [(0, 0, 20, 10), (20, 0, 20, 10)]),
     ("lists", '<ul style="padding-left:40px"><li class=i>x<li class=i>y</ul>', [(40, 0, 560, 20), (40, 20, 560, 20)]),
     ("hidden takes room", box("visibility:hidden;" + H10) + box("display:none") + box(H10), [(0, 0, 600, 10), (0, 10, 600, 10)]),
+    # pictures no wider than what they stand in (CSS Sizing 3 §5.2.2), as a browser has them
+    *(
+        (f"a picture in {where}", html.replace("[]", PICTURE), [rect])
+        for where, html, rect in (
+            ("a float", "<div style='float:left'>[]</div>", (0, 0, 48, 24)),
+            ("an inline block", "<div style='display:inline-block'>[]</div>", (0, 0, 48, 24)),
+            ("a cell", "<table style='border-spacing:0'><td style='padding:0'>[]<td>x</table>", (0, 0, 48, 24)),
+            ("a flex item", "<div style='display:flex;width:90px'><a>[]</a><b>b</b></div>", (0, 0, 48, 24)),
+            ("a narrow flex container", "<div style='display:flex;width:30px'>[]<b>b</b></div>", (0, 0, 30, 20)),
+            ("a grid", "<div style='display:grid;grid-template-columns:auto 1fr'><a>[]</a><b>b</b></div>", (0, 0, 48, 24)),
+            ("as little as can be", "<div style='width:min-content'>four []</div>", (0, 20, 38.53, 19.27)),
+        )
+    ),
+    ("half of what it stands in", around("width:min-content", box("width:100px;max-width:50%;height:10px")), [(0, 0, 50, 10)]),
     ("attributes as hints", '<table cellspacing=0><tr><td class=i width=80 height=30 style="padding:0">x</table>', [(0, 0, 80, 30)]),
 ]  # fmt: skip
 

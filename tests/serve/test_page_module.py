@@ -156,6 +156,31 @@ def test_the_file_shows_what_the_screen_shows(pressed, html, color):
     assert color in colors(content) and told["missing"] == []
 
 
+FONTS = [
+    # a shorthand with var() in it, whose longhands browsers leave blank; what is inherited from outside
+    ("<style>:root{--f:Source Serif Pro}body{font:30px/1 var(--f);font-style:italic}</style><div><p id=it>Heron", "30px"),
+    ("<style>:root{--f:20px/1 serif}#it p{font:var(--f);font-weight:bold}</style><div id=it><p>Heron</div>", "20px"),
+    ("<style>html{font-size:20px}#it{font-size:2rem}</style><p id=it>Heron", "40px"),
+    ("<style>#it{font-size:2vw}</style><p id=it>Heron", "25.6px"),
+    ("<style>#it > b.x:not(:hover) > i::first-letter{color:red} #it > b > i{font-size:30px}</style><p id=it><b class=x><i>Heron</i></b>", "30px"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("html", "size"), FONTS, ids=[size for _, size in FONTS])
+def test_letters_are_as_large_as_on_the_screen(pressed, html, size):
+    content, _ = pressed(html, "{scale: 1}")
+    text = pdfium.PdfDocument(content)[0].get_textpage()
+    left, bottom, right, top = text.get_charbox(0, loose=True)
+    del left, right
+    own = pdfium.PdfDocument(
+        fq.compose(
+            fq.Manuscript.from_html(f"<html lang=en><title>T</title><p style='font-size:{size}'>Heron")
+        ).to_bytes()
+    )[0].get_textpage()
+    _, low, _, high = own.get_charbox(0, loose=True)
+    assert top - bottom == pytest.approx(high - low, rel=0.12)  # of another family, perhaps
+
+
 def test_it_stands_where_it_stood_and_as_wide_as_the_paper_lets_it(pressed, screen):
     html = (
         "<style>body{margin:0 100px} #it{width:1200px;display:flex;gap:2vw} .b{flex:1;height:80px;background:#0f4c4a}"

@@ -7,10 +7,10 @@ from importlib import import_module
 from typing import Any, Final
 
 from fleetquill.deadline import heed
-from fleetquill.layout.boxes.boxes import Box
+from fleetquill.layout.boxes.boxes import Box, PictureBox
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.resume import Resume
-from fleetquill.layout.contract.sizing import edges_of, limits, own_width
+from fleetquill.layout.contract.sizing import edges_of, limits, to_border_box
 from fleetquill.layout.contract.space import Laid, Space
 
 WORDS: Final = frozenset(("min-content", "max-content", "fit-content"))  # that a limit may be
@@ -92,12 +92,13 @@ def _content_widths(box: Box, context: Context) -> tuple[float, float]:
     heed()
     style = box.style
     across = edges_of(style, 0.0).across
-    fixed = own_width(style, 0.0, across) if isinstance(style.width, float) else None
-    if fixed is not None:
-        fixed = within_words(box, fixed, 0.0, context)
-        return fixed, fixed
+    share = not isinstance(style.max_width, (float, str))  # of what it stands in, which these widths decide on
+    low, high = limits(style, 0.0, across)
+    high = float("inf") if share else high
+    if isinstance(style.width, float):
+        fixed = within_words(box, max(low, min(to_border_box(style, style.width, across), high)), 0.0, context)
+        return across if share and isinstance(box, PictureBox) else fixed, fixed  # CSS Sizing 3 §5.2.2: it gives way
     least, most = MODELS[box.__class__][1](box, context)
-    low, high = limits(style, 0.0, across) if isinstance(style.max_width, (float, str)) else (across, float("inf"))
     least, most = max(low, min(least + across, high)), max(low, min(most + across, high))
     if style.min_width in WORDS or style.max_width in WORDS:
         least, most = within_words(box, least, least, context), within_words(box, most, most, context)

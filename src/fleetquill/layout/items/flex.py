@@ -7,7 +7,7 @@ from typing import Final
 from fleetquill.layout.block.replaced import ratio_of
 from fleetquill.layout.boxes.boxes import Box, PictureBox
 from fleetquill.layout.contract.context import Context
-from fleetquill.layout.contract.dispatch import content_widths, least_content_width, natural_widths, within_words
+from fleetquill.layout.contract.dispatch import content_widths, natural_widths, within_words
 from fleetquill.layout.contract.fragments import Fragment, last_baseline
 from fleetquill.layout.contract.resume import Resume
 from fleetquill.layout.contract.sizing import (
@@ -151,6 +151,11 @@ class _Flex:
         item.hypothetical = max(item.least, min(item.base, item.most))
         return item
 
+    def _least_of_content(self, box: Box) -> float:
+        """The content size suggestion (§4.5); that of a picture is its own width, though it may give way elsewhere."""
+        widths = natural_widths(box, self.space.context)
+        return widths[1] if isinstance(box, PictureBox) else widths[0]
+
     def _limit(self, item: Item) -> None:
         """Least and most main size; the automatic minimum is the content's (§4.5)."""
         style = item.box.style
@@ -161,7 +166,7 @@ class _Flex:
             item.least = within_words(item.box, item.least, self.inner_width, context)
             item.most = within_words(item.box, item.most, self.inner_width, context)
             if style.min_width == "auto":
-                content = least_content_width(item.box, self.space.context)
+                content = self._least_of_content(item.box)
                 if self._ratio_width(item) is not None and not isinstance(item.box, PictureBox):
                     content = max(content, self._ratio_width(item) or 0.0)
                 given = own_width(style, self.inner_width, edges.across)

@@ -12,6 +12,9 @@ const ASK_AGAIN = 500; // ms between two questions how far a job is
 const LEFT_OUT = "script, noscript, template, link, base, [data-leave-out]";
 const STATES = /::?(-[\w-]+|before|after|marker|first-(line|letter)|placeholder|selection|backdrop|hover|focus[\w-]*|active|visited|link|target|slotted\([^)]*\))/g;
 const ADDRESS = /url\(\s*(?:"((?:[^"\\]|\\.)*)"|'((?:[^'\\]|\\.)*)'|([^)\s]*))\s*\)/g;
+const INHERITED = ["color", "direction", "font-family", "font-size", "font-style", "font-weight", "letter-spacing", "line-height",
+  "list-style-type", "text-align", "text-indent", "text-transform", "visibility", "white-space", "word-spacing"];
+const BLANK = /(?<=[{;]\s*)([\w-]+):\s*;/g;
 const OF_THE_WINDOW = /(-?\d*\.?\d+)([dsl]?v(?:w|h|min|max|i|b))\b/g;
 
 /**
@@ -46,11 +49,11 @@ export async function press(element, options = {}) {
   }
 }
 
-/** The element as a document of its own: { html, width, missing }. */
+/** The element as a document of its own, with the files that it shows: { html, files, width, missing }. */
 export async function read(element, options = {}) {
   const page = new Copy(element, options);
   await page.fill();
-  return { html: page.text(), width: page.width, missing: page.missing };
+  return { html: page.text(), files: page.files, width: page.width, missing: page.missing };
 }
 
 function said({ button, told }) {
@@ -75,7 +78,9 @@ class Copy {
     this.leaveOut = leaveOut ? `${LEFT_OUT}, ${leaveOut}` : LEFT_OUT;
     this.sheets = [];
     this.waits = []; // for pictures and fonts
-    this.read = new Map(); // what is at an address, as data
+    this.read = new Map(); // the names of files, by their addresses
+    this.files = new Map(); // their content, by their names
+    this.copies = new Map();
     this.hosts = 0;
     this.width = widest(element);
     this.root = this.copy(element);
@@ -93,7 +98,7 @@ class Copy {
   text() {
     const ground = groundOf(this.element);
     const own = [
-      "html, body { margin: 0 !important; padding: 0 !important; border: 0 !important; background: none !important;",
+      "html, body:not([data-pressed]) { margin: 0 !important; padding: 0 !important; border: 0 !important; background: none !important;",
       " width: auto !important; min-width: 0 !important; max-width: none !important; height: auto !important;",
       " min-height: 0 !important; display: block !important; overflow: visible !important; columns: auto !important;",
       " position: static !important; transform: none !important }",
@@ -116,8 +121,9 @@ class Copy {
   copy(source) {
     if (source.matches(this.leaveOut)) return document.createComment("");
     const copied = this.drawn(source) ?? source.cloneNode(false);
-    if (source === this.element) copied.setAttribute("data-pressed", "");
-    if (copied instanceof Element) this.keepState(source, copied);
+    this.copies.set(source, copied);
+    this.keepState(source, copied);
+    if (source === this.element) this.keepInherited(source, copied);
     if (copied.tagName !== source.tagName) return copied;
     if (source.shadowRoot) this.openShadow(source, copied);
     const inside = source.shadowRoot ?? source;
@@ -151,6 +157,13 @@ class Copy {
       return placeholderOf(source);
     }
     return null;
+  }
+
+  /** What the element inherits from all that is not sent. */
+  keepInherited(source, copied) {
+    const style = getComputedStyle(source);
+    copied.setAttribute("data-pressed", "");
+    for (const name of INHERITED) copied.style.setProperty(name, style.getPropertyValue(name));
   }
 
   keepState(source, copied) {
@@ -188,7 +201,7 @@ class Copy {
 
   keepAddress(copied, name, address, source) {
     copied.setAttribute(name, new URL(address, document.baseURI).href);
-    this.waits.push(this.dataOf(new URL(address, document.baseURI).href, source).then((found) => found && copied.setAttribute(name, found)));
+    this.waits.push(this.nameOf(new URL(address, document.baseURI).href, source).then((found) => found && copied.setAttribute(name, found)));
   }
 
   /** Content of a shadow tree stands in its host; its rules hold for that alone. */
@@ -253,36 +266,66 @@ class Copy {
   }
 
   styled(rule, base, mark) {
-    let text = rule.cssText;
+    let text = this.withBlanks(rule);
     if (mark) text = marked(rule.selectorText, mark) + text.slice(rule.selectorText.length);
     return absolute(text, base).replace(OF_THE_WINDOW, inPx);
   }
 
+  /** The text of a rule. Where a shorthand has var() in it, browsers leave the values of some longhands blank: those
+   * are put on the elements, as they are computed. */
+  withBlanks(rule) {
+    const blanks = [...rule.cssText.matchAll(BLANK)].map(([, name]) => name);
+    if (!blanks.length) return rule.cssText;
+    const selector = rule.selectorText.replace(STATES, ":is(*)");
+    for (const [source, copied] of this.copies) {
+      if (!matches(source, selector)) continue;
+      const style = getComputedStyle(source);
+      for (const name of blanks) copied.style.setProperty(name, style.getPropertyValue(name));
+    }
+    return rule.cssText.replace(BLANK, "");
+  }
+
   showsFont(rule) {
     const family = rule.style.getPropertyValue("font-family").replace(/["']/g, "").toLowerCase();
+    const range = rule.style.getPropertyValue("unicode-range");
     this.families ??= familiesOf(this.element);
-    return this.families.has(family);
+    this.letters ??= [...new Set(this.element.textContent)].map((one) => one.codePointAt(0));
+    return this.families.has(family) && (!range || this.letters.some(within(range)));
   }
 
   // ---- what is at an address ----
 
   async filledIn(style, base, source = null) {
     const addresses = new Set([...style.matchAll(ADDRESS)].map((found) => found[1] ?? found[2] ?? found[3]));
-    const data = new Map();
+    const names = new Map();
     await Promise.all([...addresses].map(async (one) => {
-      if (one && !one.startsWith("#") && !one.startsWith("data:")) data.set(one, await this.dataOf(new URL(one, base).href, source));
+      if (one && !/^(#|data:)/.test(one)) names.set(one, await this.nameOf(new URL(one, base).href, source));
     }));
     return style.replace(ADDRESS, (whole, ...found) => {
-      const read = data.get(found[0] ?? found[1] ?? found[2]);
+      const read = names.get(found[0] ?? found[1] ?? found[2]);
       return read ? `url("${read}")` : whole;
     });
   }
 
-  /** What is at an address as a data: address; nothing where that may not be read, which is told. */
-  dataOf(address, source) {
+  /** The name of what is at an address among the files; nothing where that may not be read, which is told. */
+  nameOf(address, source) {
     if (address.startsWith("data:")) return Promise.resolve(address);
-    if (!this.read.has(address)) this.read.set(address, fetched(address).catch((error) => this.miss(source, address, error.message)));
+    if (!this.read.has(address)) this.read.set(address, this.fetched(address).catch((error) => this.miss(source, address, error.message)));
     return this.read.get(address);
+  }
+
+  async fetched(address) {
+    let answer;
+    try {
+      answer = await fetch(address, { credentials: "same-origin" });
+    } catch {
+      throw new Error("it may not be read, or is not there");
+    }
+    if (!answer.ok) throw new Error(`the answer is ${answer.status}`);
+    const name = `${this.files.size + 1}${/\.\w{2,5}$/.exec(new URL(address).pathname)?.[0] ?? ""}`;
+    this.files.set(name, null); // its place
+    this.files.set(name, await answer.blob());
+    return name;
   }
 
   miss(element, address, why) {
@@ -314,11 +357,19 @@ function groundOf(element) {
 }
 
 function counts(selector, scopes) {
-  const plain = selector.replace(STATES, "").replace(/(^|[\s>+~,(])(?=$|[\s>+~,)])/g, "$1*");
+  const plain = selector.replace(STATES, ":is(*)");
   try {
     return /:host|&/.test(selector) || scopes.some((one) => one.matches?.(plain)) || scopes[0].querySelector(plain) !== null;
   } catch {
     return true;
+  }
+}
+
+function matches(element, selector) {
+  try {
+    return element.matches(selector);
+  } catch {
+    return false; // it means nothing here
   }
 }
 
@@ -356,6 +407,13 @@ function familiesOf(element) {
   return found;
 }
 
+/** Whether a letter is in a `unicode-range` (CSS Fonts 4 §4.5). */
+function within(range) {
+  const spans = [...range.matchAll(/u\+([\da-f?]+)(?:-([\da-f]+))?/gi)].map(([, first, last]) =>
+    [first.replace(/\?/g, "0"), last ?? first.replace(/\?/g, "f")].map((one) => parseInt(one, 16)));
+  return (letter) => spans.some(([first, last]) => first <= letter && letter <= last);
+}
+
 const propertiesOf = (animation) => animation.effect?.getKeyframes?.().flatMap((frame) => Object.keys(frame))
   .filter((name) => !["offset", "computedOffset", "easing", "composite"].includes(name)) ?? [];
 
@@ -391,23 +449,6 @@ function sized(copied, source) {
   return copied;
 }
 
-async function fetched(address) {
-  let answer;
-  try {
-    answer = await fetch(address, { credentials: "same-origin" });
-  } catch {
-    throw new Error("it may not be read, or is not there");
-  }
-  if (!answer.ok) throw new Error(`the answer is ${answer.status}`);
-  const content = await answer.blob();
-  return new Promise((resolve, reject) => {
-    const reader = new FileReader();
-    reader.onload = () => resolve(reader.result);
-    reader.onerror = () => reject(reader.error);
-    reader.readAsDataURL(content);
-  });
-}
-
 const escaped = (text) => text.replace(/[&<>"]/g, (one) => ({ "&": "&amp;", "<": "&lt;", ">": "&gt;", '"': "&quot;" })[one]);
 
 function opening(element, more = "") {
@@ -426,7 +467,10 @@ async function made(page, options) {
   if (landscape) query.set("landscape", "");
   if (scale === "fit") query.set("fit", page.width);
   else query.set("scale", scale);
-  const asked = { method: "POST", body: page.html, signal, headers: { "Content-Type": "text/html" } };
+  const form = new FormData();
+  form.append("source", new Blob([page.html], { type: "text/html" }), "page.html");
+  for (const [part, content] of page.files) form.append(part, content, part);
+  const asked = { method: "POST", body: form, signal, headers: {} };
   if (job) asked.headers.Prefer = "respond-async";
   let answer = await ask(new URL(`documents?${query}`, service), asked, options);
   if (answer.status === 202) answer = await fileOf(await answer.json(), service, options);

@@ -22,7 +22,7 @@ JSON: Final = "application/json"
 FORM: Final = "multipart/form-data"
 DATA: Final = "data"  # the part of a form that has the data
 SOURCE: Final = "source"  # the part that has a document of its own
-MOST_PARTS: Final = 100
+MOST_PARTS: Final = 1_000
 MOST_NUMBER: Final = 100_000.0  # px that a page's area may have to fit
 
 

@@ -11,7 +11,7 @@ from typing import Any
 from starlette.applications import Starlette
 from starlette.concurrency import run_in_threadpool
 from starlette.requests import Request
-from starlette.responses import HTMLResponse, PlainTextResponse, Response
+from starlette.responses import HTMLResponse, PlainTextResponse, Response, StreamingResponse
 from starlette.routing import Route
 
 import fleetquill as fq
@@ -40,4 +40,16 @@ async def toll(request: Request) -> Response:
     return Response(edition.to_bytes(), headers=edition.headers(fq.safe_name("toll {number}", record)))
 
 
-app = Starlette(routes=[Route("/", index), Route("/toll/{number}.pdf", toll)])
+async def export(request: Request) -> Response:
+    """Every toll, of the kind that is asked for; pieces go out as they are made."""
+    m = fq.Manuscript(title="Tolls", language="en")
+    m.ledger(iter(TOLLS.values()), ["number", "barge", fq.Column("toll", form="money:EUR", align="right")])
+    try:
+        pieces = await run_in_threadpool(press.stream, m, kind=request.path_params["kind"])
+    except fq.OptionError as error:
+        return PlainTextResponse(str(error), status_code=404)
+    return StreamingResponse(pieces, headers=pieces.headers(f"tolls.{request.path_params['kind']}", inline=False))
+
+
+routes = [Route("/", index), Route("/toll/{number}.pdf", toll), Route("/tolls.{kind}", export)]
+app = Starlette(routes=routes)  # in a FastAPI application these are views as they stand

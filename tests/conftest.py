@@ -5,7 +5,9 @@ from __future__ import annotations
 import os
 import shutil
 import subprocess
+import threading
 from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
@@ -127,6 +129,24 @@ def shot(compose: Callable[..., fq.Edition]) -> Callable[..., Any]:
         return pdfium.PdfDocument(content)[0].render(scale=96 / 72 * scale).to_pil().convert("RGB")
 
     return run
+
+
+@contextmanager
+def listening(application):
+    """The address of an application that really listens."""
+    import uvicorn
+
+    settings = uvicorn.Config(application, host="127.0.0.1", port=0, log_level="error")
+    socket = settings.bind_socket()
+    socket.listen()
+    server = uvicorn.Server(settings)
+    thread = threading.Thread(target=server.run, kwargs={"sockets": [socket]}, daemon=True)
+    thread.start()
+    try:
+        yield f"http://127.0.0.1:{socket.getsockname()[1]}"
+    finally:
+        server.should_exit = True
+        thread.join(timeout=10)
 
 
 @pytest.fixture(scope="module")

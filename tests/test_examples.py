@@ -14,6 +14,9 @@ from pathlib import Path
 import pypdfium2 as pdfium
 import pytest
 
+import fleetquill as fq
+from conftest import listening
+
 FOLDER = Path(__file__).parent.parent / "examples"
 SCRIPTS = sorted(path for path in FOLDER.glob("*.py") if not path.stem.endswith("_app") and path.stem != "mailing")
 
@@ -112,3 +115,69 @@ def test_the_starlette_application_hands_out_receipts(app):
     assert int(answer.headers["content-length"]) == len(answer.content)
     assert "Barge Heron: €53.42" in text_of(answer.content)
     assert client.get("/toll/1.pdf").status_code == 404
+    export = client.get("/tolls.csv")
+    assert export.text.splitlines() == ["number,barge,toll", "88213,Heron,53.42"]
+    assert export.headers["content-disposition"] == 'attachment; filename="tolls.csv"'
+    assert "Did you mean 'pdf'" in client.get("/tolls.pfd").text
+
+
+@pytest.fixture(scope="module")
+def django():
+    sys.path.insert(0, str(FOLDER))
+    module = importlib.import_module("django_app")
+    sys.path.remove(str(FOLDER))
+    return module
+
+
+def test_the_django_application_hands_out_receipts_exports_and_forms(django):
+    from django.test import Client
+
+    client = Client()
+    shown = client.get("/receipt/88213.pdf")
+    assert (shown["Content-Type"], shown["Content-Disposition"]) == (
+        "application/pdf",
+        'inline; filename="toll 88213.pdf"',
+    )
+    assert "Barge Heron: €53.42" in text_of(shown.content)
+    assert client.get("/receipt/1.pdf").status_code == client.get("/passages.exe").status_code == 404
+    assert client.get("/passages.pdf?count=x").status_code == 400
+    export = client.get("/passages.csv?count=3000")
+    assert export.streaming and export["Content-Disposition"] == 'attachment; filename="passages.csv"'
+    lines = b"".join(export.streaming_content).splitlines()
+    assert len(lines) == 3001 and lines[1] == b"31000,Heron,0"
+    form = client.get("/inspection.pdf?skipper=Maren+Oldwater")
+    assert fq.Volume(form.content).fields["skipper"].value == "Maren Oldwater"
+
+
+def test_the_button_of_the_django_application_waits_for_its_file(django, screen):
+    from wsgiref.simple_server import WSGIRequestHandler, make_server
+
+    class Quiet(WSGIRequestHandler):
+        def log_message(self, *_):
+            pass
+
+    with make_server("127.0.0.1", 0, django.app, handler_class=Quiet) as server:
+        threading.Thread(target=server.serve_forever, daemon=True).start()
+        screen.goto(f"http://127.0.0.1:{server.server_port}/")
+        screen.select_option("#kind", "pdf")
+        with screen.expect_download() as download:
+            screen.click("#export")
+            assert screen.get_attribute("#export", "aria-busy") == "true"
+        screen.wait_for_selector("#told:not(:empty)")
+        assert screen.inner_text("#told") == "passages.pdf is there." and screen.is_enabled("#export")
+        assert fq.Volume(download.value.path()).page_count > 50
+        server.shutdown()
+
+
+def test_a_screen_that_scripts_draw_becomes_a_file(app, screen):
+    with listening(app("screen_app")) as address:
+        screen.goto(address)
+        screen.wait_for_selector("#rows tr")
+        with screen.expect_download() as download:
+            screen.click("#file")
+        screen.wait_for_selector("#file[data-state=done]")
+        volume = fq.Volume(download.value.path())
+        text = volume.pages[0].text
+    assert download.value.suggested_filename == "locks this week.pdf" and volume.page_count == 1
+    assert text.count("Stonecross") >= 6 and "The Heron waits for the tide." in text and "Save" not in text
+    assert "€39.06" in text  # of the last row, which the screen shows once it is scrolled

@@ -50,6 +50,7 @@ from fleetquill.whole_files import write_whole
 if TYPE_CHECKING:
     from fleetquill.invoices.invoice import Invoice
     from fleetquill.rows_job import RowsJob
+    from fleetquill.streaming import Pieces
 
 Source = str | os.PathLike[str] | Manuscript | AtRunTime
 Data = Mapping[str, Any] | str | os.PathLike[str] | Iterable[Any]  # the last are rows, for a brief
@@ -414,6 +415,17 @@ class Press:
                 write(target)
         pages, length, rows = written[0]
         return Summary(wanted.name, pages, job.remarks.all(), length, clock.seconds, job.files, rows, clock.stages)
+
+    def stream(self, source: Source, *, kind: str = "pdf", **options: Any) -> Pieces:
+        """The file in pieces, for a web framework to hand over as they come; `options` are those of `write`.
+
+        It is made while it is read, and no more of it is held than a few pieces. Raises what `write` raises: here,
+        where that is wrong from the beginning, and from the pieces, where it is met later.
+        """
+        from fleetquill.streaming import Pieces
+
+        found = kind_of(None, kind)
+        return Pieces(lambda stream: self.write(source, stream, kind=found.name, **options), found.media_type)
 
     def read(
         self, *sources: str | os.PathLike[str], data: Data | None = None, page: PageSize = "", margin: Length = 0

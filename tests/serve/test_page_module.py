@@ -1,38 +1,21 @@
 """The page that a reader sees, as a file: the module for the browser, on a page that scripts have drawn."""
 
 import io
-import threading
-from contextlib import contextmanager
 
 import pypdfium2 as pdfium
 import pytest
-import uvicorn
 from PIL import Image
 from starlette.applications import Starlette
 from starlette.responses import HTMLResponse, Response
 from starlette.routing import Mount, Route
 
 import fleetquill as fq
+from conftest import listening
 from fleetquill.serve import Holder, app
 from fleetquill.serve.service.tokens import hash_of, new_token
 
 pytest.importorskip("playwright.sync_api")
 ALL = Holder("all")
-
-
-@contextmanager
-def listening(application):
-    """The address of an application that really listens."""
-    settings = uvicorn.Config(application, host="127.0.0.1", port=0, log_level="error")
-    socket = settings.bind_socket()
-    server = uvicorn.Server(settings)
-    thread = threading.Thread(target=server.run, kwargs={"sockets": [socket]}, daemon=True)
-    thread.start()
-    try:
-        yield f"http://127.0.0.1:{socket.getsockname()[1]}"
-    finally:
-        server.should_exit = True
-        thread.join(timeout=10)
 
 
 def picture(color):

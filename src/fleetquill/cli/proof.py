@@ -42,6 +42,7 @@ def proof(source: str, data: str | None, port: int, opens: bool, locale: str) ->
         server.app(), host="127.0.0.1", port=port, log_level="warning", timeout_graceful_shutdown=1
     )
     listening = settings.bind_socket()
+    listening.listen()  # who asks before all is ready waits
     address = f"http://127.0.0.1:{listening.getsockname()[1]}/{token}/"
     click.echo(f"{source}: {address}")
     if opens:

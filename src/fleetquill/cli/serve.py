@@ -79,6 +79,7 @@ def serve(
         application, host=host, port=port, log_level="warning", timeout_keep_alive=KEPT, timeout_graceful_shutdown=GRACE
     )
     listening = settings.bind_socket()
+    listening.listen()  # who asks before all is ready waits
     click.echo(f"{shelf}: http://{host}:{listening.getsockname()[1]}/")
     uvicorn.Server(settings).run(sockets=[listening])
 

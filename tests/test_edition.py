@@ -223,3 +223,15 @@ def test_documents_leave_nothing_on_the_styles_of_the_press(press):
     runs()
     before = runs()
     assert [runs() for _ in range(3)] == [before] * 3
+
+
+def test_columns_of_a_page_are_told(compose):
+    edition = compose(
+        "<style>@page{size:400px 300px;margin:50px}body{margin:0}.c{columns:3;column-gap:30px;padding:10px 15px}</style>"
+        "<div class=c><p style='margin:0;height:90px'>x</p></div>"
+    )
+    columns = edition.pages[0].columns
+    wide = (300 - 30 - 60) / 3 * 0.75
+    assert [column.x for column in columns] == pytest.approx([65 * 0.75 + n * (wide + 22.5) for n in range(3)])
+    assert {(column.page, column.y, round(column.width, 2)) for column in columns} == {(1, 60 * 0.75, round(wide, 2))}
+    assert compose("<p>x").pages[0].columns == ()

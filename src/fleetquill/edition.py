@@ -13,7 +13,7 @@ from lxml import etree
 
 from fleetquill.drawing.paged import Bookmark
 from fleetquill.errors import OptionError
-from fleetquill.inspecting import ElementFound, Explained, Placement, element_at
+from fleetquill.inspecting import ElementFound, Explained, Placement, columns_on, element_at
 from fleetquill.layout.contract.fragments import walk_transformed
 from fleetquill.layout.pages.page import PageFragment
 from fleetquill.output.how import USUAL, How, checked
@@ -68,6 +68,11 @@ class Page:
         sides = area.x, area.y, area.content_width, area.content_height
         x, y, width, height = (round(side * _points(self._fragment), 3) for side in sides)
         return Placement(self.number, x, y, width, height)
+
+    @property
+    def columns(self) -> tuple[Placement, ...]:
+        """The columns of the multi-column boxes on the page."""
+        return columns_on(self._fragment)
 
     @property
     def text(self) -> str:

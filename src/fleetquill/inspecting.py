@@ -7,7 +7,8 @@ from typing import Final, NamedTuple
 
 from lxml import etree
 
-from fleetquill.layout.boxes.boxes import element_text
+from fleetquill.layout.block.columns import used_columns
+from fleetquill.layout.boxes.boxes import ColumnsBox, element_text
 from fleetquill.layout.contract.fragments import Placed, walk_transformed
 from fleetquill.layout.contract.sizing import edges_of
 from fleetquill.layout.pages.page import PageFragment
@@ -64,6 +65,20 @@ def element_at(page: PageFragment, x: float, y: float, explain: Callable[[Elemen
     placed = [one for part in parts for one in walk_transformed(part) if one.box.element is not None]
     found = [one for one in placed if one.x <= at_x <= one.x + one.width and one.y <= at_y <= one.y + one.height]
     return _found(found[-1], placed, page, points, explain) if found else None
+
+
+def columns_on(page: PageFragment) -> tuple[Placement, ...]:
+    """The columns of all multi-column boxes on a page, those that are empty too (CSS Multi-column 1 §3)."""
+    points = POINTS_PER_PX * page.area.scale
+    found: list[Placement] = []
+    for one in (one for part in page.parts for one in walk_transformed(part) if isinstance(one.box, ColumnsBox)):
+        edges = edges_of(one.box.style, one.width)
+        count, width, gap = used_columns(one.box.style, one.width - edges.across)
+        for number in range(count):
+            x = one.x + edges.left + number * (width + gap)
+            sides = _points((x, one.y + edges.top, width, one.height - edges.down), points)
+            found.append(Placement(page.kind.number, *sides))
+    return tuple(found)
 
 
 def _found(

@@ -23,8 +23,9 @@ if TYPE_CHECKING:
 @click.option("--data", default=None, metavar="FILE", help="Fill in a template with this file.")
 @click.option("--port", default=0, metavar="NUMBER", help="Listen there. Default: any that is free.")
 @click.option("--open", "opens", is_flag=True, help="Show it in the system's browser.")
+@click.option("--edit", is_flag=True, help="Edit the document's files in the browser, too.")
 @click.option("--locale", default="en", show_default=True, help="How values are written, where a shelf does not say.")
-def proof(source: str, data: str | None, port: int, opens: bool, locale: str) -> None:
+def proof(source: str, data: str | None, port: int, opens: bool, edit: bool, locale: str) -> None:
     """Show SOURCE, or all documents of a SHELF, in the browser, and again whenever a file is saved.
 
     It listens on this machine alone, at an address that nobody else can guess. End it with Ctrl-C.
@@ -37,7 +38,7 @@ def proof(source: str, data: str | None, port: int, opens: bool, locale: str) ->
         raise OptionError("The proof needs packages that are not there.", remedy="Install fleetquill[serve].") from None
     trials, press_for = _trials(source, data, locale)
     token = secrets.token_urlsafe(16)
-    server = ProofServer(trials, press_for, token)
+    server = ProofServer(trials, press_for, token, _folders(source, data) if edit else ())
     settings = uvicorn.Config(
         server.app(), host="127.0.0.1", port=port, log_level="warning", timeout_graceful_shutdown=1
     )
@@ -48,6 +49,12 @@ def proof(source: str, data: str | None, port: int, opens: bool, locale: str) ->
     if opens:
         click.launch(address)
     uvicorn.Server(settings).run(sockets=[listening])
+
+
+def _folders(source: str, data: str | None) -> list[Path]:
+    """The folders of the project: the shelf, or that of the document; and that of its data."""
+    path = Path(source).absolute()
+    return [path if path.is_dir() else path.parent, *([] if data is None else [Path(data).absolute().parent])]
 
 
 def _trials(source: str, data: str | None, locale: str) -> tuple[list[Trial], Callable[[str], Press]]:

@@ -69,8 +69,9 @@ function ruler(kind, length, scale, side) {
 
 /** Rulers in millimetres along a page, and a frame around its area. */
 function rule(page, scale) {
-  page.querySelectorAll(".ruler, .area").forEach((old) => old.remove());
+  page.querySelectorAll(".ruler, .area, .column").forEach((old) => old.remove());
   if (!isRuled()) return;
+  if (page.dataset.drawn) drawColumns(page);
   const [wide, high, x, y, width, height] = shown.pages[page.dataset.number - 1];
   const area = made("div", "", "area");
   const sides = { left: x, top: y, width, height };
@@ -78,11 +79,27 @@ function rule(page, scale) {
   page.append(ruler("across", wide, scale, "left"), ruler("down", high, scale, "top"), area);
 }
 
+/** Frames the columns of a page. */
+async function drawColumns(page) {
+  const version = shown.version;
+  const found = await ask(`documents/${encodeURIComponent(shown.name)}/${version}/${page.dataset.number}/columns`).catch(() => []);
+  if (version !== shown.version || !isRuled()) return;
+  const [wide, high] = shown.pages[page.dataset.number - 1];
+  page.querySelectorAll(".column").forEach((old) => old.remove());
+  for (const [, x, y, width, height] of found) {
+    const column = made("div", "", "column");
+    const sides = { left: x / wide, top: y / high, width: width / wide, height: height / high };
+    for (const [side, share] of Object.entries(sides)) column.style[side] = `${share * 100}%`;
+    page.append(column);
+  }
+}
+
 /** Draws a page that comes into view; the one before stays until the new one is there. */
 function draw(page) {
   if (Number(page.dataset.drawn) === shown.version) return;
   const version = shown.version;
   page.dataset.drawn = version;
+  if (isRuled()) drawColumns(page);
   const picture = new Image();
   picture.alt = `Page ${page.dataset.number}`;
   picture.onload = () => {
@@ -124,7 +141,7 @@ function tellRemarks(remarks) {
     const button = made("button");
     const where = [remark.source, remark.line ? `line ${remark.line}` : "", remark.page ? `page ${remark.page}` : ""];
     button.append(made("span", `${remark.kind} `, "kind"), remark.message, made("small", where.filter(Boolean).join(", ")));
-    button.onclick = () => goTo(remark.page || 1, 0, true);
+    button.onclick = () => { goTo(remark.page || 1, 0, true); leadTo(remark.source, remark.line); };
     item.append(button);
     return item;
   }));
@@ -160,7 +177,9 @@ function declaration(said) {
   text.append(made("span", said.property, "name"), `: ${said.value}${said.important ? " !important" : ""}`);
   const line = said.line ? `${said.source}, line ${said.line}` : said.source;
   const where = [said.selector || "style attribute", said.owner ? `inherited from ${said.owner}` : "", line];
-  item.append(text, made("small", where.filter(Boolean).join(" · ")));
+  const place = made(said.line && !at("editing").hidden ? "button" : "small", where.filter(Boolean).join(" · "), "place");
+  if (place.tagName === "BUTTON") place.onclick = () => leadTo(said.source, said.line);
+  item.append(text, place);
   return item;
 }
 
@@ -289,6 +308,7 @@ async function show() {
   document.title = `${state.name} – proof`;
   at("fault").hidden = !state.fault;
   at("fault").textContent = state.fault;
+  at("fault").onclick = () => state.place && leadTo(state.place.source, state.place.line);
   at("said").textContent = `${state.pages.length} page${state.pages.length === 1 ? "" : "s"}, made in ${state.milliseconds} ms`;
   tellRemarks(state.remarks);
   if (!shown.picking) tellPicked(state.picked);
@@ -301,6 +321,7 @@ async function show() {
   linked();
   compared();
   tellData();
+  editorSees(state);
 }
 
 /** Tries the document on other paper, in another locale, or to be filled in. */
@@ -336,7 +357,7 @@ function linked() {
 }
 
 async function begin() {
-  const { documents, kinds } = await ask("documents");
+  const { documents, kinds, nonce } = await ask("documents");
   at("documents").replaceChildren(...documents.map((name) => made("option", name)));
   at("kinds").replaceChildren(...kinds.map((kind) => made("option", kind)));
   const wanted = decodeURIComponent(location.hash.slice(1));
@@ -354,6 +375,7 @@ async function begin() {
   at("pages").onpointermove = (event) => { if (!pointed.held) follow(event); };
   at("pages").onclick = (event) => { pointed.held = isPointing() && !pointed.held; follow(event); };
   addEventListener("keydown", keys);
+  if (nonce) beginEditing(nonce);
   await show();
   const events = new EventSource("events");
   events.onmessage = (event) => {

@@ -13,7 +13,8 @@ from typing import Any, Final, NamedTuple
 from fleetquill.bindery.comparing import compare
 from fleetquill.drawing.paged import Bookmark
 from fleetquill.edition import Edition
-from fleetquill.errors import FleetQuillError
+from fleetquill.errors import FleetQuillError, Where
+from fleetquill.inspecting import Placement
 from fleetquill.press import Press
 from fleetquill.serve.plain import file_name, plain, told
 
@@ -56,6 +57,7 @@ class Shown(NamedTuple):
     edition: Edition | None
     fault: str
     seconds: float
+    where: Where | None = None  # of the fault
 
 
 class Proof:
@@ -105,7 +107,7 @@ class Proof:
     def _make(self) -> None:
         start, began = perf_counter(), time_ns()
         stamps = {path: _stamp(path) for path in self._stamps}
-        before, fault = self._shown, ""
+        before, fault, where = self._shown, "", None
         edition = before.edition
         try:
             press, source, given = self._asked()
@@ -115,9 +117,9 @@ class Proof:
             stamps = {path: stamps[path] if path in stamps else _stamp(path, began) for path in found}
             self._drawings = {}
         except FleetQuillError as error:  # what it was made from before is watched still
-            fault = str(error)
+            fault, where = str(error), error.where
         self._stamps = stamps
-        self._shown = Shown(before.version + 1, edition, fault, perf_counter() - start)
+        self._shown = Shown(before.version + 1, edition, fault, perf_counter() - start, where)
 
     def file(self, kind: str) -> bytes:
         """It as a file of a kind. Raises what the press raises."""
@@ -143,6 +145,14 @@ class Proof:
                     self._drawings.clear()
                 self._drawings[number] = shown.edition.pages[number - 1].to_svg()
             return self._drawings[number]
+
+    def columns(self, version: int, number: int) -> list[Placement] | None:
+        """The columns on a page; None where there is no such page, or the document has changed since."""
+        with self._lock:
+            shown = self._shown
+            if shown.edition is None or version != shown.version or not 1 <= number <= shown.edition.page_count:
+                return None
+            return list(shown.edition.pages[number - 1].columns)
 
     def element(self, version: int, number: int, x: float, y: float) -> dict[str, Any] | None:
         """The element at a point of a page; None where there is none, or the document has changed since."""
@@ -188,6 +198,9 @@ class Proof:
             "name": self.trial.name,
             "version": shown.version,
             "fault": shown.fault,
+            "place": None
+            if shown.where is None
+            else {"source": file_name(shown.where.source), "line": shown.where.line},
             "picked": self.picked._asdict(),
             "milliseconds": round(shown.seconds * 1000),
             "pages": pages,

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import json
+import secrets
 from collections.abc import AsyncIterator, Callable, Sequence
 from contextlib import asynccontextmanager
 from functools import lru_cache, partial
@@ -21,6 +22,7 @@ from fleetquill.errors import FleetQuillError
 from fleetquill.output.delivery import content_disposition
 from fleetquill.press import Press
 from fleetquill.serve.guarding import Guard
+from fleetquill.serve.proof.editing import LARGEST, Editing, OtherTextError, read_file, save_file
 from fleetquill.serve.proof.proofs import Picked, Proof, Trial
 
 Made = TypeVar("Made")
@@ -29,7 +31,8 @@ STEP: Final = 10  # ms in which changes that belong together follow one another
 LONGEST: Final = 50  # ms that they may take in all
 LOOK_AGAIN: Final = 400  # ms after which files are looked at though nothing was told
 PAGE: Final = {"": ("index.html", "text/html"), "proof.css": ("proof.css", "text/css"),
-               "proof.js": ("proof.js", "text/javascript")}  # fmt: skip
+               "proof.js": ("proof.js", "text/javascript"), "editing.js": ("editing.js", "text/javascript"),
+               "editor.js": ("editor.js", "text/javascript")}  # fmt: skip
 HEADERS: Final = {
     "Cache-Control": "no-store",
     "Content-Security-Policy": "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; "
@@ -44,8 +47,12 @@ KINDS: Final = ("pdf", "docx", "html", "txt", "xlsx", "csv")
 class ProofServer:
     """Shows trials by their names, and tells the browser when one has changed."""
 
-    def __init__(self, trials: Sequence[Trial], press_for: Callable[[str], Press], token: str) -> None:
-        """`press_for` gives the press for a locale, '' for the usual one."""
+    def __init__(
+        self, trials: Sequence[Trial], press_for: Callable[[str], Press], token: str, folders: Sequence[Path] = ()
+    ) -> None:
+        """`press_for` gives the press for a locale, '' for the usual one. Files in `folders` may be edited."""
+        self._editing = Editing(folders)
+        self._nonce = secrets.token_urlsafe(16) if folders else ""  # of the style that the editor adds to the page
         press_for = lru_cache(MOST_LOCALES)(press_for)
         self._proofs = {trial.name: Proof(trial, press_for) for trial in trials}
         self._token = token
@@ -63,9 +70,13 @@ class ProofServer:
             Route(f"{root}/documents/{{name}}", self._state),
             Route(f"{root}/documents/{{name}}/file", self._file),
             Route(f"{root}/documents/{{name}}/data", self._data),
+            Route(f"{root}/documents/{{name}}/files", self._files),
+            Route(f"{root}/documents/{{name}}/files/{{file:path}}", self._text, methods=["GET"]),
+            Route(f"{root}/documents/{{name}}/files/{{file:path}}", self._save, methods=["PUT"]),
             Route(f"{root}/documents/{{name}}/picked", self._pick, methods=["POST"]),
             Route(f"{root}/documents/{{name}}/{{version:int}}/{{number:int}}.svg", self._drawing),
             Route(f"{root}/documents/{{name}}/{{version:int}}/{{number:int}}/element", self._element),
+            Route(f"{root}/documents/{{name}}/{{version:int}}/{{number:int}}/columns", self._columns),
             Route(f"{root}/documents/{{name}}/{{version:int}}/changes", self._changes),
             Route(f"{root}/{{part:path}}", self._page),
         ]
@@ -136,7 +147,7 @@ class ProofServer:
     # ---- what is shown ----
 
     async def _documents(self, _: Request) -> Response:
-        return JSONResponse({"documents": list(self._proofs), "kinds": KINDS}, headers=HEADERS)
+        return JSONResponse({"documents": list(self._proofs), "kinds": KINDS, "nonce": self._nonce}, headers=HEADERS)
 
     async def _state(self, request: Request) -> Response:
         proof = self._proofs.get(request.path_params["name"])
@@ -165,6 +176,13 @@ class ProofServer:
         proof = self._proofs.get(asked["name"])
         drawing = None if proof is None else await asyncio.to_thread(proof.drawing, asked["version"], asked["number"])
         return _missing() if drawing is None else Response(drawing, media_type="image/svg+xml", headers=HEADERS)
+
+    async def _columns(self, request: Request) -> Response:
+        """The columns on a page."""
+        asked = request.path_params
+        proof = self._proofs.get(asked["name"])
+        found = None if proof is None else await asyncio.to_thread(proof.columns, asked["version"], asked["number"])
+        return _missing() if found is None else JSONResponse(found, headers=HEADERS)
 
     async def _element(self, request: Request) -> Response:
         """The element at a point of a page; null where there is none."""
@@ -210,12 +228,55 @@ class ProofServer:
         named = content_disposition(f"{proof.trial.name}.{kind}", inline=False)
         return Response(content, headers=HEADERS | {"Content-Disposition": named})
 
+    # ---- what is edited ----
+
+    def _edited(self, request: Request) -> Path | None:
+        proof = self._proofs.get(request.path_params["name"])
+        return None if proof is None else self._editing.path(request.path_params["file"], proof.files)
+
+    async def _files(self, request: Request) -> Response:
+        """The files of a document that may be edited."""
+        proof = self._proofs.get(request.path_params["name"])
+        return _missing() if proof is None else JSONResponse(self._editing.names(proof.files), headers=HEADERS)
+
+    async def _text(self, request: Request) -> Response:
+        path = self._edited(request)
+        if path is None:
+            return _missing()
+        try:
+            found = await asyncio.to_thread(read_file, path)
+        except FleetQuillError as error:
+            return Response(str(error), 422, media_type="text/plain", headers=HEADERS)
+        return Response(found.content, media_type="text/plain", headers=HEADERS | {"ETag": found.tag})
+
+    async def _save(self, request: Request) -> Response:
+        """Saves a file; 412 where it has been changed elsewhere since it was read (RFC 9110 §13.1.1)."""
+        path = self._edited(request)
+        if path is None:
+            return _missing()
+        content = bytearray()
+        async for piece in request.stream():
+            content += piece
+            if len(content) > LARGEST:
+                return Response("The text is too large.", 413, media_type="text/plain", headers=HEADERS)
+        try:
+            tag = await asyncio.to_thread(save_file, path, bytes(content), request.headers.get("if-match", ""))
+        except FleetQuillError as error:
+            status = 412 if isinstance(error, OtherTextError) else 422
+            return Response(str(error), status, media_type="text/plain", headers=HEADERS)
+        return Response(status_code=204, headers=HEADERS | {"ETag": tag})
+
     async def _page(self, request: Request) -> Response:
         found = PAGE.get(request.path_params["part"])
         if found is None:
             return _missing()
         content = files("fleetquill.serve").joinpath("page", found[0]).read_bytes()
-        return Response(content, media_type=found[1], headers=HEADERS)
+        headers = HEADERS
+        if self._nonce:
+            may = f"style-src 'self' 'nonce-{self._nonce}'; style-src-attr 'unsafe-inline'"
+            policy = HEADERS["Content-Security-Policy"].replace("style-src 'self'", may)
+            headers = HEADERS | {"Content-Security-Policy": policy}
+        return Response(content, media_type=found[1], headers=headers)
 
 
 def _wrong(what: str) -> Response:

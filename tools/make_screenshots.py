@@ -112,6 +112,14 @@ def proof(folder: Path) -> None:
         page.wait_for_selector(".boxes")
         page.wait_for_timeout(500)
         page.screenshot(path=str(TARGET / "proof.png"))
+    with shown("proof", str(shelf), "--edit") as page:
+        page.wait_for_selector(".page img")
+        page.click("#editing")
+        page.wait_for_selector(".cm-content")
+        page.locator("#remarks button").first.click()
+        page.wait_for_selector(".cm-lint-marker")
+        page.wait_for_timeout(500)
+        page.screenshot(path=str(TARGET / "editor.png"))
 
 
 def service() -> None:

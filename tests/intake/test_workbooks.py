@@ -10,7 +10,7 @@ from datetime import date
 import openpyxl
 import pypdfium2
 import pytest
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 from openpyxl.cell.rich_text import CellRichText, TextBlock
 from openpyxl.cell.text import InlineFont
@@ -101,6 +101,8 @@ def test_a_number_is_never_cut():
 
 
 @pytest.mark.parametrize("bold", [False, True])
+@example(number=100.0, form="0.00%")
+@example(number=99.99, form="0.00%")
 @settings(deadline=None, max_examples=40)
 @given(
     number=st.floats(-1e15, 1e15), form=st.sampled_from(["General", "#,##0.00", "0.00%", "[$€-2] #,##0.00", "0.00E+00"])

@@ -14,6 +14,7 @@ WIDE_LETTER: Final = 1.0  # of East Asian writing
 FIGURE: Final = 0.51
 POINTS: Final = frozenset(".,:;'/ -\u00a0\u202f\u2009\u2019()")
 POINT: Final = 0.32
+SHARES: Final = {"%": 0.84, "‰": 1.25}
 BOLD: Final = 1.08
 PADDING: Final = 4.0  # px of both sides
 LEAST: Final = 0.3  # of the size of letters
@@ -36,7 +37,7 @@ def _letter(character: str) -> float:
         return FIGURE
     if character in POINTS:
         return POINT
-    return WIDE_LETTER if ord(character) > 0x2E80 else LETTER
+    return WIDE_LETTER if ord(character) > 0x2E80 else SHARES.get(character, LETTER)
 
 
 def share_of(text: str, font: Any, room: float) -> float:

@@ -152,9 +152,10 @@ class _Flex:
         return item
 
     def _least_of_content(self, box: Box) -> float:
-        """The content size suggestion (§4.5); that of a picture is its own width, though it may give way elsewhere."""
-        widths = natural_widths(box, self.space.context)
-        return widths[1] if isinstance(box, PictureBox) else widths[0]
+        """The content size suggestion (§4.5). A picture that gives way to what it stands in has its own width here."""
+        least, most = natural_widths(box, self.space.context)
+        gives_way = isinstance(box, PictureBox) and not isinstance(box.style.max_width, (float, str))
+        return most if gives_way else least
 
     def _limit(self, item: Item) -> None:
         """Least and most main size; the automatic minimum is the content's (§4.5)."""

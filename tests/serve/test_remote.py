@@ -168,3 +168,13 @@ def test_a_token_that_is_not_known_is_refused(shelf, tmp_path):
 def test_what_cannot_be_asked_is_refused(url, options):
     with pytest.raises(fq.OptionError):
         fq.RemotePress(url, **options)
+
+
+def test_what_takes_long_is_a_job(press, shelf, tmp_path):
+    data = shelf["invoice"].sample
+    summary = press.write("invoice", tmp_path / "a.pdf", data=data, job=True)
+    assert (summary.page_count, summary.remarks) == (1, ())
+    assert (tmp_path / "a.pdf").read_bytes() == fq.compose(shelf["invoice"], data=data).to_bytes()
+    with pytest.raises(fq.DataError, match="'number' is a required property"):
+        press.write("invoice", tmp_path / "b.pdf", data={}, job=True)
+    assert not (tmp_path / "b.pdf").exists()

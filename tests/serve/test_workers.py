@@ -2,10 +2,13 @@
 
 import os
 import signal
+import subprocess
+import sys
 import threading
 import time
 from pathlib import Path
 
+import httpx2
 import psutil
 import pytest
 from starlette.testclient import TestClient
@@ -154,3 +157,19 @@ def test_nothing_is_lost_or_mixed_up_while_workers_are_killed():
     done = load_service.measure(clients=40, seconds=6, every=1.5, workers=2)
     assert done.load.wrong == [] and done.killed >= 2
     assert set(done.load.answers) <= {"200", "503"} and done.load.answers["200"] >= 50
+
+
+def test_told_to_end_it_answers_what_it_has_begun(tmp_path):
+    (tmp_path / "a.html").write_text("{% for n in range(n) %}<p>{{ n }} {% endfor %}")
+    command = [sys.executable, "-m", "fleetquill", "serve", str(tmp_path), "--port", "0", "--workers", "1"]
+    with subprocess.Popen(command, stdout=subprocess.PIPE, text=True) as service:
+        address = service.stdout.readline().rsplit(" ", 1)[1].strip()
+        assert httpx2.post(f"{address}documents/a?kind=txt", json={"n": 1}, timeout=60).status_code == 200
+        timer = threading.Timer(0.4, service.terminate)
+        timer.start()
+        answer = httpx2.post(f"{address}documents/a", json={"n": 8000}, timeout=60)
+        assert answer.status_code == 200 and int(answer.headers["page-count"]) > 100
+        assert not timer.is_alive()
+        service.wait(timeout=30)
+    with pytest.raises(httpx2.ConnectError):
+        httpx2.get(f"{address}health")

@@ -28,6 +28,7 @@ from fleetquill.whole_files import write_whole
 TRIES: Final = 5
 LONGEST_WAIT: Final = 10.0  # seconds between two tries
 SENT: Final = "Give text, numbers, dates, lists, and names with values."
+ACCEPTED: Final = 202
 AGAIN: Final = (502, 503)  # statuses after which the same may go well
 STATUSES: Final[Mapping[int, type[FleetQuillError]]] = {
     400: DataError, 401: PolicyError, 403: PolicyError, 404: OptionError, 406: OptionError, 413: LimitError,
@@ -88,8 +89,10 @@ class RemotePress:
         data: Any = None,
         parameters: Mapping[str, Any] | None = None,
         locale: str = "",
+        job: bool = False,
     ) -> Summary:
-        """Writes a document as a file of a kind, else the one that the target's ending says, else PDF.
+        """Writes a document as a file of a kind, else the one that the target's ending says, else PDF. What takes long
+        is made as a `job`, and waited for.
 
         A file is written whole or not at all; it comes in pieces and is never whole in memory. `data` are those of a
         template; those of a brief, and its `parameters`. Raises the error that the service has met, OptionError where
@@ -103,7 +106,7 @@ class RemotePress:
 
         def fetch(stream: BinaryIO) -> None:
             nonlocal found
-            with self._answer("POST", f"documents/{name}", query, content) as answer:
+            with self._file(f"documents/{name}", query, content, job=job) as answer:
                 length = 0
                 for piece in answer.iter_bytes():
                     stream.write(piece)
@@ -116,6 +119,23 @@ class RemotePress:
             fetch(target)
         return found._replace(seconds=perf_counter() - start)
 
+    @contextmanager
+    def _file(self, path: str, query: Mapping[str, str], content: bytes, *, job: bool) -> Iterator[httpx2.Response]:
+        """The answer that has the file; that of a job once it is done."""
+        with self._answer("POST", path, query, content, job=job) as answer:
+            if answer.status_code != ACCEPTED:
+                yield answer
+                return
+            said = json.loads(answer.read())
+        wait = 0.1
+        while said["state"] in ("waiting", "making"):
+            time.sleep(wait)
+            wait = min(2 * wait, LONGEST_WAIT)
+            with self._answer("GET", f"jobs/{said['job']}") as state:
+                said = json.loads(state.read())
+        with self._answer("GET", f"jobs/{said['job']}/file") as answer:
+            yield answer
+
     def _summary(self, answer: httpx2.Response, kind: str, length: int) -> Summary:
         headers = answer.headers
         remarks: tuple[Remark, ...] = ()
@@ -126,16 +146,17 @@ class RemotePress:
 
     @contextmanager
     def _answer(
-        self, method: str, path: str, query: Mapping[str, str] | None = None, content: bytes = b""
+        self, method: str, path: str, query: Mapping[str, str] | None = None, content: bytes = b"", *, job: bool = False
     ) -> Iterator[httpx2.Response]:
         """The answer to a request, of which nothing has been read yet. Raises what the service says is wrong."""
         headers = {"Content-Type": "application/json"} if content else {}
+        headers |= {"Prefer": "respond-async"} if job else {}
         request = self._client.build_request(
             method, f"{self.url}/{path}", params=query, content=content, headers=headers
         )
         answer = self._sent(request)
         try:
-            if answer.status_code != 200:
+            if answer.status_code not in (200, ACCEPTED):
                 answer.read()
                 raise _error_of(answer)
             yield answer

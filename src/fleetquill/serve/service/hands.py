@@ -20,6 +20,7 @@ LOOK: Final = 0.1  # seconds after which a process is looked at while it works
 MERCY: Final = 2.0  # seconds for which its time may be over before it counts as hanging
 BEGINS: Final = 60.0  # seconds in which one has to be ready
 TELL: Final = 0.2  # seconds between two pages that are told of
+MOST_STARTS: Final = 5  # of processes for one document
 MIB: Final = 2**20
 READY: Final = "ready"
 
@@ -46,12 +47,14 @@ class OwnHands:
 
 
 class LostError(Exception):
-    """A process is no more; `failed` says what is told of what it was making, None where another may try."""
+    """A process is no more; `failed` says what is told of what it was making, None where another may try. `begun` says
+    whether it had begun with that."""
 
-    def __init__(self, why: str, failed: Failed | None = None) -> None:
+    def __init__(self, why: str, failed: Failed | None = None, *, begun: bool = True) -> None:
         super().__init__(why)
         self.why = why
         self.failed = failed
+        self.begun = begun
 
 
 class WorkerHands:
@@ -68,7 +71,8 @@ class WorkerHands:
         return self._worker.pid
 
     def make(self, order: Order, call: Call) -> Outcome:
-        for _ in range(2):
+        left, starts = 2, MOST_STARTS
+        while left and starts:
             try:
                 outcome = self._worker.make(order, call)
                 if self._worker.megabytes > self._setup.limits.memory:
@@ -78,6 +82,7 @@ class WorkerHands:
                 self._replace(error.why)
                 if error.failed is not None:
                     return error.failed
+                left, starts = left - error.begun, starts - 1
         return Failed(500, "The process that makes the document has ended, twice. Nothing else is harmed.")
 
     def _replace(self, why: str) -> None:
@@ -128,7 +133,7 @@ class _Worker:
                     call.hear(said)
                 self._look(call)
         except (EOFError, OSError) as error:
-            raise LostError("died") from error
+            raise LostError("died", begun=self._ready) from error
 
     def _wait_for(self, call: Call) -> None:
         end = monotonic() + BEGINS
@@ -136,7 +141,7 @@ class _Worker:
             if call.cancelled:
                 raise LostError("cancelled", Failed(409, "It was cancelled."))
             if monotonic() > end:
-                raise LostError("hung")
+                raise LostError("hung", begun=False)
         assert self._here.recv() == READY
         self._ready = True
 

@@ -17,10 +17,15 @@ PATIENCE: Final = 2.0  # seconds that work may take before anything is shown
 STEP: Final = 0.1  # and between two looks at it
 
 
+def terminal() -> bool:
+    """Whether anybody sees what moves."""
+    return sys.stderr.isatty()
+
+
 @contextmanager
 def bar() -> Iterator[Listener | None]:
     """Whom to tell of the pages; None where standard error is no terminal."""
-    if not sys.stderr.isatty():
+    if not terminal():
         yield None
         return
     shown = _Bar()

@@ -16,6 +16,7 @@ from fleetquill.cli.compare import compare
 from fleetquill.cli.demo import demo
 from fleetquill.cli.faces import faces
 from fleetquill.cli.fields import fields
+from fleetquill.cli.fleet import fleet
 from fleetquill.cli.invoice_data import invoice_data
 from fleetquill.cli.press import press
 from fleetquill.cli.proof import proof
@@ -73,6 +74,7 @@ main.add_command(invoice_data)
 main.add_command(bind)
 main.add_command(unbind)
 main.add_command(fields)
+main.add_command(fleet)
 main.add_command(compare)
 main.add_command(seal)
 main.add_command(shelf)

@@ -92,6 +92,16 @@ class ShelfDocument:
             raise DataError(f"'{self.name}' is a {self.kind}, no brief.", where=Where(str(self.path)))
         return Brief.read(self.path)
 
+    @property
+    def folder(self) -> Path:
+        """The shelf's folder."""
+        return self._shelf
+
+    def moved(self, folder: Path) -> ShelfDocument:
+        """The same document of a copy of its shelf."""
+        path = folder / self.path.absolute().relative_to(self._shelf.absolute())
+        return ShelfDocument(self.name, path, folder, self.settings)
+
     def in_locale(self, locale: str) -> ShelfDocument:
         """The same document with values as another locale writes them, whatever the shelf says."""
         check_locale(locale)

@@ -9,6 +9,7 @@ const editing = {
   dirty: false, // whether the text is another than the file's
   saving: null,
   pause: 0,
+  turn: 0, // which file was asked for last
   state: null, // of the document: its remarks, its fault
 };
 const PAUSE = 350; // ms without typing after which it is saved
@@ -70,8 +71,10 @@ async function fetchFile(name) {
 async function openFile(name) {
   if (editing.dirty) await saveFile();
   if (editing.dirty) { at("files").value = editing.name; return; } // it could not be saved
+  const turn = ++editing.turn;
   try {
     const { text, tag } = await fetchFile(name);
+    if (turn !== editing.turn) return; // another was chosen since
     Object.assign(editing, { name, tag, dirty: false });
     at("files").value = name;
     editing.editor.show(text, name);

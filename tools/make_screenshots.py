@@ -5,6 +5,10 @@ Usage: python tools/make_screenshots.py
 
 from __future__ import annotations
 
+import json
+import os
+import pty
+import re
 import runpy
 import shutil
 import subprocess
@@ -20,6 +24,8 @@ import pypdfium2 as pdfium
 
 from fleetquill.demo import documents as demo_documents
 from fleetquill.demo.documents import make_documents
+from fleetquill.demo.month import orders
+from fleetquill.serve.plain import plain
 
 EXAMPLES = Path(__file__).parent.parent / "examples"
 TARGET = Path(__file__).parent.parent / "docs/screenshots"
@@ -139,8 +145,53 @@ def printed(*arguments: str) -> str:
     return subprocess.run(command, capture_output=True, text=True, check=True).stdout
 
 
-def checks(folder: Path) -> None:
-    """The checker's table of clauses, and the data of an invoice, as a terminal shows them."""
+def at_work(folder: Path) -> str:
+    """What a fleet shows on a terminal: half-way, and at its end."""
+    with (folder / "orders.jsonl").open("w", encoding="utf-8") as file:
+        file.writelines(json.dumps(plain(order)) + "\n" for order in orders(600))
+    command = [
+        *(
+            sys.executable,
+            "-m",
+            "fleetquill",
+            "fleet",
+            str(SHELF),
+            "--document",
+            "invoice",
+            "--records",
+            "orders.jsonl",
+        ),
+        *("--name", "{date}/{number} {customer[name]}.pdf", "--into", "june"),
+    ]
+    own, theirs = pty.openpty()
+    environment = os.environ | {"COLUMNS": "96", "TERM": "xterm", "NO_COLOR": "1"}
+    with subprocess.Popen(command, cwd=folder, stdout=theirs, stderr=theirs, env=environment) as process:
+        os.close(theirs)
+        said = b""
+        while True:
+            try:
+                piece = os.read(own, 65536)
+            except OSError:
+                break
+            if not piece:
+                break
+            said += piece
+        assert process.wait() == 0
+    lines = [re.sub(r"\x1b\[[0-9;?]*[A-Za-z]", "", line).strip() for line in re.split(r"[\r\n]+", said.decode())]
+    frames = [line for line in lines if "/600" in line]
+    shown = [
+        "$ fleetquill fleet shelf/ --document invoice --records orders.jsonl \\",
+        "    --name '{date}/{number} {customer[name]}.pdf' --into june",
+        frames[len(frames) // 2],
+        "…",
+        lines[-2] or lines[-1],
+    ]
+    checked = subprocess.run([*command[:4], "--check", "june"], cwd=folder, capture_output=True, text=True, check=True)
+    return "\n".join([*shown, "$ fleetquill fleet --check june", checked.stdout.strip()])
+
+
+def terminal(folder: Path) -> None:
+    """The checker's table of clauses, the data of an invoice, and a fleet at work, as a terminal shows them."""
     from PIL import Image, ImageDraw, ImageFont
 
     invoice = str(folder / "invoice.pdf")
@@ -149,12 +200,13 @@ def checks(folder: Path) -> None:
     texts = ["$ fleetquill check invoice.pdf\n" + "\n".join(line.rstrip() for line in shown)]
     texts.append("$ fleetquill invoice-data invoice.pdf\n" + printed("invoice-data", invoice))
     face = ImageFont.truetype(str(Path(matplotlib.get_data_path()) / "fonts/ttf/DejaVuSansMono.ttf"), 12)
-    sheet = Image.new("RGB", (860 + 660 + 3 * GAP, 650 + 2 * GAP), "#c9d2cf")
-    for x, width, text in zip((GAP, 860 + 2 * GAP), (860, 660), texts, strict=True):
-        page = Image.new("RGB", (width, 650), "#1d2a2f")
+    sheet = Image.new("RGB", (860 + 660 + 3 * GAP, 650 + 150 + 3 * GAP), "#c9d2cf")
+    places = ((GAP, GAP, 860, 650), (860 + 2 * GAP, GAP, 660, 650), (GAP, 650 + 2 * GAP, 860 + GAP + 660, 150))
+    for (x, y, width, height), text in zip(places, [*texts, at_work(folder)], strict=True):
+        page = Image.new("RGB", (width, height), "#1d2a2f")
         ImageDraw.Draw(page).multiline_text((18, 16), text, fill="#eef3f1", font=face, spacing=3)
-        sheet.paste(page, (x, GAP))
-    sheet.quantize(64).save(TARGET / "check.png", optimize=True)
+        sheet.paste(page, (x, y))
+    sheet.quantize(64).save(TARGET / "terminal.png", optimize=True)
 
 
 def main() -> None:
@@ -182,7 +234,7 @@ def main() -> None:
         kinds(Path(folder))
         proof(Path(folder))
         service()
-        checks(Path(folder))
+        terminal(Path(folder))
 
 
 if __name__ == "__main__":

@@ -72,6 +72,10 @@ if TYPE_CHECKING:
     from fleetquill.errors import StrictError as StrictError
     from fleetquill.errors import TemplateError as TemplateError
     from fleetquill.errors import Where as Where
+    from fleetquill.fleet.combining import Combined as Combined
+    from fleetquill.fleet.fleet import Fleet as Fleet
+    from fleetquill.fleet.fleet import FleetProgress as FleetProgress
+    from fleetquill.fleet.fleet import FleetReport as FleetReport
     from fleetquill.inspecting import ElementFound as ElementFound
     from fleetquill.inspecting import Placement as Placement
     from fleetquill.invoices.invoice import Invoice as Invoice
@@ -134,6 +138,10 @@ _HOMES = {
     "StrictError": "errors",
     "TemplateError": "errors",
     "Where": "errors",
+    "Fleet": "fleet.fleet",
+    "FleetReport": "fleet.fleet",
+    "FleetProgress": "fleet.fleet",
+    "Combined": "fleet.combining",
     "RemotePress": "serve.remote",
     "Shelf": "shelf.shelf",
     "ShelfDocument": "shelf.document",

@@ -11,7 +11,7 @@ from click.testing import CliRunner
 
 from conftest import DEMO
 from fleetquill.cli import main
-from fleetquill.demo.documents import DOCUMENTS, FINISHED
+from fleetquill.demo.documents import DOCUMENTS, FINISHED, FLEETS
 
 INVOICE = str(DEMO / "invoice.html")
 DATA = str(DEMO / "invoice-short.json")
@@ -164,7 +164,8 @@ def test_demo_makes_every_document(run, tmp_path):
     remarks = result.stderr.splitlines()  # what a kind cannot hold is said, and nothing else
     assert all(remark.startswith("  kind: ") for remark in remarks) and len(remarks) == 6
     names = [line.split(":")[0] for line in result.stdout.splitlines()]
-    assert names == [f"made/{name}" for name in (*(document.name for document in DOCUMENTS), *FINISHED)]
+    fleets = [*FLEETS, "month.pdf"]
+    assert names == [f"made/{name}" for name in (*(document.name for document in DOCUMENTS), *FINISHED[:-1], *fleets)]
     assert all((tmp_path / name.replace("{page}", "1")).stat().st_size > 3_000 for name in names)
 
 

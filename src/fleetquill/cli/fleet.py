@@ -67,7 +67,8 @@ def fleet(
 ) -> None:
     """Make one document of SOURCE for each record.
 
-    SOURCE is a template, a brief, a shelf with --document, or an address with values of the record in it. It may be stopped at
+    SOURCE is a template, a brief, a shelf with --document, or an address with values of the record in it. It may be
+    stopped at
     any moment and run again: what is done is kept, what has changed is made anew, and what failed is in a file of its
     own.
     """
@@ -112,11 +113,11 @@ def _log_in(place: str) -> Path:
 
 
 def _tell(report: FleetReport, combine: str | None) -> None:
-    rate = report.made / report.seconds if report.seconds else 0.0
     done = [f"{report.made:,} made ({report.pages:,} pages, {report.bytes:,} bytes)"]
     done += [f"{report.kept:,} kept"] if report.kept else []
     done += [f"{report.failed:,} failed"] if report.failed else []
-    click.echo(f"{', '.join(done)} in {report.seconds:.1f} s, {rate:.1f} a second")
+    rate = f", {report.made / report.seconds:.1f} a second" if report.made else ""
+    click.echo(f"{', '.join(done)} in {report.seconds:.1f} s{rate}")
     if combine and report.ended:
         click.echo(f"{combine}: all in one")
     if report.failures is not None:

@@ -56,7 +56,8 @@ DOCUMENTS: Final = (
     Document("letterhead.pdf", "letterhead.html"),
     Document("inspection.pdf", "inspection.html", "barges.json"),
 )
-FINISHED: Final = ("notice.pdf", "papers.pdf", "inspection-filled.pdf")  # that are made of those
+FINISHED: Final = ("notice.pdf", "papers.pdf", "inspection-filled.pdf", "month.pdf")  # that are made of those
+FLEETS: Final = ("letters.zip", "month.zip")
 INSPECTED: Final = {  # what an inspector has filled in
     "barge": "Heron", "skipper": "Maren Oldwater", "day": "2026-06-09", "registration": "RW-0102", "draught": "1.38",
     "hull.bow_plates": "renew", "hull.bilge": "worn", "aboard.anchor_light": True,
@@ -79,6 +80,30 @@ def make_documents(folder: Path) -> Iterator[tuple[Path, Summary]]:
         template = HERE / document.template
         yield target, press.write(template, target, data=data, only=document.only, invoice=invoice, conform=conform)
     yield from _finished(folder, press)
+    yield from _fleets(folder)
+
+
+def _fleets(folder: Path) -> Iterator[tuple[Path, Summary]]:
+    """The members' letters, and a month of invoices, each for itself and all in one."""
+    from fleetquill.bindery.stamps import Stamp
+    from fleetquill.demo.month import letters, orders
+    from fleetquill.fleet.combining import Combined
+    from fleetquill.fleet.fleet import Fleet
+    from fleetquill.shelf.shelf import Shelf
+
+    shelf = Shelf(HERE / "shelf")
+    said = Stamp("Page {page} of {pages}", at="bottom-left", margin="8mm 20mm", style="color: #5b6b6a; font-size: 8pt")
+    whole = Combined(folder / "month.pdf", stamps=said)
+    asked = (
+        (shelf["letter"], letters(HERE / "members.csv"), "{member[number]} {member[name]}.pdf", None),
+        (shelf["invoice"], orders(), "{number} {customer[name]}.pdf", whole),
+    )
+    for name, (source, records, pattern, combined) in zip(FLEETS, asked, strict=True):
+        report = Fleet(source, records, pattern, into=folder / name).run(combined=combined)
+        yield folder / name, Summary("zip", report.pages, (), (folder / name).stat().st_size, report.seconds)
+        if combined is not None:
+            path = Path(combined.path)
+            yield path, Summary("pdf", report.pages, (), path.stat().st_size, report.seconds)
 
 
 def _finished(folder: Path, press: Press) -> Iterator[tuple[Path, Summary]]:
@@ -88,7 +113,7 @@ def _finished(folder: Path, press: Press) -> Iterator[tuple[Path, Summary]]:
     from fleetquill.bindery.parts import Part
     from fleetquill.bindery.stamps import Stamp
 
-    letter, papers, filled = (folder / name for name in FINISHED)
+    letter, papers, filled, _ = (folder / name for name in FINISHED)
     yield letter, bind([HERE / "notice.html"], letter, under=folder / "letterhead.pdf", press=press)
     stamp = Stamp(
         "Page {page} of {pages}", at="bottom-right", margin="4mm 20mm", style="color: #5b6b6a; font-size: 8pt"

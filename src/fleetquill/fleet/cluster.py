@@ -23,8 +23,6 @@ MOST: Final = 32  # items in a batch
 MOST_SENT: Final = 64 * 2**20  # bytes of files that go along
 AGAIN: Final = 3  # workers that one batch may lose
 
-_makers: Final[dict[str, Maker]] = {}  # of this process, where it is a cluster's worker
-
 
 class Sent(NamedTuple):
     """What goes to every worker: the set-up, and the files of the source's folder, packed; nothing is assumed of the
@@ -34,6 +32,22 @@ class Sent(NamedTuple):
     setup: Setup
     folder: str
     files: bytes
+
+
+class Bench(NamedTuple):
+    """What a worker of the cluster keeps: its maker, and the folder of the files that came along."""
+
+    maker: Maker
+    folder: tempfile.TemporaryDirectory[str] | None
+
+    def home(self, path: str, sent: Sent) -> str:
+        """Where a file that came along is kept by the one who sent it."""
+        if self.folder is None or not Path(path).is_relative_to(Path(self.folder.name).resolve()):
+            return path
+        return str(Path(sent.folder) / Path(path).relative_to(Path(self.folder.name).resolve()))
+
+
+_benches: Final[dict[str, Bench]] = {}  # of this process, where it is a cluster's worker
 
 
 class HeldPlace:
@@ -121,13 +135,14 @@ def _client(client_class: Any, local_class: Any, address: str) -> Iterator[Any]:
 
 def _make(sent: Sent, batch: list[Item], holds: bool) -> list[tuple[Result, bytes]]:
     """What a worker of the cluster does; its press is set up once."""
-    maker = _makers.get(sent.name)
-    if maker is None:
-        maker = _makers[sent.name] = Maker(_unpacked(sent))
+    bench = _benches.get(sent.name)
+    if bench is None:
+        bench = _benches[sent.name] = _bench_of(sent)
     made: list[tuple[Result, bytes]] = []
     for item in batch:
         held = HeldPlace()
-        result = maker.make(item, held if holds else sent.setup.place)
+        result = bench.maker.make(item, held if holds else sent.setup.place)
+        result = result._replace(files=tuple(bench.home(path, sent) for path in result.files))
         made.append((result, b"" if result.error else held.content))
     return made
 
@@ -159,14 +174,16 @@ def _sent(setup: Setup) -> Sent:
     return Sent(name, setup, "" if folder is None else str(folder), packed.getvalue())
 
 
-def _unpacked(sent: Sent) -> Setup:
-    """The set-up, with its source among the files that came along."""
+def _bench_of(sent: Sent) -> Bench:
+    """A maker whose source is among the files that came along."""
     if not sent.folder:
-        return sent.setup
-    folder = Path(tempfile.mkdtemp(prefix="fleet-"))
+        return Bench(Maker(sent.setup), None)
+    folder = tempfile.TemporaryDirectory(prefix="fleet-", ignore_cleanup_errors=True)
     with zipfile.ZipFile(io.BytesIO(sent.files)) as archive:
-        archive.extractall(folder)
-    source = sent.setup.source
+        archive.extractall(folder.name)
+    source: Any = sent.setup.source
     if isinstance(source, ShelfDocument):
-        return sent.setup._replace(source=source.moved(folder))
-    return sent.setup._replace(source=str(folder / Path(source).absolute().relative_to(sent.folder)))
+        source = source.moved(Path(folder.name))
+    else:
+        source = str(Path(folder.name) / Path(source).absolute().relative_to(sent.folder))
+    return Bench(Maker(sent.setup._replace(source=source)), folder)

@@ -24,7 +24,7 @@ LOOK: Final = "td { padding: 1pt 6pt 1pt 0; vertical-align: top } td + td { text
 class Combined(NamedTuple):
     """A file of all: its path; whether each document begins on an odd page, for printing on both sides; the field that
     an index at the end goes by; what is stamped on the pages, such as 'Page {part_page} of {part_pages}' of a document,
-    'Page {page} of {pages}' of all; and the labels of pages, 'parts' to begin anew in each, 'whole' for those of all."""
+    'Page {page} of {pages}' of all; and the labels of pages, 'parts' to begin anew in each, 'whole' of all."""
 
     path: str | os.PathLike[str]
     even: bool = False

@@ -129,7 +129,8 @@ class Fleet:
         option, the engine. `workers` processes do, by default one for each core; with 0 this one; or those of a
         `cluster`, by its address ('tcp://…'), or 'local'. `again` makes 'all',
         or those that 'failed'. After `stop_after` failures nothing more is begun. A document may take so many
-        `seconds`. `progress` is called after each. With `combined`, a path or Combined, all that were made are one PDF, too.
+        `seconds`. `progress` is called after each. With `combined`, a path or Combined, all are one PDF,
+        too.
 
         It may be killed at any moment, and run again: what the log has is kept. Raises DataError and OptionError where
         records or options are at fault, before anything is made; what fails of one document is in the report's file of
@@ -271,14 +272,17 @@ class _Run:
 
     def _finish(self, combined: Combined | None) -> None:
         """What is made of all documents, once they are there."""
-        entries = self._log.entries
-        done = ((item, entries[item.name]) for item in self._spool)
-        there = ((item, entry.pages) for item, entry in done if not entry.error)
-        if isinstance(self._fleet.place, ZipPlace):
-            self._fleet.place.end(item.name for item, _ in there)
-            there = ((item, entries[item.name].pages) for item in self._spool if not entries[item.name].error)
+        place, entries = self._fleet.place, self._log.entries
+
+        def there() -> Iterator[tuple[Item, int]]:
+            found = ((item, entries[item.name]) for item in self._spool)
+            return ((item, entry.pages) for item, entry in found if not entry.error)
+
+        if isinstance(place, ZipPlace) and combined is not None:
+            place.gather(item.name for item, _ in there())
         if combined is not None:
-            combine(combined, there, self._fleet.place)
+            combine(combined, there(), place)
+        place.end(item.name for item, _ in there())
 
     def _is_wanted(self, item: Item) -> bool:
         """Whether it is to be made: what is there as it would be made is kept."""

@@ -41,7 +41,8 @@ class Log:
         self._hashes: list[tuple[str, str]] = []
         self._fresh: dict[str, str] = {}  # hashes of files as they are now
         end = 0
-        for end, said in _lines(path):
+        for place, said in _lines(path):
+            end = place
             if "file" in said:
                 self._note(said["file"], said["hash"])
             else:

@@ -5,8 +5,10 @@ from __future__ import annotations
 import hashlib
 import io
 import os
+import shutil
 import zipfile
 from collections.abc import Callable, Iterable
+from functools import lru_cache, partial
 from pathlib import Path, PurePosixPath
 from typing import Any, BinaryIO, Final, NamedTuple, Protocol
 
@@ -89,10 +91,27 @@ class ZipPlace(NamedTuple):
         return self.parts.put(name, write)
 
     def length(self, name: str) -> int | None:
-        return self.parts.length(name)
+        found = self.parts.length(name)
+        if found is not None:
+            return found
+        try:
+            facts = os.stat(self.path)
+            return _lengths(self.path, facts.st_mtime_ns, facts.st_size).get(name)
+        except (OSError, zipfile.BadZipFile):
+            return None
 
     def read(self, name: str) -> bytes:
-        return self.parts.read(name)
+        if self.parts.length(name) is not None:
+            return self.parts.read(name)
+        with zipfile.ZipFile(self.path) as archive:
+            return archive.read(name)
+
+    def gather(self, names: Iterable[str]) -> None:
+        """Puts those into the folder that are in the file alone."""
+        for name in names:
+            if self.parts.length(name) is None:
+                content = self.read(name)
+                self.parts.put(name, partial(_write, content))
 
     def end(self, names: Iterable[str]) -> None:
         def write(stream: BinaryIO) -> None:
@@ -101,9 +120,21 @@ class ZipPlace(NamedTuple):
                     entry = zipfile.ZipInfo(name, DATED)
                     entry.compress_type = zipfile.ZIP_DEFLATED
                     entry.external_attr = 0o644 << 16
-                    archive.writestr(entry, self.parts.read(name))
+                    archive.writestr(entry, self.read(name))
 
         write_whole(Path(self.path), write)
+        shutil.rmtree(self.parts.folder, ignore_errors=True)
+
+
+@lru_cache(4)
+def _lengths(path: str, _changed: int, _size: int) -> dict[str, int]:
+    """The lengths of what a zip file holds, read once for each state of it."""
+    with zipfile.ZipFile(path) as archive:
+        return {entry.filename: entry.file_size for entry in archive.infolist()}
+
+
+def _write(content: bytes, stream: BinaryIO) -> None:
+    stream.write(content)
 
 
 class StorePlace(NamedTuple):

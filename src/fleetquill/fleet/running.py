@@ -15,6 +15,7 @@ from fleetquill.workers import LostError, Worker
 AT_A_TIME: Final = 0.4  # seconds of work that a batch is to have
 MOST: Final = 64  # items in one
 MERCY: Final = 3.0  # seconds beyond its time after which a worker counts as hanging
+MOST_MEMORY: Final = 512  # megabytes that a worker may come to have before another takes its place
 TRIES: Final = 2  # of an item whose worker dies
 
 
@@ -102,6 +103,8 @@ class _Tended:
         try:
             while not self._ended and (batch := self._feeder.batch()):
                 self._have_made(batch)
+                if not self._ended and self._worker.megabytes > MOST_MEMORY:
+                    self._renew()
             self._results.put(None)
         except BaseException as error:
             self._results.put(None if self._ended else error)
@@ -119,12 +122,15 @@ class _Tended:
             except LostError as error:
                 if self._ended:
                     return
-                self._worker.end()
-                self._worker = Worker(begin, self._setup)
+                self._renew()
                 tries = tries - error.begun if self._left and self._left[0] is first else TRIES - error.begun
                 if self._left and (tries <= 0 or error.why == "hung"):
                     self._fail(error.why)
                     tries = TRIES
+
+    def _renew(self) -> None:
+        self._worker.end()
+        self._worker = Worker(begin, self._setup)
 
     def _fail(self, why: str) -> None:
         """Gives up the item that no worker survives."""

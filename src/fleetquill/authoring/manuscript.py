@@ -92,6 +92,16 @@ class Manuscript(Parts):
         manuscript._hold(document)
         return manuscript
 
+    def __deepcopy__(self, memo: dict[int, Any]) -> Manuscript:
+        other = Manuscript.__new__(Manuscript)
+        memo[id(self)] = other
+        other.__dict__.update(copy.deepcopy(self.__dict__, memo))
+        return other
+
+    def __reduce__(self) -> tuple[Any, tuple[Document]]:
+        """What another process can be sent: the document, as it is. Rows of an iterator cannot be."""
+        return _around, (self.document,)
+
     @property
     def root(self) -> Element:
         """The element tree."""
@@ -309,3 +319,7 @@ def _at_home(document: Document, base: str | os.PathLike[str] | None) -> Documen
     if base is None:
         document.home = None
     return document
+
+
+def _around(document: Document) -> Manuscript:
+    return Manuscript.of(document)

@@ -10,6 +10,7 @@ from pathlib import Path
 from time import monotonic
 from typing import Any, Final, NamedTuple
 
+from fleetquill.clock import LOG
 from fleetquill.errors import OptionError, meant
 from fleetquill.fleet.combining import Combined, combine
 from fleetquill.fleet.log import NAME, Entry, Log
@@ -265,6 +266,7 @@ class _Run:
         results.close()
         if ended:
             self._finish(combined)
+        LOG.info("%s: %d made, %d kept, %d failed", self._log.path, self._made, self._kept, self._failed)
         return FleetReport(
             self._made, self._kept, self._failed, self._pages, self._bytes, monotonic() - self._start, self._log.path,
             self._tell_failures(), ended,
@@ -306,6 +308,7 @@ class _Run:
                   result.seconds, files, result.error)
         )  # fmt: skip
         if result.error:
+            LOG.warning("%s: %s", item.name, result.error)
             self._failed += 1
         else:
             self._made += 1

@@ -112,6 +112,30 @@ class Document:
             document._rebase(element)
         return document
 
+    def __copy__(self) -> Document:
+        other = Document.__new__(Document)
+        other.__dict__.update(self.__dict__)
+        return other
+
+    def __deepcopy__(self, memo: dict[int, Any]) -> Document:
+        other = Document.__new__(Document)
+        memo[id(self)] = other
+        other.__dict__.update(copy.deepcopy(self.__dict__, memo))
+        return other
+
+    def __getstate__(self) -> dict[str, Any]:
+        """What another process can be sent: the tree as plain values, each element with its own line."""
+        from fleetquill.tree.packed import pack
+
+        root = pack(self.root, lambda element: self.place_of(element).line or None)
+        return {**self.__dict__, "root": root, "reader": None, "closers": [], "_own_lines": None, "_lines": ()}
+
+    def __setstate__(self, state: dict[str, Any]) -> None:
+        from fleetquill.tree.packed import unpack
+
+        self.__dict__.update(state)
+        self.root = unpack(state["root"])
+
     def _rebase(self, element: Element) -> None:
         """Addresses are relative to what a base element says (HTML §4.2.3): a file's to folders in its own alone."""
         address = element.get("href", "").strip()

@@ -280,8 +280,9 @@ def test_a_log_that_was_cut_off_is_mended(template):
         report = made.run(0)
         assert report.made + report.kept == 12 and made.run(0).kept == 12
     made.log.write_text("no log\n")
-    with pytest.raises(fq.DataError, match="no line of a log"):
-        made.run(0)
+    for _ in range(2):
+        with pytest.raises(fq.DataError, match="no line of a log"):
+            made.run(0)
 
 
 # ---- what fails ----
@@ -301,6 +302,39 @@ def test_what_fails_is_told_and_the_others_go_on(template, workers):
     mended = fleet(template).run(workers)
     assert (mended.made, mended.kept, mended.failures) == (2, 10, None)
     assert not report.failures.exists()
+
+
+def test_what_failed_is_tried_again_once_its_template_is_mended(template):
+    template.write_text(TEMPLATE + "{{ nothing }}")
+    assert fleet(template).run(0).failed == 12
+    assert fleet(template).run(0).failed == 12
+    template.write_text(TEMPLATE)
+    assert fleet(template).run(2).made == 12
+
+
+def test_another_function_makes_other_documents(tmp_path, monkeypatch):
+    monkeypatch.syspath_prepend(tmp_path)
+    text = "import fleetquill as fq\n\ndef make(record):\n    return fq.Manuscript.from_html(f'<html lang=en><title>T</title>{record}')\n"
+    (tmp_path / "own_letters.py").write_text(text)
+    import own_letters
+
+    made = fq.Fleet(own_letters.make, ORDERS, "{number}.txt", into=tmp_path / "out")
+    assert made.run(0).made == 12 and made.run(0).kept == 12
+    (tmp_path / "own_letters.py").write_text(f"{text}# another\n")
+    assert made.run(0).made == 12
+
+
+def test_two_runs_do_not_share_a_log(template):
+    told = []
+
+    def again(progress):
+        if not told:
+            with pytest.raises(fq.OptionError, match="Another run has the log"):
+                fleet(template).run(0)
+        told.append(progress)
+
+    assert fleet(template).run(0, progress=again).made == 12
+    assert fleet(template).run(0).kept == 12
 
 
 def test_it_stops_after_so_many_failures(template):

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import hashlib
+import inspect
 import json
 import os
 import pickle
@@ -20,6 +22,7 @@ from fleetquill.fleet.records import Record, condition, key_of, records_of
 from fleetquill.fleet.running import made_by_workers, made_here
 from fleetquill.fleet.spool import Item, Spool
 from fleetquill.fleet.task import Result, Setup
+from fleetquill.policy import is_web
 from fleetquill.shelf.document import ShelfDocument
 from fleetquill.version import VERSION
 from fleetquill.whole_files import write_whole
@@ -194,10 +197,13 @@ class Fleet:
             yield Item(row, names.name(record, row), key_of(record, *holds), dict(record))
 
     def _said(self) -> str:
+        """What documents are made of, as far as no record and no file that they read says it."""
         source = self._source
         if isinstance(source, ShelfDocument):
-            return f"{source.path}"
-        return source if isinstance(source, str) else f"{source.__module__}.{source.__qualname__}"
+            return str(source.path.absolute())
+        if isinstance(source, str):
+            return source if is_web(source) else str(Path(source).absolute())
+        return f"{source.__module__}.{source.__qualname__} {_hash_of_file(inspect.getsourcefile(source))}"
 
     @property
     def place(self) -> Place:
@@ -222,6 +228,11 @@ class _Crew(NamedTuple):
             yield from made_by_workers(items, count, setup, self.workers)
         else:
             yield from made_here(items, setup)
+
+
+def _hash_of_file(path: str | None) -> str:
+    """The hash of the file that a function stands in: another function, another document."""
+    return "" if path is None else hashlib.sha256(Path(path).read_bytes()).hexdigest()
 
 
 def _combined(given: str | os.PathLike[str] | Combined | None) -> Combined | None:
@@ -357,8 +368,6 @@ def _log_of(place: Place) -> Path:
 
 def check(place: Place, log: Path) -> list[Mismatch]:
     """Compares the files of a place with its log. Raises DataError where there is no log."""
-    import hashlib
-
     if not log.is_file():
         raise OptionError(f"There is no log '{log}'.", remedy="Give the folder that a fleet was written into.")
     known = Log(log)

@@ -9,7 +9,7 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import Any, Final, NamedTuple, TextIO
 
-from fleetquill.errors import DataError, OutputError, Where
+from fleetquill.errors import DataError, OptionError, OutputError, Where
 
 NAME: Final = "fleet.jsonl"
 TOLD: Final = 5  # remarks whose texts are kept
@@ -40,6 +40,29 @@ class Log:
         self._files: dict[str, int] = {}  # their numbers, by path and hash
         self._hashes: list[tuple[str, str]] = []
         self._fresh: dict[str, str] = {}  # hashes of files as they are now
+        try:
+            path.parent.mkdir(parents=True, exist_ok=True)
+            self._alone = _alone(path)
+            end = self._begun(path)
+            if path.exists() and path.stat().st_size > end:
+                os.truncate(path, end)
+            self._file: TextIO = path.open("a", encoding="utf-8")
+        except OSError as error:
+            raise OutputError(f"The log cannot be written ({error.strerror}).", where=Where(str(path))) from error
+
+    def _begun(self, path: Path) -> int:
+        try:
+            return self._read(path)
+        except DataError:
+            self._let_go()
+            raise
+
+    def _let_go(self) -> None:
+        if self._alone is not None:
+            os.close(self._alone)
+
+    def _read(self, path: Path) -> int:
+        """Reads what is there; gives where that ends."""
         end = 0
         for place, said in _lines(path):
             end = place
@@ -47,13 +70,7 @@ class Log:
                 self._note(said["file"], said["hash"])
             else:
                 self.entries[said["name"]] = _entry(said)
-        try:
-            path.parent.mkdir(parents=True, exist_ok=True)
-            if path.exists() and path.stat().st_size > end:
-                os.truncate(path, end)
-            self._file: TextIO = path.open("a", encoding="utf-8")
-        except OSError as error:
-            raise OutputError(f"The log cannot be written ({error.strerror}).", where=Where(str(path))) from error
+        return end
 
     def _note(self, path: str, hashed: str) -> int:
         number = self._files.setdefault(f"{path}\0{hashed}", len(self._hashes))
@@ -101,6 +118,24 @@ class Log:
     def close(self) -> None:
         self.sync()
         self._file.close()
+        self._let_go()
+
+
+def _alone(path: Path) -> int | None:
+    """Keeps others from the same log, as long as this process lives. Raises OptionError where another has it."""
+    try:
+        import fcntl
+    except ImportError:  # a system that has no such locks
+        return None
+    held = os.open(path, os.O_RDWR | os.O_CREAT | os.O_CLOEXEC, 0o666)
+    try:
+        fcntl.flock(held, fcntl.LOCK_EX | fcntl.LOCK_NB)
+    except OSError as error:
+        os.close(held)
+        raise OptionError(
+            f"Another run has the log '{path}'.", remedy="Wait for its end, or end it; then run this again."
+        ) from error
+    return held
 
 
 def _entry(said: dict[str, Any]) -> Entry:

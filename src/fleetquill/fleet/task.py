@@ -73,9 +73,17 @@ class Maker:
             with until(ask):
                 return self._made(item, start, place or self._setup.place)
         except FleetQuillError as error:
-            return Result(item.row, seconds=_since(start), error=f"{type(error).__name__}: {error}")
+            return self._failed(item, start, error)
         except Exception as error:  # of a function that gives manuscripts: its record is at fault, or it
-            return Result(item.row, seconds=_since(start), error=f"{type(error).__name__}: {error}")
+            return self._failed(item, start, error)
+
+    def _failed(self, item: Item, start: float, error: Exception) -> Result:
+        """What is wrong, and the file that it may be mended in."""
+        source = self._setup.source
+        path = source.path if isinstance(source, ShelfDocument) else source
+        is_file = isinstance(path, Path) or (isinstance(path, str) and not is_web(path))
+        files = (str(Path(path).resolve()),) if is_file else ()
+        return Result(item.row, seconds=_since(start), files=files, error=f"{type(error).__name__}: {error}")
 
     def _made(self, item: Item, start: float, place: Putting) -> Result:
         source, given = self._asked(item.record)

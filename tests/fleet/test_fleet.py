@@ -367,6 +367,18 @@ def test_options_that_cannot_be_are_refused(template, more, message):
         fleet(template).run(**{"workers": 0, **more})
 
 
+@pytest.mark.parametrize(
+    ("more", "message"),
+    [
+        ({"marginn": "5mm"}, "Did you mean 'margin'"), ({"data": {}}, "has no 'data'"), ({"press": {"locale": "xx-no"}}, "locale"),
+        ({"press": {"lokale": "de"}}, "locale"),
+    ],
+)  # fmt: skip
+def test_options_that_no_document_has_are_refused_at_once(template, more, message):
+    with pytest.raises(fq.OptionError, match=message):
+        fleet(template, **more)
+
+
 # ---- one file of all ----
 
 

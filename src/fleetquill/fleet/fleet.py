@@ -23,11 +23,13 @@ from fleetquill.fleet.running import made_by_workers, made_here
 from fleetquill.fleet.spool import Item, Spool
 from fleetquill.fleet.task import Result, Setup
 from fleetquill.policy import is_web
+from fleetquill.press import Press
 from fleetquill.shelf.document import ShelfDocument
 from fleetquill.version import VERSION
 from fleetquill.whole_files import write_whole
 
 AGAIN: Final = ("", "all", "failed")
+GIVEN: Final = ("self", "source", "target", "kind", "data", "parameters", "progress")  # to `write`, by the fleet
 SYNC: Final = 2.0  # seconds after which the log is surely on disk
 FAILURES: Final = ".failures.jsonl"
 
@@ -116,6 +118,7 @@ class Fleet:
         self._place = place_of(into, dict(store or {}))
         self._press = dict(press or {})
         self._options = options
+        self._check_options()
         self.log = Path(log) if log is not None else _log_of(self._place)
 
     def run(
@@ -161,6 +164,14 @@ class Fleet:
             spool.close()
             if log is not None:
                 log.close()
+
+    def _check_options(self) -> None:
+        """Raises OptionError where the press, or what it writes, has no such option."""
+        Press(**self._press)
+        known = [name for name in inspect.signature(Press.write).parameters if name not in GIVEN]
+        unknown = next((name for name in self._options if name not in known), None)
+        if unknown is not None:
+            raise OptionError(f"A fleet has no '{unknown}', nor what it writes.", remedy=meant(unknown, known))
 
     def _begin_reading(self) -> None:
         """An iterator can be read once."""

@@ -8,6 +8,7 @@ from collections.abc import Iterator
 from time import monotonic
 from typing import Final
 
+from fleetquill.errors import OutputError
 from fleetquill.fleet.spool import Item
 from fleetquill.fleet.task import Maker, Result, Setup, begin
 from fleetquill.workers import LostError, Worker
@@ -16,6 +17,7 @@ AT_A_TIME: Final = 0.4  # seconds of work that a batch is to have
 MOST: Final = 64  # items in one
 MERCY: Final = 3.0  # seconds beyond its time after which a worker counts as hanging
 MOST_MEMORY: Final = 512  # megabytes that a worker may come to have before another takes its place
+MOST_STARTS: Final = 5  # of workers that end before they have begun
 TRIES: Final = 2  # of an item whose worker dies
 
 
@@ -112,7 +114,7 @@ class _Tended:
             self._worker.end()
 
     def _have_made(self, batch: list[Item]) -> None:
-        self._left, tries = list(batch), TRIES
+        self._left, tries, starts = list(batch), TRIES, MOST_STARTS
         while self._left and not self._ended:
             first = self._left[0]
             self._last = 0.0
@@ -122,6 +124,9 @@ class _Tended:
             except LostError as error:
                 if self._ended:
                     return
+                starts = MOST_STARTS if error.begun else starts - 1
+                if not starts:
+                    raise OutputError("Workers end before they have begun.", remedy="See what they say.") from error
                 self._renew()
                 tries = tries - error.begun if self._left and self._left[0] is first else TRIES - error.begun
                 if self._left and (tries <= 0 or error.why == "hung"):

@@ -70,7 +70,7 @@ def made_by_cluster(items: Iterator[Item], count: int, setup: Setup, address: st
     except ImportError as error:
         raise OptionError("A cluster needs Dask, which is not there.", remedy="Install fleetquill[cluster].") from error
     sent = _sent(setup)
-    holds = not isinstance(setup.place, StorePlace)
+    holds = address != LOCAL and not isinstance(setup.place, StorePlace)  # where no worker reaches the folder
     with _client(Client, LocalCluster, address) as client:
         workers = max(1, len(client.scheduler_info()["workers"]))
         size = max(1, min(MOST, count // (4 * workers)))

@@ -166,6 +166,10 @@ def test_an_address_has_values_of_the_record(tmp_path):
         press = {"cookies": {"session": "Wren"}}
         made = fq.Fleet(f"{address}/orders/{{id}}", [{"id": "a b&c"}], "{id}.txt", into=tmp_path, press=press)
         assert made.run(0).made == 1
+        (tmp_path / "orders.csv").write_text("id\n7\n")
+        command = [*COMMAND, f"{address}/orders/{{id}}", "--records", "orders.csv", "--name", "{id}.txt"]
+        done = subprocess.run([*command, "--cookie", "session=Teal", "--workers", "1"], cwd=tmp_path)
+    assert done.returncode == 0 and "7 for Teal" in (tmp_path / "7.txt").read_text()
     assert "a b&c for Wren" in (tmp_path / "a b&c.txt").read_text()
 
 

@@ -73,6 +73,13 @@ def test_documents_are_listed(client, shelf):
     assert client.get("/health").json() == {"status": "ok", "asked": 0}
 
 
+def test_the_parameters_of_a_brief_are_told(client, shelf):
+    told = client.get("/documents/tolls").json()["parameters"]
+    assert [one["name"] for one in told] == [one.name for one in shelf["tolls"].brief.parameters] and told
+    assert set(told[0]) == {"name", "type", "prompt", "needed", "several", "default", "choices"}
+    assert client.get("/documents/invoice").json()["parameters"] == []
+
+
 def test_a_document_is_described_and_its_sample_fits(client, shelf):
     for name in shelf.names:
         told = client.get(f"/documents/{name}").json()

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from pathlib import Path
 from time import monotonic
@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING, Any, Final
 import click
 
 from fleetquill.cli.bar import terminal
+from fleetquill.cli.pairs import pairs
 from fleetquill.errors import OptionError
 from fleetquill.policy import is_web
 
@@ -43,6 +44,8 @@ LOOK: Final = 0.1  # seconds between two looks at the bar
 @click.option("--seconds", default=60.0, show_default=True, metavar="NUMBER", help="That one document may take.")
 @click.option("--log", default=None, metavar="FILE", help="Default: fleet.jsonl, where the documents go.")
 @click.option("--locale", default="en", show_default=True, help="How values are written.")
+@click.option("--header", "headers", multiple=True, metavar="NAME=VALUE", help="Sent to the host of an address.")
+@click.option("--cookie", "cookies", multiple=True, metavar="NAME=VALUE", help="Sent to the host of an address.")
 @click.option("--check", "checks", is_flag=True, help="Compare the files of PLACE (or SOURCE) with its log.")
 def fleet(
     source: str | None,
@@ -63,6 +66,8 @@ def fleet(
     seconds: float,
     log: str | None,
     locale: str,
+    headers: tuple[str, ...],
+    cookies: tuple[str, ...],
     checks: bool,
 ) -> None:
     """Make one document of SOURCE for each record.
@@ -85,7 +90,7 @@ def fleet(
         raise click.UsageError("A fleet needs SOURCE, --records and --name.")
     made = Fleet(
         _source(source, document), records, name, into=into, log=log, numbered=numbered, only=only,
-        press={"locale": locale},
+        press=_press(locale, headers, cookies),
     )  # fmt: skip
     combined = Combined(combine, even, index, Stamp(stamp) if stamp else ()) if combine else None
     with _bar() as progress:
@@ -94,6 +99,11 @@ def fleet(
             combined=combined,
         )  # fmt: skip
     _tell(report, combine)
+
+
+def _press(locale: str, headers: Sequence[str], cookies: Sequence[str]) -> dict[str, Any]:
+    sent = {"headers": pairs("--header", headers), "cookies": pairs("--cookie", cookies)}
+    return {"locale": locale, **{name: values for name, values in sent.items() if values}}
 
 
 def _source(source: str, document: str | None) -> Any:

@@ -20,6 +20,7 @@ from starlette.requests import Request
 from starlette.responses import JSONResponse, Response
 from starlette.routing import Route
 
+from fleetquill.briefs.parameters import Parameter
 from fleetquill.errors import OptionError, meant
 from fleetquill.serve.guarding import is_here
 from fleetquill.serve.plain import plain
@@ -331,4 +332,12 @@ def _described(document: ShelfDocument) -> dict[str, Any]:
         "takes_data": document.takes_data,
         "schema": document.schema,
         "sample": plain(document.sample),
+        "parameters": [_told(one) for one in document.brief.parameters] if document.kind == "brief" else [],
     }
+
+
+def _told(parameter: Parameter) -> dict[str, Any]:
+    """A parameter of a brief."""
+    known = ("name", "type", "prompt", "needed", "several")
+    said = {name: getattr(parameter, name) for name in known}
+    return said | {"default": plain(parameter.default), "choices": plain(list(parameter.choices))}

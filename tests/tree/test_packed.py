@@ -10,6 +10,9 @@ from hypothesis import strategies as st
 
 import fleetquill as fq
 from conftest import DEMO
+from fleetquill.demo.gallery import gallery
+from fleetquill.drawing.canvas import Drawing
+from fleetquill.layout.contract.fragments import walk
 from fleetquill.tree.packed import pack, unpack
 
 
@@ -97,3 +100,24 @@ def test_rows_of_an_iterator_are_not_sent():
     m.ledger(iter([{"a": 1}]), ["a"])
     with pytest.raises(TypeError):
         pickle.dumps(m)
+
+
+def drawings_of(edition):
+    """The vector pictures of an edition, those with text in them too."""
+    boxes = (one.box for page in edition.pages for part in page._fragment.parts for one in walk(part))
+    return [box.picture for box in boxes if isinstance(getattr(box, "picture", None), Drawing)]
+
+
+def painted(drawing):
+    canvas = Drawing(drawing.width, drawing.height)
+    drawing.paint(canvas)
+    return [step.verb for step in canvas.steps]
+
+
+def test_drawings_are_sent_with_their_letters():
+    drawings = drawings_of(fq.compose(gallery(DEMO)))
+    assert len(drawings) >= 10
+    for drawing in drawings:
+        sent = pickle.loads(pickle.dumps(drawing))
+        assert painted(sent) == painted(drawing) and (sent.width, sent.height) == (drawing.width, drawing.height)
+    assert any(b"face_again" in pickle.dumps(drawing) for drawing in drawings)

@@ -181,6 +181,15 @@ class Drawing:
         self.plain = True  # nothing but opaque shapes: the same in every file
         self.redraw: Callable[[float, float], Drawing] | None = None  # where its content hangs on its size
 
+    def __getstate__(self) -> dict[str, Any]:
+        """What another process can be sent: the drawing as it is, at its size."""
+        names = (name for kind in type(self).__mro__ for name in getattr(kind, "__slots__", ()))
+        return {name: getattr(self, name) for name in names} | {"redraw": None, "_marked": None}
+
+    def __setstate__(self, state: dict[str, Any]) -> None:
+        for name, value in state.items():
+            setattr(self, name, value)
+
     def at_size(self, width: float, height: float) -> Drawing:
         """The drawing for a place of that size."""
         if self.redraw is None or (abs(width - self.width) < 0.5 and abs(height - self.height) < 0.5):

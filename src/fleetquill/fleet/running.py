@@ -16,7 +16,9 @@ from fleetquill.workers import LostError, Worker
 AT_A_TIME: Final = 0.4  # seconds of work that a batch is to have
 MOST: Final = 64  # items in one
 MERCY: Final = 3.0  # seconds beyond its time after which a worker counts as hanging
-MOST_MEMORY: Final = 512  # megabytes that a worker may come to have before another takes its place
+MOST_GROWTH: Final = 64.0  # megabytes that a worker may come to have more than at first, until another takes its place
+SETTLED: Final = 20  # documents after which it is weighed
+AT_LEAST: Final = 500  # documents that it makes before that
 MOST_STARTS: Final = 5  # of workers that end before they have begun
 TRIES: Final = 2  # of an item whose worker dies
 
@@ -91,6 +93,7 @@ class _Tended:
         self._ended = False
         self._last = 0.0  # when something was heard of the item that is being made
         self._left: list[Item] = []
+        self._made, self._at_first = 0, 0.0  # documents of this worker, and the megabytes that it had at first
         self._worker = Worker(begin, setup)
         self._thread = threading.Thread(target=self._tend, daemon=True)
         self._thread.start()
@@ -105,8 +108,7 @@ class _Tended:
         try:
             while not self._ended and (batch := self._feeder.batch()):
                 self._have_made(batch)
-                if not self._ended and self._worker.megabytes > MOST_MEMORY:
-                    self._renew()
+                self._weigh(len(batch))
             self._results.put(None)
         except BaseException as error:
             self._results.put(None if self._ended else error)
@@ -133,9 +135,20 @@ class _Tended:
                     self._fail(error.why)
                     tries = TRIES
 
+    def _weigh(self, made: int) -> None:
+        """Has another worker take the place of one that has grown: what a press keeps of every document adds up."""
+        if self._ended:
+            return
+        self._made += made
+        if not self._at_first and self._made >= SETTLED:
+            self._at_first = self._worker.megabytes
+        elif self._made >= AT_LEAST and self._worker.megabytes > self._at_first + MOST_GROWTH:
+            self._renew()
+
     def _renew(self) -> None:
         self._worker.end()
         self._worker = Worker(begin, self._setup)
+        self._made, self._at_first = 0, 0.0
 
     def _fail(self, why: str) -> None:
         """Gives up the item that no worker survives."""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import struct
 from collections.abc import Collection, Mapping
-from functools import cached_property
+from functools import cached_property, lru_cache
 from pathlib import Path
 from types import MappingProxyType
 from typing import Any, Final
@@ -18,6 +18,7 @@ STRETCH_OF_CLASS: Final = (50.0, 62.5, 75.0, 87.5, 100.0, 112.5, 125.0, 150.0, 2
 OUTLINES: Final = frozenset(("glyf", "CFF ", "CFF2"))  # tables of them
 ITALIC_BITS: Final = 0x201  # OS/2 fsSelection: italic, oblique
 COLLECTION: Final = b"ttcf"
+MOST_AGAIN: Final = 256  # faces that were sent and are kept
 LARGEST: Final = 200_000_000  # bytes that a font of this machine may unpack to
 
 
@@ -75,6 +76,7 @@ class Face:
         self.path = path
         self.index = index
         self._ranges = ranges
+        self._again = (path, index, content, tuple(sorted(axes.items())), ranges)  # of what it can be made anew
         self.hb_face: Any = hb.Face(read_font(path, content), index)
         self.axes: list[Any] = list(self.hb_face.axis_infos) if self.hb_face.has_var_data else []
         if self.axes and self.hb_face.glyph_count:
@@ -98,6 +100,10 @@ class Face:
         self.tables = frozenset(self.hb_face.table_tags)
         self.advances: dict[int, int] = {}
         self._covered: set[str] = set()  # characters that have been asked for and are there
+
+    def __reduce__(self) -> tuple[Any, tuple[Any, ...]]:
+        """What another process can be sent: where the face is, or its bytes."""
+        return face_again, self._again
 
     def _metric(self, name: str, fallback: float) -> float:
         value = self.hb_font.get_metric_position(getattr(hb.OTMetricsTag, name))
@@ -225,3 +231,15 @@ class Face:
     def _table(self, tag: str, least: int) -> bytes:
         table = bytes(self.hb_face.reference_table(tag).data or b"")
         return table if len(table) >= least else b""
+
+
+@lru_cache(MOST_AGAIN)
+def face_again(
+    path: Path,
+    index: int,
+    content: bytes | None,
+    axes: tuple[tuple[str, float], ...],
+    ranges: tuple[tuple[int, int], ...],
+) -> Face:
+    """A face that was sent: the same one each time, so that it stands in a file once."""
+    return Face(path, index, content, dict(axes), ranges)

@@ -356,6 +356,23 @@ def test_a_document_that_no_worker_survives_fails_alone(tmp_path, function):
     assert failed["record"]["number"] == "F-5" and said in failed["error"]
 
 
+def test_a_worker_that_has_grown_is_replaced(template, monkeypatch):
+    from fleetquill.fleet import running
+
+    begun = []
+
+    class Counted(running.Worker):
+        def __init__(self, *given):
+            begun.append(1)
+            super().__init__(*given)
+
+    monkeypatch.setattr(running, "Worker", Counted)
+    for name, value in (("SETTLED", 5), ("AT_LEAST", 10), ("MOST_GROWTH", -1000.0), ("MOST", 5)):
+        monkeypatch.setattr(running, name, value)
+    orders = [{**ORDERS[0], "number": f"F-{n}"} for n in range(60)]
+    assert fleet(template, orders).run(1).made == 60 and len(begun) >= 3
+
+
 def test_what_cannot_be_sent_is_refused(tmp_path):
     made = fq.Fleet(lambda record: manuscript(record), ORDERS[:2], "{number}.pdf", into=tmp_path)
     with pytest.raises(fq.OptionError, match="cannot be sent to another process"):

@@ -158,6 +158,20 @@ def test_it_ends_what_it_has_begun(tmp_path):
     assert runs[1].outcome.status == 409
 
 
+def test_what_was_sent_is_not_held(tmp_path):
+    class Quick:
+        def make(self, order, call):
+            return Made("pdf", "a.pdf", 1, len(order.content), '"x"', 0.0)
+
+        def end(self):
+            pass
+
+    desk = Desk([Quick()], Limits(), tmp_path)
+    run = desk.take(Order(str(desk.target()), content=b"x" * 1000), "")
+    assert run.future.result(timeout=5).length == 1000 and run.order.content == b""
+    desk.end()
+
+
 # ---- keys and tags ----
 
 

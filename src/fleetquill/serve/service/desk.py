@@ -119,6 +119,7 @@ class Desk:
                 shutil.rmtree(run.order.folder, ignore_errors=True)
             with self._lock:
                 self._pending -= 1
+        run.order = run.order._replace(content=b"")  # the log has no need of what was sent
         if isinstance(outcome, Failed) or run.call.cancelled:
             self.drop(run)
         run.ended = monotonic()

@@ -21,7 +21,7 @@ from finished_files import barges, finished, form, key, tolls  # noqa: F401 - fi
 from fleetquill import guard
 from fleetquill.demo import documents
 from fleetquill.tree.data import read_data
-from proving import folder, proof  # noqa: F401 - fixtures
+from proving import folder, proof, served  # noqa: F401 - fixtures
 
 DEMO = Path(documents.__file__).parent
 PLAIN = """<style>

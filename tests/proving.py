@@ -4,9 +4,7 @@ import re
 import shutil
 import subprocess
 import sys
-import time
-import urllib.error
-import urllib.request
+from contextlib import contextmanager
 from pathlib import Path
 
 import pytest
@@ -22,32 +20,40 @@ def folder(tmp_path):
     return tmp_path / "shelf"
 
 
-@pytest.fixture
-def proof():
-    """Starts the command for a source; gives its address."""
+@contextmanager
+def commands(*before):
+    """Starts a command that serves, as often as it is called; gives its address. It listens before it says it."""
     running = []
 
     def start(*arguments):
         process = subprocess.Popen(
-            [sys.executable, "-m", "fleetquill", "proof", *map(str, arguments)],
+            [sys.executable, "-m", "fleetquill", *before, *map(str, arguments)],
             stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True,
         )  # fmt: skip
         running.append(process)
         line = process.stdout.readline()
-        found = re.search(r"http://127\.0\.0\.1:\d+/[\w-]{16,}/", line)
+        found = re.search(r"http://127\.0\.0\.1:\d+/\S*", line)
         assert found, line + process.stderr.read()
-        for _ in range(200):
-            try:
-                urllib.request.urlopen(found[0] + "documents", timeout=1).read()
-                return found[0]
-            except (urllib.error.URLError, ConnectionError):
-                time.sleep(0.05)
-        raise AssertionError("it does not answer")
+        return found[0]
 
     yield start
     for process in running:
         process.terminate()
         process.wait(timeout=10)
+
+
+@pytest.fixture
+def proof():
+    """Starts the proof of a source; gives its address."""
+    with commands("proof") as start:
+        yield start
+
+
+@pytest.fixture
+def served():
+    """Starts a service; gives its address."""
+    with commands("serve", "--port", "0") as start:
+        yield start
 
 
 def is_drawn(page, version=""):

@@ -373,6 +373,13 @@ def test_a_worker_that_has_grown_is_replaced(template, monkeypatch):
     assert fleet(template, orders).run(1).made == 60 and len(begun) >= 3
 
 
+def test_a_package_that_workers_need_is_named_before_anything_is_made(template, monkeypatch):
+    monkeypatch.setattr("fleetquill.fleet.fleet.find_spec", lambda name: None)
+    with pytest.raises(fq.OptionError, match=r"fleetquill\[fleet\]"):
+        fleet(template).run(2)
+    assert fleet(template).run(0).made == 12
+
+
 def test_what_cannot_be_sent_is_refused(tmp_path):
     made = fq.Fleet(lambda record: manuscript(record), ORDERS[:2], "{number}.pdf", into=tmp_path)
     with pytest.raises(fq.OptionError, match="cannot be sent to another process"):

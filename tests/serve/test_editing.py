@@ -149,6 +149,17 @@ def test_without_the_option_nothing_is_edited(folder, proof, screen):
     assert asked(f"{address}documents/invoice/files/invoice/invoice.html")[0] == 404
 
 
+def test_what_was_typed_is_saved_where_another_document_is_chosen(edited, folder):
+    edited.uncheck("#typing")
+    edited.select_option("#files", "invoice/invoice.html")
+    edited.wait_for_function("editing.name === 'invoice/invoice.html'")
+    typed(edited, "<p>typed")
+    edited.select_option("#documents", "letter")
+    edited.wait_for_function("editing.document === 'letter'", timeout=WAITS)
+    assert "<p>typed" in (folder / "invoice" / "invoice.html").read_text()
+    assert text_of(edited) == (folder / edited.evaluate("editing.name")).read_text()
+
+
 # ---- asked for ----
 
 

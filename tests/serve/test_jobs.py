@@ -1,8 +1,11 @@
 """Jobs, keys, tags and figures: what a service remembers of what it was asked."""
 
+import gc
 import re
 import threading
 import time
+import tracemalloc
+from pathlib import Path
 
 import pytest
 from starlette.testclient import TestClient
@@ -12,6 +15,7 @@ from fleetquill.serve import app
 from fleetquill.serve.service.desk import Desk
 from fleetquill.serve.service.limits import Limits
 from fleetquill.serve.service.order import Made, Order
+from fleetquill.serve.service.service import Service
 from fleetquill.serve.service.tokens import hash_of, new_token
 
 HERE = "http://127.0.0.1"
@@ -170,6 +174,21 @@ def test_what_was_sent_is_not_held(tmp_path):
     run = desk.take(Order(str(desk.target()), content=b"x" * 1000), "")
     assert run.future.result(timeout=5).length == 1000 and run.order.content == b""
     desk.end()
+
+
+def test_a_service_holds_neither_what_was_sent_nor_files_that_nobody_fetches(shelf):
+    service = Service(shelf)
+    with TestClient(service.app(), base_url=HERE) as client:
+        body = {"n": 1, "more": "x" * 2_000_000}
+        tag = client.post("/documents/a", json=body).headers["etag"]
+        tracemalloc.start()
+        for _ in range(8):
+            assert client.post("/documents/a", json=body, headers={"If-None-Match": tag}).status_code == 412
+        gc.collect()
+        held, _ = tracemalloc.get_traced_memory()
+        tracemalloc.stop()
+        assert held < 6_000_000
+        assert [path for path in Path(service._folder.name).iterdir() if path.is_file()] == []
 
 
 # ---- keys and tags ----

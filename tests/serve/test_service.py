@@ -170,32 +170,8 @@ def test_only_the_newest_runs_are_kept(small):
 # ---- by hand ----
 
 
-@pytest.fixture
-def running():
-    """Starts the command; gives its address."""
-    processes = []
-
-    def start(*arguments):
-        command = [sys.executable, "-m", "fleetquill", "serve", *map(str, arguments), "--port", "0"]
-        process = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True)
-        processes.append(process)
-        address = re.search(r"http://127\.0\.0\.1:\d+/", process.stdout.readline())[0]
-        for _ in range(200):
-            try:
-                urllib.request.urlopen(f"{address}health", timeout=5)
-                return address
-            except OSError:
-                time.sleep(0.05)
-        raise AssertionError("it does not answer")
-
-    yield start
-    for process in processes:
-        process.terminate()
-        process.wait(timeout=10)
-
-
-def test_a_document_is_tried_by_hand(running, screen):
-    screen.goto(running(DEMO / "shelf"))
+def test_a_document_is_tried_by_hand(served, screen):
+    screen.goto(served(DEMO / "shelf"))
     screen.wait_for_selector("#data fieldset fieldset")
     screen.get_by_label("number").fill("F-7000")
     screen.locator("#data button", has_text="Take out").first.click()
@@ -215,12 +191,12 @@ def test_a_document_is_tried_by_hand(running, screen):
     assert "Nether Mill – Stonecross" not in text
 
 
-def test_what_is_wrong_stands_there(running, screen, tmp_path):
+def test_what_is_wrong_stands_there(served, screen, tmp_path):
     (tmp_path / "a.html").write_text(
         "<html lang=en><title>T</title><p style='colr: red'>{{ name }} {{ tags[0] }} {{ paid }}"
     )
     (tmp_path / "a.sample.json").write_text('{"name": 12, "paid": true, "kind": "x\\ny", "more": null, "tags": ["a"]}')
-    screen.goto(running(tmp_path))
+    screen.goto(served(tmp_path))
     screen.get_by_label("name").wait_for()
     screen.click("#make")
     screen.wait_for_selector("#remarks li")
@@ -231,9 +207,9 @@ def test_what_is_wrong_stands_there(running, screen, tmp_path):
     assert "'name' is a required property" in screen.inner_text("#fault")
 
 
-def test_a_token_is_asked_for(running, screen, tokens, shelf):
+def test_a_token_is_asked_for(served, screen, tokens, shelf):
     path, shop, _ = tokens
-    screen.goto(running(shelf.folder, "--tokens", path))
+    screen.goto(served(shelf.folder, "--tokens", path))
     screen.fill("#token", shop)
     screen.press("#token", "Enter")
     screen.wait_for_selector("#documents option", state="attached")

@@ -12,6 +12,7 @@ from fleetquill.demo.gallery import gallery
 from fleetquill.demo.labels import crate_labels, toll_receipt
 from fleetquill.demo.machines import freight_invoice
 from fleetquill.demo.statement import statement
+from fleetquill.errors import DataError, Where
 from fleetquill.invoices.invoice import Invoice
 from fleetquill.press import Press, Summary
 from fleetquill.tree.data import read_data
@@ -99,7 +100,9 @@ def _fleets(folder: Path) -> Iterator[tuple[Path, Summary]]:
         (shelf["invoice"], orders(), "{number} {customer[name]}.pdf", whole),
     )
     for name, (source, records, pattern, combined) in zip(FLEETS, asked, strict=True):
-        report = Fleet(source, records, pattern, into=folder / name).run(combined=combined)
+        report = Fleet(source, records, pattern, into=folder / name).run(stop_after=1, combined=combined)
+        if report.failures is not None:
+            raise DataError("A document of a fleet is not made.", where=Where(str(report.failures)))
         yield folder / name, Summary("zip", report.pages, (), (folder / name).stat().st_size, report.seconds)
         if combined is not None:
             path = Path(combined.path)

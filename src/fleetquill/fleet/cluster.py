@@ -12,6 +12,7 @@ from pathlib import Path
 from typing import Any, BinaryIO, Final, NamedTuple
 
 from fleetquill.errors import OptionError
+from fleetquill.fleet.log import Outcome
 from fleetquill.fleet.places import Place, Stored, StorePlace, Write
 from fleetquill.fleet.spool import Item
 from fleetquill.fleet.task import Maker, Result, Setup
@@ -93,7 +94,7 @@ def made_by_cluster(items: Iterator[Item], count: int, setup: Setup, address: st
                     coming.add(submit([item]))
                 continue
             else:
-                yield Result(batch[0].row, error="LimitError: The document ends the process that makes it.")
+                yield Result(batch[0].row, Outcome(error="LimitError: The document ends the process that makes it."))
             following = next(_first(items, size, 1), None)
             if following is not None:
                 coming.add(submit(following))
@@ -143,7 +144,7 @@ def _make(sent: Sent, batch: list[Item], holds: bool) -> list[tuple[Result, byte
         held = HeldPlace()
         result = bench.maker.make(item, held if holds else sent.setup.place)
         result = result._replace(files=tuple(bench.home(path, sent) for path in result.files))
-        made.append((result, b"" if result.error else held.content))
+        made.append((result, b"" if result.outcome.error else held.content))
     return made
 
 

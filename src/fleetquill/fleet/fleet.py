@@ -8,6 +8,7 @@ import json
 import os
 import pickle
 from collections.abc import Callable, Generator, Iterator, Mapping
+from importlib.util import find_spec
 from pathlib import Path
 from time import monotonic
 from typing import Any, Final, NamedTuple
@@ -148,6 +149,8 @@ class Fleet:
         count = (os.cpu_count() or 1) if workers is None else workers
         if count < 0:
             raise OptionError(f"{count} workers are none.", remedy="Give 0, or how many there are to be.")
+        if count and not cluster:
+            _check_package()
         if count or cluster:
             self._check_sendable(seconds)
         self._begin_reading()
@@ -241,6 +244,14 @@ class _Crew(NamedTuple):
             yield from made_here(items, setup)
 
 
+def _check_package() -> None:
+    if find_spec("psutil") is None:
+        raise OptionError(
+            "Workers need the package psutil, which is not there.",
+            remedy="Install fleetquill[fleet], or run the fleet with workers=0.",
+        )
+
+
 def _hash_of_file(path: str | None) -> str:
     """The hash of the file that a function stands in: another function, another document."""
     return "" if path is None else hashlib.sha256(Path(path).read_bytes()).hexdigest()
@@ -300,7 +311,7 @@ class _Run:
 
         def there() -> Iterator[tuple[Item, int]]:
             found = ((item, entries[item.name]) for item in self._spool)
-            return ((item, entry.pages) for item, entry in found if not entry.error)
+            return ((item, entry.outcome.pages) for item, entry in found if not entry.outcome.error)
 
         if isinstance(place, ZipPlace) and combined is not None:
             place.gather(item.name for item, _ in there())
@@ -315,27 +326,24 @@ class _Run:
             return True
         if entry.key != item.key or self._log.is_stale(entry):
             return True
-        if entry.error:
+        if entry.outcome.error:
             self._failed += self._again != "failed"
             return self._again == "failed"
-        if self._fleet.place.length(item.name) != entry.length:
+        if self._fleet.place.length(item.name) != entry.outcome.length:
             return True
         self._kept += 1
         return False
 
     def _note(self, item: Item, result: Result) -> None:
-        files = self._log.numbers(result.files)
-        self._log.add(
-            Entry(item.name, item.key, result.length, result.hash, result.pages, result.remarks, result.told,
-                  result.seconds, files, result.error)
-        )  # fmt: skip
-        if result.error:
-            LOG.warning("%s: %s", item.name, result.error)
+        outcome = result.outcome
+        self._log.add(Entry(item.name, item.key, outcome, self._log.numbers(result.files)))
+        if outcome.error:
+            LOG.warning("%s: %s", item.name, outcome.error)
             self._failed += 1
         else:
             self._made += 1
-            self._pages += result.pages
-            self._bytes += result.length
+            self._pages += outcome.pages
+            self._bytes += outcome.length
         if monotonic() - self._synced > SYNC:
             self._log.sync()
             self._synced = monotonic()
@@ -352,7 +360,12 @@ class _Run:
             path.unlink(missing_ok=True)
             return None
         lines = (
-            {"name": item.name, "row": item.row, "error": self._log.entries[item.name].error, "record": item.record}
+            {
+                "name": item.name,
+                "row": item.row,
+                "error": self._log.entries[item.name].outcome.error,
+                "record": item.record,
+            }
             for item in failed
         )
         content = "".join(json.dumps(line, default=str, ensure_ascii=False) + "\n" for line in lines)
@@ -361,7 +374,7 @@ class _Run:
 
     def _has_failed(self, item: Item) -> bool:
         entry = self._log.entries.get(item.name)
-        return entry is not None and bool(entry.error)
+        return entry is not None and bool(entry.outcome.error)
 
 
 def _write_text(stream: Any, content: str) -> None:
@@ -378,18 +391,18 @@ def _log_of(place: Place) -> Path:
 
 
 def check(place: Place, log: Path) -> list[Mismatch]:
-    """Compares the files of a place with its log. Raises DataError where there is no log."""
+    """Compares the files of a place with its log. Raises OptionError where there is no log."""
     if not log.is_file():
         raise OptionError(f"There is no log '{log}'.", remedy="Give the folder that a fleet was written into.")
     known = Log(log)
     known.close()
     found: list[Mismatch] = []
     for entry in known.entries.values():
-        if entry.error:
+        if entry.outcome.error:
             continue
-        length = place.length(entry.name)
+        was, length = entry.outcome, place.length(entry.name)
         if length is None:
             found.append(Mismatch(entry.name, "is not there"))
-        elif length != entry.length or hashlib.sha256(place.read(entry.name)).hexdigest()[:32] != entry.hash:
+        elif length != was.length or hashlib.sha256(place.read(entry.name)).hexdigest()[:32] != was.hash:
             found.append(Mismatch(entry.name, "is another than was written"))
     return found

@@ -15,19 +15,26 @@ NAME: Final = "fleet.jsonl"
 TOLD: Final = 5  # remarks whose texts are kept
 
 
-class Entry(NamedTuple):
-    """What became of one document: made, or failed with an error. `files` are the numbers of those it was made from."""
+class Outcome(NamedTuple):
+    """What became of one document: made, or failed with an error."""
 
-    name: str
-    key: str
     length: int = 0
     hash: str = ""
     pages: int = 0
     remarks: int = 0
-    told: tuple[str, ...] = ()
+    told: tuple[str, ...] = ()  # the first remarks
     seconds: float = 0.0
-    files: tuple[int, ...] = ()
     error: str = ""
+
+
+class Entry(NamedTuple):
+    """A document by its name, what makes it another, what became of it, and the numbers of the files that it was made
+    from."""
+
+    name: str
+    key: str
+    outcome: Outcome
+    files: tuple[int, ...] = ()
 
 
 class Log:
@@ -104,7 +111,8 @@ class Log:
     def add(self, entry: Entry) -> None:
         """Adds what became of a document; it is in the file when this returns."""
         self.entries[entry.name] = entry
-        self._write({name: value for name, value in entry._asdict().items() if value not in ("", 0, ())})
+        said = {"name": entry.name, "key": entry.key, **entry.outcome._asdict(), "files": entry.files}
+        self._write({name: value for name, value in said.items() if value not in ("", 0, ())})
         self._file.flush()
 
     def _write(self, said: dict[str, Any]) -> None:
@@ -139,10 +147,9 @@ def _alone(path: Path) -> int | None:
 
 
 def _entry(said: dict[str, Any]) -> Entry:
-    found = Entry(said["name"], said.get("key", ""))
-    given: dict[str, Any] = {name: said[name] for name in Entry._fields if name in said}
-    given |= {name: tuple(given[name]) for name in ("told", "files") if name in given}
-    return found._replace(**given)
+    given: dict[str, Any] = {name: said[name] for name in Outcome._fields if name in said}
+    outcome = Outcome()._replace(**given)._replace(told=tuple(said.get("told", ())))
+    return Entry(said["name"], said.get("key", ""), outcome, tuple(said.get("files", ())))
 
 
 def _lines(path: Path) -> Iterator[tuple[int, dict[str, Any]]]:

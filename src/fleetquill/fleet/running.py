@@ -9,6 +9,7 @@ from time import monotonic
 from typing import Final
 
 from fleetquill.errors import OutputError
+from fleetquill.fleet.log import Outcome
 from fleetquill.fleet.spool import Item
 from fleetquill.fleet.task import Maker, Result, Setup, begin
 from fleetquill.workers import LostError, Worker
@@ -75,7 +76,7 @@ def made_by_workers(items: Iterator[Item], count: int, setup: Setup, workers: in
             elif isinstance(found, BaseException):
                 raise found
             else:
-                feeder.took(found.seconds)
+                feeder.took(found.outcome.seconds)
                 yield found
     finally:
         feeder.stop()
@@ -154,7 +155,8 @@ class _Tended:
         """Gives up the item that no worker survives."""
         item = self._left.pop(0)
         what = "takes more time than is allowed" if why == "hung" else "ends the process that makes it"
-        self._results.put(Result(item.row, seconds=self._setup.seconds, error=f"LimitError: The document {what}."))
+        error = f"LimitError: The document {what}."
+        self._results.put(Result(item.row, Outcome(seconds=self._setup.seconds, error=error)))
 
     def _heard(self, result: Result) -> None:
         self._left.pop(0)

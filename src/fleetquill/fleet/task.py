@@ -10,8 +10,8 @@ from typing import Any, BinaryIO, Final, NamedTuple
 from urllib.parse import quote, urlsplit
 
 from fleetquill.deadline import until
-from fleetquill.errors import FleetQuillError, LimitError
-from fleetquill.fleet.log import TOLD
+from fleetquill.errors import LimitError
+from fleetquill.fleet.log import TOLD, Outcome
 from fleetquill.fleet.places import Place, Putting
 from fleetquill.fleet.spool import Item
 from fleetquill.policy import Policy, is_web
@@ -38,14 +38,8 @@ class Result(NamedTuple):
     """What became of one record."""
 
     row: int
-    length: int = 0
-    hash: str = ""
-    pages: int = 0
-    remarks: int = 0
-    told: tuple[str, ...] = ()
-    seconds: float = 0.0
-    files: tuple[str, ...] = ()
-    error: str = ""
+    outcome: Outcome
+    files: tuple[str, ...] = ()  # that it was made from
 
 
 class Maker:
@@ -72,9 +66,7 @@ class Maker:
         try:
             with until(ask):
                 return self._made(item, start, place or self._setup.place)
-        except FleetQuillError as error:
-            return self._failed(item, start, error)
-        except Exception as error:  # of a function that gives manuscripts: its record is at fault, or it
+        except Exception as error:  # ours, or of a function that gives manuscripts
             return self._failed(item, start, error)
 
     def _failed(self, item: Item, start: float, error: Exception) -> Result:
@@ -83,7 +75,7 @@ class Maker:
         path = source.path if isinstance(source, ShelfDocument) else source
         is_file = isinstance(path, Path) or (isinstance(path, str) and not is_web(path))
         files = (str(Path(path).resolve()),) if is_file else ()
-        return Result(item.row, seconds=_since(start), files=files, error=f"{type(error).__name__}: {error}")
+        return Result(item.row, Outcome(seconds=_since(start), error=f"{type(error).__name__}: {error}"), files)
 
     def _made(self, item: Item, start: float, place: Putting) -> Result:
         source, given = self._asked(item.record)
@@ -96,9 +88,8 @@ class Maker:
         summary = found[0]
         told = tuple(str(remark) for remark in summary.remarks[:TOLD])
         files = tuple(dict.fromkeys(str(path.resolve()) for path in summary.files))
-        return Result(
-            item.row, stored.length, stored.hash, summary.page_count, len(summary.remarks), told, _since(start), files
-        )
+        pages, remarks = summary.page_count, len(summary.remarks)
+        return Result(item.row, Outcome(stored.length, stored.hash, pages, remarks, told, _since(start)), files)
 
     def _asked(self, record: Any) -> tuple[Any, Mapping[str, Any]]:
         """The source for a record, and what goes with it."""

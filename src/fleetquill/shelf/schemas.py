@@ -71,7 +71,8 @@ def check_schema(data: Any, schema: Mapping[str, Any], source: str) -> None:
         import jsonschema
     except ImportError:
         raise OptionError(
-            "Checking data needs the package jsonschema, which is not there.", remedy="Install fleetquill[serve]."
+            "Checking data needs the package jsonschema, which is not there.",
+            remedy="Install fleetquill[serve] or fleetquill[fleet].",
         ) from None
     try:
         kind = jsonschema.validators.validator_for(schema, jsonschema.Draft202012Validator)

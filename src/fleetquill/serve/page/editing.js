@@ -4,6 +4,8 @@
 const editing = {
   on: false, // whether it is shown
   editor: null,
+  nonce: "", // of the style that it adds
+  document: "", // that the file belongs to
   name: "", // of the file
   tag: "", // of what it was when it was read, or saved
   dirty: false, // whether the text is another than the file's
@@ -14,7 +16,7 @@ const editing = {
 };
 const PAUSE = 350; // ms without typing after which it is saved
 
-const fileAt = (name) => `documents/${encodeURIComponent(shown.name)}/files/${name.split("/").map(encodeURIComponent).join("/")}`;
+const fileAt = (name, document = shown.name) => `documents/${encodeURIComponent(document)}/files/${name.split("/").map(encodeURIComponent).join("/")}`;
 const lastPart = (name) => name.slice(name.lastIndexOf("/") + 1);
 
 function saidOfFile(text) {
@@ -70,12 +72,12 @@ async function fetchFile(name) {
 
 async function openFile(name) {
   if (editing.dirty) await saveFile();
-  if (editing.dirty) { at("files").value = editing.name; return; } // it could not be saved
+  if (editing.dirty) { at("files").value = editing.name; return; } // it could not be saved, and is kept
   const turn = ++editing.turn;
   try {
     const { text, tag } = await fetchFile(name);
     if (turn !== editing.turn) return; // another was chosen since
-    Object.assign(editing, { name, tag, dirty: false });
+    Object.assign(editing, { document: shown.name, name, tag, dirty: false });
     at("files").value = name;
     editing.editor.show(text, name);
     saidOfFile("");
@@ -101,7 +103,7 @@ async function saveFile() {
 }
 
 async function sendFile(name, text) {
-  const answer = await fetch(fileAt(name), { method: "PUT", body: text, headers: { "If-Match": editing.tag, "Content-Type": "text/plain" } })
+  const answer = await fetch(fileAt(name, editing.document), { method: "PUT", body: text, headers: { "If-Match": editing.tag, "Content-Type": "text/plain" } })
     .catch((error) => ({ ok: false, status: 0, text: async () => error.message }));
   if (name !== editing.name) return;
   if (!answer.ok) {
@@ -119,9 +121,8 @@ async function editorSees(state) {
   editing.state = state;
   if (!editing.on || !editing.editor) return;
   const names = await listFiles();
-  if (!names.includes(editing.name)) {
-    editing.dirty = false;
-    if (names.length) await openFile(names[0]);
+  if (editing.document !== shown.name || !names.includes(editing.name)) {
+    if (names.length) await openFile(names[0]); // what was typed in the one before is saved first
     return;
   }
   await editing.saving;
@@ -143,10 +144,9 @@ function markLines() {
   editing.editor.mark(marks);
 }
 
-/** Leads to a line of a file of the document, where files can be edited; whether there is such a file. */
+/** Leads to a line of a file of the document, where files can be edited. */
 async function leadTo(source, line) {
-  if (at("editing").hidden || !source || !line) return false;
+  if (at("editing").hidden || !source || !line) return;
   const name = (await listFiles()).find((one) => lastPart(one) === source);
   if (name) await openEditor(true, name, line);
-  return Boolean(name);
 }

@@ -186,7 +186,7 @@ class Copy {
     for (const name of new Set(moving.flatMap(propertiesOf))) copied.style[name] = getComputedStyle(source)[name];
     copied.style.animation = copied.style.transition = "";
     if (copied.getAttribute("style") === "") copied.removeAttribute("style");
-    if (copied.style.backgroundImage || copied.getAttribute("style")?.includes("url(")) {
+    if (copied.getAttribute("style")?.includes("url(")) {
       this.waits.push(this.filledIn(copied.getAttribute("style"), document.baseURI, source).then((style) => copied.setAttribute("style", style)));
     }
   }

@@ -55,6 +55,8 @@ def file_of(request: Request, run: Run, desk: Desk) -> Response:
     done = None if run.kept else BackgroundTask(desk.drop, run)
     if _has(request, outcome.tag):
         if request.method not in ("GET", "HEAD"):
+            if not run.kept:
+                desk.drop(run)
             raise ProblemError(412, "You have this file already.", headers={"ETag": outcome.tag}, run=run.id)
         return Response(status_code=304, headers=headers, background=done)
     if not run.path.is_file():

@@ -257,7 +257,7 @@ class Service:
                 shutil.rmtree(folder, ignore_errors=True)
                 raise
         run = self._desk.take(order, holder.name, job=job)
-        run.future.add_done_callback(lambda done: self._figures.ended(order, done.result()))
+        run.future.add_done_callback(lambda done: self._figures.ended(run.order, done.result()))
         return run
 
     async def _awaited(self, request: Request, run: Run) -> Response:

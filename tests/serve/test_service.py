@@ -183,7 +183,9 @@ def test_a_document_is_tried_by_hand(served, screen):
         screen.select_option("#kinds", kind)
         screen.click("#make")
         link = screen.wait_for_selector(f"#said a[download='invoice.{kind}']")
-    assert "1 page," in screen.inner_text("#said") and screen.locator("#shown").is_visible()
+    assert (
+        re.match(r"1 page, [\d,]+ bytes, \d+ ms", screen.inner_text("#said")) and screen.locator("#shown").is_visible()
+    )
     with screen.expect_download() as download:
         link.click()
     text = fq.Volume(download.value.path()).pages[0].text

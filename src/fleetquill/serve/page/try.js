@@ -164,7 +164,7 @@ async function show(answer, file, name) {
   const pages = Number(said("page-count"));
   const parts = [
     pages ? `${pages} page${pages === 1 ? "" : "s"}` : "", `${file.size.toLocaleString("en")} bytes`,
-    `${Math.round(Number(said("server-timing").split("dur=")[1]))} ms`,
+    `${Math.round(parseFloat(said("server-timing").split("dur=")[1]))} ms`,
   ];
   URL.revokeObjectURL(address);
   address = URL.createObjectURL(file);

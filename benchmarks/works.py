@@ -117,7 +117,7 @@ def works() -> list[Work]:
 def _short_invoice(press: fq.Press, floor: Floor) -> Work:
     """Invoices from one template, each with figures and names of its own."""
     template = DEMO / "invoice.html"
-    invoices = [_invoice(number) for number in range(INVOICES)]
+    invoices = [invoice_of(number) for number in range(INVOICES)]
     from lxml import etree
 
     rendered = [
@@ -137,7 +137,7 @@ def _short_invoice(press: fq.Press, floor: Floor) -> Work:
     return Work("short invoice, HTML + data, warm", ours, least, reach=4.0, runs=21)
 
 
-def _invoice(number: int) -> dict[str, Any]:
+def invoice_of(number: int) -> dict[str, Any]:
     """The short invoice of the demo with figures and names of its own; its payment code is the same, for the
     floor has none."""
     chance = random.Random(number)

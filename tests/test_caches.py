@@ -8,8 +8,9 @@ from hypothesis import strategies as st
 
 import fleetquill as fq
 from fleetquill import api
-from fleetquill.caches import Cache
+from fleetquill.caches import Budget, Cache
 from fleetquill.text.fonts import FontLibrary, default_faces
+from fleetquill.units import byte_count
 
 
 @given(st.integers(1, 9), st.lists(st.integers(0, 30), max_size=80))
@@ -26,6 +27,42 @@ def test_a_cache_that_was_filled_in_bulk_is_trimmed():
     cache.update({number: number for number in range(9)})
     cache.trim()
     assert len(cache) == 0
+
+
+@given(st.integers(1, 50), st.lists(st.tuples(st.booleans(), st.integers(0, 9), st.integers(0, 30)), max_size=60))
+def test_caches_of_one_budget_never_weigh_more_together_than_it_has(most, steps):
+    budget = Budget(most)
+    caches = [budget.cache(1_000, lambda key, value: value) for _ in range(2)]
+    for second, key, weight in steps:
+        if key not in caches[second]:
+            caches[second].put(key, weight)
+        held = sum(sum(cache.values()) for cache in caches)
+        assert held == budget.spent <= most
+
+
+def test_a_cache_that_nobody_holds_is_forgotten_by_its_budget():
+    budget = Budget(10)
+    budget.cache(5, lambda key, value: 1)
+    stays = budget.cache(5, lambda key, value: 6)
+    stays.put("a", "b")
+    assert stays
+    stays.put("c", "d")
+    assert not stays and not budget.spent
+
+
+@pytest.mark.parametrize(
+    ("given", "count"),
+    [(0, 0), (5, 5), ("0B", 0), ("12 B", 12), ("1.5kB", 1_500), ("64mb", 64_000_000), ("2 GB", 2 * 10**9)],
+)
+def test_numbers_of_bytes(given, count):
+    assert byte_count(given) == count
+
+
+@pytest.mark.parametrize("given", ["", "64", "MB", "-3MB", "64 MiB", -1, True, 1.5, None])
+def test_what_is_no_number_of_bytes_is_an_error(given):
+    with pytest.raises(fq.OptionError, match="is no number of bytes") as caught:
+        fq.Press(keep=given)
+    assert "'64MB'" in str(caught.value)
 
 
 @pytest.mark.parametrize("locale", ["klingon", "xx-Nowhere", "", "de_XX_YY_ZZ", "12"])

@@ -1,16 +1,27 @@
-"""A press that is used again and again: what it keeps has an end."""
+"""A press that is used again and again: what it keeps has an end, and documents go when nobody holds them."""
 
 import base64
 import gc
 import io
 import random
 import tracemalloc
+import weakref
 
+import pytest
 from PIL import Image
 
 import fleetquill as fq
+from fleetquill import process
 from fleetquill.caches import Cache
+from fleetquill.demo import documents
+from fleetquill.drawing.places import Place
+from fleetquill.drawing.rows import Cell
+from fleetquill.layout.boxes.boxes import Box
+from fleetquill.layout.contract.fragments import Fragment
+from fleetquill.output.pdf.file import PdfFile
+from fleetquill.text.fonts import default_faces
 
+HEAVY = (Box, Fragment, Cell, Place, PdfFile)
 SMALL = 16
 DOCUMENTS = 60
 
@@ -48,3 +59,95 @@ def test_what_a_press_keeps_levels_off(monkeypatch):
     first, second, third = held
     assert third - second < 400_000, f"{held}: {(third - second) / DOCUMENTS:.0f} bytes a document stay"
     assert first > 0
+
+
+def measured(press: fq.Press, seed: int) -> int:
+    """Bytes that stay after some documents, everything counted."""
+    source = random.Random(seed)
+    press.compose(varied_document(source)).to_bytes()
+    gc.collect()
+    tracemalloc.start()
+    try:
+        for _ in range(DOCUMENTS):
+            press.compose(varied_document(source)).to_bytes()
+        gc.collect()
+        return tracemalloc.get_traced_memory()[0]
+    finally:
+        tracemalloc.stop()
+
+
+def test_what_a_press_keeps_weighs_about_what_it_is_told_to_keep():
+    free, held = fq.Press(keep="1GB"), fq.Press(keep="1MB")
+    kept = measured(free, 2)
+    weighed = free._stock._budget.spent
+    assert 0.6 < weighed / kept < 1.7
+    assert measured(held, 2) < min(1_800_000, kept / 2)
+
+
+def test_documents_are_the_same_whatever_is_kept():
+    """Caches that begin anew at every step are made use of by all that reads what it has just put there."""
+    source = random.Random(3)
+    manuscripts = [varied_document(source) for _ in range(6)]
+    usual, forgetful = fq.Press(), fq.Press(keep=0)
+    for manuscript in manuscripts:
+        first, second = usual.compose(manuscript), forgetful.compose(manuscript)
+        assert first.to_bytes() == second.to_bytes() and first.remarks == second.remarks
+
+
+def test_what_is_not_understood_in_a_style_attribute_is_told_though_nothing_is_kept():
+    html = "".join(f"<p style='{name}-colr: red; margin: 1px'>{name}" for name in "abcdefghi")
+    remarks = fq.Press(keep=0).compose(fq.Manuscript.from_html(html)).remarks
+    assert [remark.message.split("'")[1] for remark in remarks] == [f"{name}-colr" for name in "abcdefghi"]
+
+
+def test_fonts_of_documents_count_as_what_is_kept():
+    press = fq.Press(keep="2MB")
+    content = default_faces()[0].path.read_bytes()
+    for number in range(12):
+        font = base64.b64encode(content + number.to_bytes(4, "big")).decode()
+        style = f"<style>@font-face {{ font-family: own; src: url('data:font/otf;base64,{font}') }}"
+        press.compose(fq.Manuscript.from_html(f"{style} p {{ font-family: own }}</style><p>Toll")).to_bytes()
+        assert press._stock._budget.spent <= 2_000_000
+    assert len(press._stock._own_settings) * len(content) < 2_000_000
+
+
+@pytest.mark.parametrize("name", [document.name for document in documents.DOCUMENTS])
+def test_a_document_of_the_demo_is_gone_once_it_is_written(name, tmp_path):
+    """Nothing of ours holds the tree, its boxes or what was laid out: they do not wait for the collector. (Figures of
+    Matplotlib do, and with them what was drawn for them; briefs do, too.)"""
+    document, press = next(one for one in documents.DOCUMENTS if one.name == name), fq.Press(locale="en-IE")
+    documents.make_document(document, tmp_path, press)
+    gc.collect()
+    gc.disable()
+    gc.set_debug(gc.DEBUG_SAVEALL)
+    try:
+        documents.make_document(document, tmp_path, press)
+        gc.collect()
+        left = {type(one) for one in gc.garbage if isinstance(one, HEAVY)}
+    finally:
+        gc.set_debug(0)
+        gc.garbage.clear()
+        gc.enable()
+    assert not left
+
+
+def test_what_others_leave_in_circles_is_collected_though_only_documents_are_made(monkeypatch, tmp_path):
+    """Between documents Python has nothing to count, so that its collector would never run by itself."""
+
+    class Knot:
+        def __init__(self) -> None:
+            self.own = self
+
+    tied: list[weakref.ref[Knot]] = []
+
+    def tie(value: str) -> str:
+        tied.append(weakref.ref(Knot()))
+        return value
+
+    template = tmp_path / "a.html"
+    template.write_text("<p>{{ word | tie }}")
+    press = fq.Press(filters={"tie": tie})
+    monkeypatch.setattr(process, "SHARE", 0)
+    for _ in range(40):
+        press.compose(template, data={"word": "Toll"}).to_bytes()
+    assert sum(one() is None for one in tied) > 30

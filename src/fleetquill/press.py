@@ -12,7 +12,7 @@ from time import perf_counter
 from typing import TYPE_CHECKING, Any, BinaryIO, Final, NamedTuple, cast
 
 from fleetquill.authoring.manuscript import Manuscript
-from fleetquill.caches import Cache
+from fleetquill.caches import USUAL_BYTES, Budget, Cache
 from fleetquill.clock import LOG, Clock, Stage
 from fleetquill.deadline import until
 from fleetquill.edition import Edition
@@ -45,6 +45,7 @@ from fleetquill.tree.excerpt import excerpt, put_on_page
 from fleetquill.tree.forms import check_currency
 from fleetquill.tree.lengths import Length, PageSize, as_page
 from fleetquill.tree.words import TemplateWords
+from fleetquill.units import byte_count
 from fleetquill.whole_files import write_whole
 
 if TYPE_CHECKING:
@@ -201,8 +202,9 @@ class Press:
     anew. `template_folders` are folders in which sources are found by name, and that templates may
     include and inherit from, besides their own. Where the policy lets documents read from the web, `headers`
     and `cookies` are sent to the origin of the page that is asked for, or of a manuscript's base, and to no
-    other. A press may be used from several threads at
-    once.
+    other. What is dear to make and may be of use again (shaped words, styles, sheets, fonts of documents) is kept in
+    at most `keep`, a number of bytes or such as '64MB'; then it begins anew. A press may be used from several threads
+    at once.
 
     While a document is made, Python's cyclic garbage collector rests and its limit on nested calls
     is higher, in the whole process; both are as they were afterwards.
@@ -224,6 +226,7 @@ class Press:
         template_folders: Sequence[str | os.PathLike[str]] = (),
         headers: Mapping[str, str] | None = None,
         cookies: Mapping[str, str] | None = None,
+        keep: int | str = USUAL_BYTES,
     ) -> None:
         check_locale(locale)
         if currency:
@@ -242,7 +245,10 @@ class Press:
         self._template_folders = [Path(folder) for folder in template_folders]
         self._words = words
         self._stocks: Cache[Habits, Stock] = Cache(MOST_STOCKS)  # of documents with habits of their own
-        self._stock = Stock(locale, fonts, self._template_folders, self.policy, currency=currency, words=words)
+        budget = Budget(byte_count(keep))
+        self._stock = Stock(
+            locale, fonts, self._template_folders, self.policy, currency=currency, words=words, budget=budget
+        )
 
     @property
     def fonts(self) -> FontLibrary:

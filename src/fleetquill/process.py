@@ -2,9 +2,10 @@
 
 Python's cyclic garbage collector rests: a document is hundreds of thousands of objects that live
 until it is written, and looking through them for cycles again and again finds none and takes up to
-a third of the time. It still runs, but seldom, so that long streams stay flat. And Python's limit
-on nested calls is raised, since deep documents need deep calls. Both are as they were once no
-document is being made.
+a third of the time. It still runs, but seldom, so that long streams stay flat; and since it has
+nothing to count between documents either, it is told to run every now and then after one, for what
+others make (charts, filters, errors) may hold itself. And Python's limit on nested calls is raised,
+since deep documents need deep calls. Both are as they were once no document is being made.
 """
 
 from __future__ import annotations
@@ -13,17 +14,23 @@ import gc
 import sys
 from collections.abc import Iterator
 from contextlib import contextmanager
+from math import inf
 from threading import Lock
+from time import perf_counter
 from typing import Final
 
 from fleetquill.errors import LimitError
 
 RESTING: Final = (100_000, 50, 100)  # objects made before the collector looks at young ones, and so on
+
+SHARE: Final = 100  # a collection after a document takes a hundredth of the time, at the most
 USUAL_CALLS: Final = 1000
 CALLS_FOR_A_LEVEL: Final = 14  # nested calls that one level of nested elements takes at the most
 
 _lock = Lock()
 _making = 0
+_began = _spent = 0.0  # when the documents began that are being made; how long they took since the last collection
+_takes = 0.03  # seconds that a collection takes
 _thresholds = gc.get_threshold()
 _calls = _raised_calls = sys.getrecursionlimit()
 
@@ -43,8 +50,9 @@ def making(levels: int = 0) -> Iterator[None]:
 
 
 def _begin(needed: int) -> None:
-    global _making, _thresholds, _calls, _raised_calls
+    global _making, _thresholds, _calls, _raised_calls, _began
     if not _making:
+        _began = perf_counter()
         _thresholds, _calls = gc.get_threshold(), sys.getrecursionlimit()
     _making += 1
     if 0 < gc.get_threshold()[0] < RESTING[0]:
@@ -56,7 +64,7 @@ def _begin(needed: int) -> None:
 
 def _end() -> None:
     """What others have set meanwhile stays."""
-    global _making
+    global _making, _spent
     _making -= 1
     if _making:
         return
@@ -65,5 +73,21 @@ def _end() -> None:
             gc.freeze()
             gc.unfreeze()
         gc.set_threshold(*_thresholds)
+        _spent += perf_counter() - _began
+        if _spent > _takes * SHARE and gc.isenabled():
+            _collect()
     if sys.getrecursionlimit() == _raised_calls:
         sys.setrecursionlimit(_calls)
+
+
+def collect_soon() -> None:
+    """Much was let go that may hold itself: the collector is to run after this document."""
+    global _spent
+    _spent = inf
+
+
+def _collect() -> None:
+    global _spent, _takes
+    start = perf_counter()
+    gc.collect()
+    _spent, _takes = 0.0, perf_counter() - start

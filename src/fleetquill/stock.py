@@ -9,7 +9,7 @@ from pathlib import Path
 from threading import Lock
 from typing import Any, Final
 
-from fleetquill.caches import Cache
+from fleetquill.caches import Budget, Cache
 from fleetquill.drawing.canvas import Drawing
 from fleetquill.formats import Formats
 from fleetquill.intake.order import Habits
@@ -34,6 +34,7 @@ MOST_FONT_SETS: Final = 32
 MOST_UNPACKED: Final = 24  # fonts
 
 Drawings = Cache[tuple[bytes, FontSettings], Drawing | str]  # of SVG files, by content
+CascadeKey = tuple[tuple[tuple[int, Sheet], ...], FontSettings, float]
 
 
 class FontFolders:
@@ -68,7 +69,9 @@ class Stock:
         *,
         currency: str = "",
         words: TemplateWords = NO_WORDS,
+        budget: Budget | None = None,
     ) -> None:
+        self._budget = budget = budget or Budget()
         self._locale = locale
         self._currency = currency
         self._words = words
@@ -77,15 +80,15 @@ class Stock:
         self._policy = policy
         self._lock = Lock()
         self._settings: FontSettings | None = None
-        self._own_settings: Cache[tuple[FaceEntry, ...], FontSettings] = Cache(MOST_FONT_SETS)
-        self._unpacked: Cache[bytes, bytes] = Cache(MOST_UNPACKED)
-        self._sheets: Cache[tuple[str, str, str], Sheet] = Cache(MOST_SHEETS)
-        self._cascades: Cache[tuple[tuple[tuple[int, Sheet], ...], FontSettings, float], Cascade] = Cache(MOST_CASCADES)
+        self._own_settings: Cache[tuple[FaceEntry, ...], FontSettings] = budget.cache(MOST_FONT_SETS, _weight_of_set)
+        self._unpacked: Cache[bytes, bytes] = budget.cache(MOST_UNPACKED, _weight_of_font)
+        self._sheets: Cache[tuple[str, str, str], Sheet] = budget.cache(MOST_SHEETS, _weight_of_sheet)
+        self._cascades: Cache[CascadeKey, Cascade] = budget.cache(MOST_CASCADES, _weight_of_cascade)
         self._formats: Formats | None = None
         self._templates: Any = None
-        self.drawings: Drawings = Cache(MOST_DRAWINGS)
-        self.paragraphs: Paragraphs = new_paragraphs()  # measured short texts
-        self.pdf = PdfStore()
+        self.drawings: Drawings = budget.cache(MOST_DRAWINGS, _weight_of_drawing)
+        self.paragraphs: Paragraphs = new_paragraphs(budget)  # measured short texts
+        self.pdf = PdfStore(budget)
 
     def with_habits(self, habits: Habits) -> Stock:
         """The same stock with another way to write values and to find templates."""
@@ -100,12 +103,12 @@ class Stock:
         """The settings for a document with faces of its own; kept as long as the same ones are used."""
         with self._lock:
             if self._settings is None:
-                self._settings = FontSettings(FontLibrary([*default_faces(), *self._folders.faces()]))
+                self._settings = FontSettings(FontLibrary([*default_faces(), *self._folders.faces()]), self._budget)
         base = self._settings
         if not faces:
             return base
         found = self._own_settings.get(faces)
-        return found or self._own_settings.put(faces, FontSettings(FontLibrary(faces, base.library)))
+        return found or self._own_settings.put(faces, FontSettings(FontLibrary(faces, base.library), self._budget))
 
     def unpack_font(self, content: bytes, path: Path) -> bytes:
         """A font that was packed for the web, unpacked once."""
@@ -147,12 +150,35 @@ class Stock:
         """The sheets made ready for pages of that scale, kept as long as the same ones are used."""
         key = (tuple(sheets), fonts, scale)
         found = self._cascades.get(key)
-        return found or self._cascades.put(key, _cascade(sheets, fonts, scale))
+        return found or self._cascades.put(key, _cascade(sheets, fonts, scale, self._budget))
 
 
-def _cascade(sheets: Sequence[tuple[int, Sheet]], fonts: FontSettings, scale: float) -> Cascade:
+def _cascade(sheets: Sequence[tuple[int, Sheet]], fonts: FontSettings, scale: float, budget: Budget) -> Cascade:
     """A cascade for the page area that the first page turns out to have."""
     trial = Cascade(sheets, Medium(0.0, 0.0))
     area = page_area(trial.page_style(PageKind(1, right=True)).style, scale)
     medium = Medium(area.content_width, area.content_height)
-    return Cascade(sheets, medium, fonts.units)
+    return Cascade(sheets, medium, fonts.units, budget)
+
+
+# ---- what is kept of each, in bytes, about ----
+
+
+def _weight_of_set(faces: tuple[FaceEntry, ...], settings: FontSettings) -> int:
+    return 5_000 + sum(len(face.content or b"") for face in faces)
+
+
+def _weight_of_font(key: bytes, content: bytes) -> int:
+    return len(content)
+
+
+def _weight_of_sheet(key: tuple[str, str, str], sheet: Sheet) -> int:
+    return 500 + 15 * len(key[0])
+
+
+def _weight_of_cascade(key: CascadeKey, cascade: Cascade) -> int:
+    return 10_000 + 150 * sum(len(sheet.rules) for _, sheet in key[0])
+
+
+def _weight_of_drawing(key: tuple[bytes, FontSettings], drawing: Drawing | str) -> int:
+    return len(drawing) if isinstance(drawing, str) else drawing.weight

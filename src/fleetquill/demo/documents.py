@@ -70,18 +70,22 @@ def make_documents(folder: Path) -> Iterator[tuple[Path, Summary]]:
     """Writes every demo document into a folder that exists."""
     press = Press(locale="en-IE")
     for document in DOCUMENTS:
-        target = folder / document.name
-        if document.written is not None:
-            yield target, press.write(document.written(), target)
-            continue
-        is_template = document.template.endswith(".html")
-        data = read_data(HERE / document.data) if document.data else {} if is_template else None
-        invoice = document.invoice(data) if document.invoice is not None else None
-        conform = HYBRID if invoice is not None else ()
-        template = HERE / document.template
-        yield target, press.write(template, target, data=data, only=document.only, invoice=invoice, conform=conform)
+        yield make_document(document, folder, press)
     yield from _finished(folder, press)
     yield from _fleets(folder)
+
+
+def make_document(document: Document, folder: Path, press: Press) -> tuple[Path, Summary]:
+    """Writes one of DOCUMENTS into a folder that exists."""
+    target = folder / document.name
+    if document.written is not None:
+        return target, press.write(document.written(), target)
+    is_template = document.template.endswith(".html")
+    data = read_data(HERE / document.data) if document.data else {} if is_template else None
+    invoice = document.invoice(data) if document.invoice is not None else None
+    conform = HYBRID if invoice is not None else ()
+    template = HERE / document.template
+    return target, press.write(template, target, data=data, only=document.only, invoice=invoice, conform=conform)
 
 
 def _fleets(folder: Path) -> Iterator[tuple[Path, Summary]]:

@@ -39,7 +39,7 @@ def check_kind(kind: str) -> str:
     return kind
 
 
-@lru_cache(maxsize=512)
+@lru_cache(maxsize=16)  # each takes up some 300 kB
 def code_drawing(kind: str, text: str, correction: str = "M", color: Rgba = BLACK) -> Drawing:
     """The drawing of a code with its quiet zone, a module `MODULE` wide.
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from functools import lru_cache
 
 from fleetquill.drawing.canvas import Path
 from fleetquill.drawing.paths import points_of
@@ -16,6 +15,7 @@ from fleetquill.text.shaping import GlyphRun
 Interval = tuple[float, float]
 
 CLEARANCE = 0.8  # of the line's thickness, kept free at both sides of a glyph
+NO_INK = "none"
 STEPS = 6  # straight pieces that a curve is taken for
 
 
@@ -49,20 +49,31 @@ def _gaps(crossed: list[Interval], width: float) -> list[Interval]:
     return found
 
 
-@lru_cache(maxsize=4_000)
-def _crossings_of(run: GlyphRun, low: float, high: float) -> tuple[tuple[int, float, float], ...]:
+def _crossings_of(run: GlyphRun, low: float, high: float) -> list[tuple[int, float, float]]:
     """The glyphs that reach into a band of heights: which, and from where to where, in ems."""
-    found: list[tuple[int, float, float]] = []
+    key = "crossings", run.glyphs, run.adjustments, low, high
+    found: list[tuple[int, float, float]] | None = run.face.kept.get(key)
+    if found is not None:
+        return found
+    found = []
     for index, (glyph, x, rise) in enumerate(run.places()):
         ink = _ink(run.face, glyph, low - rise, high - rise)
         if ink is not None:
             found.append((index, x + ink[0], x + ink[1]))
-    return tuple(found)
+    run.face.kept.put(key, found)
+    return found
 
 
-@lru_cache(maxsize=8_000)
 def _ink(face: Face, glyph: int, low: float, high: float) -> Interval | None:
     """The least and the most x of a glyph's outline within a band of heights, in ems."""
+    key = "ink", glyph, low, high
+    kept: Interval | str | None = face.kept.get(key)
+    if kept is None:
+        kept = face.kept.put(key, _measured_ink(face, glyph, low, high) or NO_INK)
+    return None if isinstance(kept, str) else kept
+
+
+def _measured_ink(face: Face, glyph: int, low: float, high: float) -> Interval | None:
     inside: list[float] = []
     for (x0, y0), (x1, y1) in _pieces(outline_of(face, glyph)):
         if max(y0, y1) < low or min(y0, y1) > high:

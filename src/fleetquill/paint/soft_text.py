@@ -29,7 +29,7 @@ def _room(look: Look, blur: float) -> tuple[float, float]:
     return margin, margin + look.setting.face.ascent * look.size
 
 
-@lru_cache(maxsize=256)
+@lru_cache(maxsize=32)
 def _shadow(
     look: Look, words: tuple[Word, ...], space: float, spaced: tuple[bool, ...] | None, width: float, blur: float
 ) -> Picture:

@@ -25,8 +25,8 @@ def paint_columns(canvas: Canvas, fragment: Fragment, grid: Grid, x: float, y: f
 
 def _colors(column: ColumnBox | None) -> list[Rgba]:
     """What lies under a column, the lowest first: its group's colour and its own."""
-    boxes = () if column is None else (column.group, column)
-    shown = [decoration_of(box.style) for box in boxes if box is not None and box.style.visibility == "visible"]
+    styles = () if column is None else (column.around, column.style)
+    shown = [decoration_of(style) for style in styles if style is not None and style.visibility == "visible"]
     return [decoration.background for decoration in shown if decoration is not None and decoration.background]
 
 

@@ -15,7 +15,7 @@ from typing import Any, Final, NamedTuple
 import tinycss2
 from lxml import etree
 
-from fleetquill.caches import Cache
+from fleetquill.caches import Budget, Cache
 from fleetquill.style.box_values import Running, all_transforms
 from fleetquill.style.counter_styles import CounterStyles
 from fleetquill.style.font_values import SIZES, Units
@@ -52,6 +52,7 @@ MOST_NODES: Final = 20_000  # distinct ancestor chains that are kept
 MOST_STYLES: Final = 20_000
 MOST_STYLES_OF_A_CHAIN: Final = 16
 MOST_INLINE: Final = 4_000
+WEIGHT_OF_NODE: Final = 800  # bytes, about
 
 IN_THE_BOX: Final = frozenset(("before", "after", "first-line", "first-letter"))  # pseudo-elements
 UNUSUAL: Final = frozenset(
@@ -153,9 +154,14 @@ class Cascade:
     """Style sheets made ready to style documents. May be reused for any number of them."""
 
     def __init__(
-        self, sheets: Sequence[tuple[int, Sheet]], medium: Medium, units: Callable[[ComputedStyle], Units] = usual_units
+        self,
+        sheets: Sequence[tuple[int, Sheet]],
+        medium: Medium,
+        units: Callable[[ComputedStyle], Units] = usual_units,
+        budget: Budget | None = None,
     ) -> None:
-        """`units` says what the units are that hang on the font of a style."""
+        """`units` says what the units are that hang on the font of a style; what is kept lives on the `budget`."""
+        self._budget = budget or Budget()
         candidates: list[Candidate] = []
         layers = _layer_ranks(sheets)
         self.page_rules: list[tuple[int, PageRule]] = []
@@ -177,12 +183,12 @@ class Cascade:
         self._pseudo_index = Index(c for c in candidates if c.selector.pseudo_element)
         self._known_ids = _ids_in(candidates)
         self._known_classes = _classes_in(candidates)
-        self._classes: Cache[str, str] = Cache(MOST_INLINE)
+        self._classes: Cache[str, str] = self._budget.cache(MOST_INLINE, _weight_of_classes)
         self._root = MatchNode()
         self._nodes = 0
-        self._styles: Cache[Any, ComputedStyle] = Cache(MOST_STYLES)
+        self._styles: Cache[Any, ComputedStyle] = self._budget.cache(MOST_STYLES, _weight_of_style)
         self._pages: Cache[Any, PageStyle] = Cache(MOST_STYLES_OF_A_CHAIN)
-        self._inline: Cache[str, tuple[Declarations, list[Fault]]] = Cache(MOST_INLINE)
+        self._inline: Cache[str, tuple[Declarations, list[Fault]]] = self._budget.cache(MOST_INLINE, _weight_of_inline)
 
     # ---- matching ----
 
@@ -201,6 +207,7 @@ class Cascade:
             node = self._new_node(element, key)
             if self._nodes < MOST_NODES:
                 self._nodes += 1
+                self._budget.spend(WEIGHT_OF_NODE)
                 parent.children[key] = node
         return node
 
@@ -275,8 +282,8 @@ class Cascade:
         return _matches(node, tuple([test(element, siblings) for test, _ in node.conditional]))
 
     def inline_faults(self, css: str) -> list[Fault]:
-        """What was not understood in a style attribute that has been used."""
-        return self._inline[css][1] if css in self._inline else []
+        """What was not understood in a style attribute."""
+        return self._read_inline(css)[1]
 
     # ---- pages ----
 
@@ -340,12 +347,14 @@ class Cascade:
         return self._inline_declarations(css).normal if css else {}
 
     def _inline_declarations(self, css: str) -> Declarations:
+        return self._read_inline(css)[0]
+
+    def _read_inline(self, css: str) -> tuple[Declarations, list[Fault]]:
         kept = self._inline.get(css)
         if kept is None:
             faults: list[Fault] = []
-            kept = (parse_style_attribute(css, faults), faults)
-            self._inline.put(css, kept)
-        return kept[0]
+            kept = self._inline.put(css, (parse_style_attribute(css, faults), faults))
+        return kept
 
     def _handed_on(self, parent: ComputedStyle) -> dict[str, tuple[Token, ...]]:
         """The custom properties that an element has from its parent, or from @property (Properties and Values 1 §2)."""
@@ -396,6 +405,18 @@ class Cascade:
             _set(style, field, value, basis)
         _finish(style)
         return style
+
+
+def _weight_of_style(key: Any, style: ComputedStyle) -> int:
+    return 1_800
+
+
+def _weight_of_inline(css: str, read: tuple[Declarations, list[Fault]]) -> int:
+    return 1_000 + 20 * len(css)
+
+
+def _weight_of_classes(classes: str, known: str) -> int:
+    return 200 + len(classes) + len(known)
 
 
 class _Basis:

@@ -11,6 +11,7 @@ from typing import Any, Final
 
 import uharfbuzz as hb
 
+from fleetquill.caches import Cache
 from fleetquill.errors import FleetQuillError, SourceError, Where
 from fleetquill.text.woff import PACKED, unpacked
 
@@ -18,6 +19,7 @@ STRETCH_OF_CLASS: Final = (50.0, 62.5, 75.0, 87.5, 100.0, 112.5, 125.0, 150.0, 2
 OUTLINES: Final = frozenset(("glyf", "CFF ", "CFF2"))  # tables of them
 ITALIC_BITS: Final = 0x201  # OS/2 fsSelection: italic, oblique
 COLLECTION: Final = b"ttcf"
+MOST_KEPT: Final = 4_000  # outlines and the like, of one face
 MOST_AGAIN: Final = 256  # faces that were sent and are kept
 LARGEST: Final = 200_000_000  # bytes that a font of this machine may unpack to
 
@@ -99,6 +101,7 @@ class Face:
         self.strikeout_thickness = self._metric("STRIKEOUT_SIZE", 0.05) or 0.05
         self.tables = frozenset(self.hb_face.table_tags)
         self.advances: dict[int, int] = {}
+        self.kept: Cache[Any, Any] = Cache(MOST_KEPT)  # what others worked out from its glyphs
         self._covered: set[str] = set()  # characters that have been asked for and are there
 
     def __reduce__(self) -> tuple[Any, tuple[Any, ...]]:

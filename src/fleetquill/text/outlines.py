@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
 from typing import Any
 
 import uharfbuzz as hb
@@ -13,12 +12,15 @@ Point = tuple[float, float]
 GlyphSegment = tuple[str, *tuple[float, ...]]  # as those of a path: m, l, c, h
 
 
-@lru_cache(maxsize=8_000)
 def outline_of(face: Face, glyph: int) -> tuple[GlyphSegment, ...]:
     """Lines and curves of one glyph."""
-    pen = _Pen(face.upem)
-    face.hb_font.draw_glyph(glyph, pen.functions, pen)
-    return tuple(pen.segments)
+    key = "outline", glyph
+    kept: tuple[GlyphSegment, ...] | None = face.kept.get(key)
+    if kept is None:
+        pen = _Pen(face.upem)
+        face.hb_font.draw_glyph(glyph, pen.functions, pen)
+        kept = face.kept.put(key, tuple(pen.segments))
+    return kept
 
 
 class _Pen:

@@ -6,7 +6,7 @@ from typing import Any, Final
 
 import tinycss2
 
-from fleetquill.caches import Cache
+from fleetquill.caches import Budget, Cache
 from fleetquill.style.font_values import CAPS_FEATURES, LIGATURE_FEATURES, NUMERIC_FEATURES, Units
 from fleetquill.style.lengths import FixedBasis
 from fleetquill.style.properties import INITIAL_STYLE, PROPERTIES, ComputedStyle
@@ -22,8 +22,9 @@ FELL_BACK: Final = "fell back"  # in what a style keeps: that none of the famili
 class FontSettings:
     """The font settings of a press, each made once: they hold the shaped words."""
 
-    def __init__(self, library: FontLibrary) -> None:
+    def __init__(self, library: FontLibrary, budget: Budget | None = None) -> None:
         self.library = library
+        self._budget = budget or Budget()
         self._settings: Cache[Any, FontSetting] = Cache(MOST_SETTINGS)
 
     def of(self, style: ComputedStyle, direction: str = "ltr") -> FontSetting:
@@ -76,7 +77,7 @@ class FontSettings:
         setting = self._settings.get(key)
         if setting is None:
             remark = _remark(faces[0], matched, synthesis)
-            made = FontSetting(faces, features, style.language, direction, synthesis, remark)
+            made = FontSetting(faces, features, style.language, direction, synthesis, remark, self._budget)
             setting = self._settings.put(key, made)
         return setting
 

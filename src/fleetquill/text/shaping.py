@@ -15,7 +15,7 @@ from typing import Any, Final, NamedTuple
 
 import uharfbuzz as hb
 
-from fleetquill.caches import Cache
+from fleetquill.caches import Budget, Cache
 from fleetquill.deadline import heed
 from fleetquill.text.face import Face
 from fleetquill.text.scripts import script_runs
@@ -155,6 +155,7 @@ class FontSetting:
     """
 
     __slots__ = (
+        "_budget",
         "_from_right",
         "alike",
         "colored",
@@ -180,6 +181,7 @@ class FontSetting:
         direction: str,
         synthesis: Mapping[Face, Synthesis] = MappingProxyType({}),
         synthetic: str = "",
+        budget: Budget | None = None,
     ) -> None:
         self.faces = faces
         self.face = faces[0]
@@ -193,7 +195,8 @@ class FontSetting:
         if self.face.embedding & (NO_EMBEDDING | BITMAPS_ALONE):
             self.restricted = f"The maker of '{self.face.name('FONT_FAMILY')}' does not let it go along with documents."
         self._from_right: FontSetting | None = None
-        self.segments: Cache[str, Word] = Cache(MOST_WORDS)
+        self._budget = budget or Budget()
+        self.segments: Cache[str, Word] = self._budget.cache(MOST_WORDS, _weight)
         self.alike = True  # whether every word so far is of the first face, and may be joined with others
         self.lacks = False  # whether any word so far has a character that no face has
         self.has_inner_spaces = False
@@ -206,7 +209,9 @@ class FontSetting:
             return self
         if self._from_right is None:
             features = tuple(self.features.items())
-            self._from_right = FontSetting(self.faces, features, self.language, "rtl", self.synthesis, self.synthetic)
+            self._from_right = FontSetting(
+                self.faces, features, self.language, "rtl", self.synthesis, self.synthetic, self._budget
+            )
         return self._from_right
 
     def exact(self, text: str) -> Word:
@@ -306,6 +311,11 @@ class FontSetting:
         hb.shape(face.hb_font, buffer, self.features)
         infos, positions = buffer.glyph_infos, buffer.glyph_positions
         return _glyph_run(text, face, infos, positions, from_right=self.direction == "rtl"), len(infos)
+
+
+def _weight(text: str, word: Word) -> int:
+    """What a word that is kept takes up: some objects, and a glyph with what it stands for each character."""
+    return 500 + 100 * len(text)
 
 
 FindFont = Callable[[str, str, str], FontSetting]  # by family list, weight and slope, as CSS writes them

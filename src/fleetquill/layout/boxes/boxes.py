@@ -233,14 +233,15 @@ class FrameBox(PictureBox):
 
 
 class ColumnBox(Box):
-    """A column or a group of columns: `span` columns share the style. `group` is the one that a column is in."""
+    """A column or a group of columns: `span` columns share the style. `around` is the style of the group that a column
+    is in."""
 
-    __slots__ = ("group", "span")
+    __slots__ = ("around", "span")
 
     def __init__(self, style: ComputedStyle, element: Element | None, span: int) -> None:
         super().__init__(style, element, [])
         self.span = span
-        self.group: ColumnBox | None = None
+        self.around: ComputedStyle | None = None
 
 
 class RowGroupBox(Box):

@@ -400,7 +400,7 @@ class _BoxBuilder:
         column = ColumnBox(style, element, span)
         for inner in self._children(element, node, style):
             if isinstance(inner, ColumnBox):
-                inner.group = column
+                inner.around = style
                 column.children.append(inner)
         return column
 

@@ -12,7 +12,7 @@ from itertools import accumulate, pairwise
 from operator import add
 from typing import Final
 
-from fleetquill.caches import Cache
+from fleetquill.caches import Budget, Cache
 from fleetquill.layout.contract.fragments import Fragment, TextSpan
 from fleetquill.layout.inline.inline_items import (
     Item,
@@ -345,6 +345,11 @@ MOST_SHARED: Final = 8_000
 Paragraphs = Cache[tuple[FontSettings, ComputedStyle, ComputedStyle, str], Paragraph]  # short ones, by style and text
 
 
-def new_paragraphs() -> Paragraphs:
+def new_paragraphs(budget: Budget) -> Paragraphs:
     """An empty store of short paragraphs that documents share."""
-    return Cache(MOST_SHARED)
+    return budget.cache(MOST_SHARED, _weight)
+
+
+def _weight(key: tuple[FontSettings, ComputedStyle, ComputedStyle, str], _: Paragraph) -> int:
+    """What a paragraph that is kept takes up, its words apart: lists of a few objects."""
+    return 3_500 + 60 * len(key[3])

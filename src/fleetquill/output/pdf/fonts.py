@@ -10,7 +10,7 @@ from typing import Any, Final, NamedTuple
 
 import uharfbuzz as hb
 
-from fleetquill.caches import Cache
+from fleetquill.caches import Budget, Cache
 from fleetquill.output.pdf.file import PdfFile
 from fleetquill.pdf.objects import Name, Raw, Ref, number
 from fleetquill.text.face import Face
@@ -36,12 +36,16 @@ class Subset(NamedTuple):
 class SubsetStore:
     """Subsets that were made before, by face and glyph set, ready to be written."""
 
-    def __init__(self) -> None:
-        self._subsets: Cache[tuple[Face, frozenset[int]], Subset] = Cache(MOST_SUBSETS)
+    def __init__(self, budget: Budget) -> None:
+        self._subsets: Cache[tuple[Face, frozenset[int]], Subset] = budget.cache(MOST_SUBSETS, _weight)
 
     def get(self, face: Face, glyphs: frozenset[int]) -> Subset:
         found = self._subsets.get((face, glyphs))
         return found or self._subsets.put((face, glyphs), subset(face, glyphs))
+
+
+def _weight(key: tuple[Face, frozenset[int]], made: Subset) -> int:
+    return 500 + len(made.program) + 200 * len(made.numbers)
 
 
 def subset(face: Face, glyphs: Iterable[int]) -> Subset:

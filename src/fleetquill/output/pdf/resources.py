@@ -310,3 +310,4 @@ class Resources:
         """Writes the fonts: nothing more will be drawn."""
         for font in self._fonts.values():
             font.write(self._file, self.store.subsets)
+        self._cells.clear()  # they know these resources, and would hold them

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Final
 
-from fleetquill.caches import Cache
+from fleetquill.caches import Budget, Cache
 from fleetquill.drawing.canvas import Drawing
 from fleetquill.output.pdf.fonts import SubsetStore
 from fleetquill.output.pdf.strings import FigureHexes, WordStrings
@@ -15,8 +15,13 @@ MOST_DRAWINGS: Final = 64  # whose operators are kept, deflated
 class PdfStore:
     """Made once for a press."""
 
-    def __init__(self) -> None:
-        self.subsets = SubsetStore()
-        self.words = WordStrings()
+    def __init__(self, budget: Budget | None = None) -> None:
+        budget = budget or Budget()
+        self.subsets = SubsetStore(budget)
+        self.words = WordStrings(budget)
         self.figures = FigureHexes()
-        self.drawings: Cache[tuple[Drawing, int], bytes] = Cache(MOST_DRAWINGS)
+        self.drawings: Cache[tuple[Drawing, int], bytes] = budget.cache(MOST_DRAWINGS, _weight)
+
+
+def _weight(key: tuple[Drawing, int], content: bytes) -> int:
+    return key[0].weight + len(content)

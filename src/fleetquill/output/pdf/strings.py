@@ -7,7 +7,7 @@ from operator import attrgetter
 from struct import pack
 from typing import Final, NamedTuple
 
-from fleetquill.caches import Cache
+from fleetquill.caches import Budget, Cache
 from fleetquill.pdf.objects import number
 from fleetquill.text.figures import Figures
 from fleetquill.text.shaping import GlyphRun, Word
@@ -29,8 +29,9 @@ class Piece(NamedTuple):
 class WordStrings(Cache[Word, str]):
     """The TJ content of words that stand on one baseline, made once for all documents of a press."""
 
-    def __init__(self) -> None:
-        super().__init__(MOST_WORDS)
+    def __init__(self, budget: Budget) -> None:
+        super().__init__(MOST_WORDS, budget, _weight)
+        budget.add(self)
 
     def __missing__(self, word: Word) -> str:
         return self.put(word, strings_of(word))
@@ -44,6 +45,11 @@ class FigureHexes(Cache[Figures, dict[int, str]]):
 
     def __missing__(self, figures: Figures) -> dict[int, str]:
         return self.put(figures, {ord(c): _hex(glyphs) for c, glyphs in figures.glyphs.items()})
+
+
+def _weight(word: Word, content: str) -> int:
+    """What is kept of a word: the content, and the word itself."""
+    return 200 + len(content)
 
 
 Codes = Callable[[GlyphRun], tuple[int, ...]]  # of a run's glyphs, where a file has others than their numbers

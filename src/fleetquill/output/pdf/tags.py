@@ -268,12 +268,23 @@ class Tags:
         if len(kids) == 1 and kids[0].__class__ is Marked:  # as most are
             return True
         if any(isinstance(kid, Place) for kid in kids):
-            place.kids = kids = [kid for kid in kids if not isinstance(kid, Place) or self._prune(kid)]
+            place.kids = kids = [kid for kid in kids if not isinstance(kid, Place) or self._stays(kid)]
         if place in self._led_to:
             return True
         if place.role in ("Table", "THead", "TBody", "TFoot"):
             return any(not isinstance(kid, Place) or _is_filled(kid) for kid in kids)
         return bool(kids) or place.role in KEPT_WHEN_EMPTY
+
+    def _stays(self, place: Place) -> bool:
+        """Whether a part stays; one that goes lets go of all that is in it, which would hold it in turn."""
+        if self._prune(place):
+            return True
+        going = [place]
+        while going:
+            part = going.pop()
+            going += [kid for kid in part.kids if isinstance(kid, Place)]
+            part.kids = []
+        return False
 
     def _place_ref(self, place: Place) -> Ref:
         if place.ref is None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import io
 import os
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from datetime import datetime
 from functools import partial
 from pathlib import Path
@@ -30,6 +30,8 @@ from fleetquill.tree.metadata import Metadata
 from fleetquill.whole_files import write_whole
 
 NUMBERS: Final = ("", "whole", "parts")
+NO_PARTS: Final = "'parts' is a sequence of at least one part."
+GIVE: Final = "Give a list, such as ['cover.html']."
 SELECTORS: Final = ("#", ".")  # at the beginning of what is no name of a field
 
 
@@ -48,7 +50,7 @@ class BindWish(NamedTuple):
 
 @told_keywords
 def bind(
-    parts: Sequence[Any],
+    parts: Iterable[Any],
     target: str | os.PathLike[str] | BinaryIO,
     *,
     under: Any = None,
@@ -76,6 +78,7 @@ def bind(
     (HTML, pictures, workbooks …), or a Part, which says more of one. Links within and between parts, bookmarks (under a
     heading for each part, unless `outline` is false), fields, attached files, page labels and tags go along; fonts and
     pictures that are the same stand once. A link to the file of another part, such as 'terms.pdf#page=3', leads there.
+    An iterator is asked for a part when the one before has been bound; links lead to parts that came before.
 
     `under` and `over` are finished PDFs whose pages lie under or over all others, as a letterhead does: the first on
     the first page, the last on all that follow. `stamps` are words on the pages. With `even` each part begins on an odd
@@ -100,14 +103,15 @@ def bind(
         raise OptionError(f"'numbers' is {numbers!r}.", remedy=meant(numbers, NUMBERS[1:]))
     if sheets not in SHEETS:
         raise OptionError(f"'sheets' is {sheets!r}.", remedy=meant(sheets, SHEETS[1:]))
-    if isinstance(parts, (str, bytes)) or not parts:
-        raise OptionError("'parts' is a sequence of at least one part.", remedy="Give a list, such as ['cover.html'].")
+    if isinstance(parts, (str, bytes)) or (isinstance(parts, Sequence) and not parts):
+        raise OptionError(NO_PARTS, remedy=GIVE)
     letterheads = [partial(_letterhead, given, below=below) for given, below in ((under, True), (over, False)) if given]
     wish = BindWish(
         JoinWish(Metadata(title=title, author=author, language=language), even, numbers, outline),
         tuple(letterheads), stamps, sheets, page, lock_wish(password, owner_password, allow), seal, date,
     )  # fmt: skip
-    work = _Binding(tuple(parts), wish, press)
+    path = Path(target) if isinstance(target, (str, os.PathLike)) else None
+    work = _Binding(parts, wish, press, path)
     with guarded():
 
         def write(stream: BinaryIO) -> None:
@@ -117,19 +121,21 @@ def bind(
                 more = f" ({len(told) - 1} more)" if len(told) > 1 else ""
                 raise StrictError(f"A remark on a strict run: {told[0]}{more}")
 
-        if isinstance(target, (str, os.PathLike)):
-            _refuse_parts(Path(target), parts)
-            write_whole(Path(target), write)
+        if path is not None:
+            write_whole(path, write)
         else:
-            write(target)
+            write(cast(BinaryIO, target))
     return Summary("pdf", work.pages, tuple(work.remarks()), work.length, perf_counter() - start, work.files)
 
 
 class _Binding:
     """One file that is bound."""
 
-    def __init__(self, parts: tuple[Any, ...], wish: BindWish, press: Press) -> None:
+    def __init__(self, parts: Iterable[Any], wish: BindWish, press: Press, target: Path | None) -> None:
         self._parts = parts
+        self._known = parts if isinstance(parts, Sequence) else None  # all of them, where they are not yet to come
+        self._target = target
+        self._names: list[str] = []  # of those that were bound
         self._wish = wish
         self._press = press
         shown = wish.seal.shown if wish.seal is not None else ""
@@ -140,7 +146,7 @@ class _Binding:
 
     @property
     def files(self) -> tuple[Path, ...]:
-        return tuple(Path(name) for name in map(_name_of, self._parts) if name)
+        return tuple(map(Path, self._names))
 
     def remarks(self) -> list[Any]:
         return list(dict.fromkeys([*self._reader.remarks, *self._more]))
@@ -169,9 +175,14 @@ class _Binding:
         file = PdfFile(stream, lock=None if lock is None else new_lock(lock))
         openers = [partial(one, self._reader) for one in wish.letterheads]
         overlays = Overlays(file, self._press, openers, wish.stamps, self._total())
-        joiner = Joiner(file, wish.join, [_name_of(part) for part in self._parts], overlays)
+        names = [_name_of(part) for part in self._known or ()]
+        joiner = Joiner(file, wish.join, names, overlays, several=self._known is None or len(self._known) > 1)
         for part in self._opened():
             self._firsts.append(joiner.add(part))
+            self._names += [name] if (name := _name_of(part.part)) else []
+        if not self._firsts:
+            raise OptionError(NO_PARTS, remedy=GIVE)
+        overlays.finish(joiner.page_count, len(self._firsts))
         self.pages = joiner.finish(wish.date)
         self._more += [*joiner.remarks, *overlays.remarks]
 
@@ -187,17 +198,21 @@ class _Binding:
 
     def _opened(self) -> Iterator[OpenPart]:
         for place, part in enumerate(self._parts):
+            if self._target is not None:
+                _refuse(self._target, part)
             yield self._reader.open(part, place)
 
-    def _total(self) -> tuple[int, int]:
-        """How many pages and parts there are; counted where stamps say so."""
-        if not any(stamp.wants("pages") or stamp.pages for stamp in self._wish.stamps):
-            return 0, len(self._parts)
+    def _total(self) -> tuple[int, int] | None:
+        """How many pages and parts there are, the pages counted where stamps say so; None where they are to come."""
+        if self._known is None:
+            return None
+        if not any(stamp.wants_totals for stamp in self._wish.stamps):
+            return 0, len(self._known)
         total = 0
         for part in self._opened():
             total += total % 2 if self._wish.join.even else 0
             total += len(part.pages)
-        return total, len(self._parts)
+        return total, len(self._known)
 
 
 def _letterhead(given: Any, reader: PartReader, file: PdfFile, shared: Shared, *, below: bool) -> Letterhead:
@@ -215,11 +230,8 @@ def _opening(lock: Wish | None) -> str | None:
     return None if lock is None else lock.owner or lock.password
 
 
-def _refuse_parts(target: Path, parts: Sequence[Any]) -> None:
+def _refuse(target: Path, part: Any) -> None:
     """A file never takes the place of what it is made from."""
-    for part in parts:
-        name = _name_of(part)
-        if name and target.exists() and Path(name).exists() and target.samefile(name):
-            raise OutputError(
-                "The output is one of the parts.", where=Where(str(target)), remedy="Give it another name."
-            )
+    name = _name_of(part)
+    if name and target.exists() and Path(name).exists() and target.samefile(name):
+        raise OutputError("The output is one of the parts.", where=Where(str(target)), remedy="Give it another name.")

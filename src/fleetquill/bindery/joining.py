@@ -55,14 +55,17 @@ class _Taking(NamedTuple):
 
 
 class Joiner:
-    """Writes one file of many parts. Parts come one after another; none is held."""
+    """Writes one file of many parts. Parts come one after another; none is held. `names` are those of their files, as
+    far as they are known before; links lead to parts that are known."""
 
-    def __init__(self, file: PdfFile, wish: JoinWish, names: Sequence[str], overlays: Overlays) -> None:
+    def __init__(
+        self, file: PdfFile, wish: JoinWish, names: Sequence[str], overlays: Overlays, *, several: bool
+    ) -> None:
         self._file = file
         self._wish = wish
         self._overlays = overlays
-        self._parts = PartNames(list(names))
-        self._several = len(names) > 1
+        self._parts = PartNames(names)
+        self._several = several
         self._shared = Shared()
         self._tree = PageTree(file)
         self._last_size = (0.0, 0.0)  # of a page, in points
@@ -76,12 +79,17 @@ class Joiner:
         self._rest = JoinedRest(file)
         self.remarks: list[Remark] = []
 
+    @property
+    def page_count(self) -> int:
+        return self._tree.count
+
     def add(self, part: OpenPart) -> int:
         """Writes the pages of a part; gives how many stand before them."""
         reader = part.reader
         if self._wish.even and self._tree.count % 2:
             self._add_blank()
         first, place = self._tree.count, len(self._firsts)
+        self._parts.add(place, part.name)
         part.refs = [self._file.reserve() for _ in part.pages]
         pages: dict[int, Ref] = {}
         for page, ref in zip(part.pages, part.refs, strict=True):

@@ -4,7 +4,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from pathlib import PurePosixPath
 from typing import Any, Final
 from urllib.parse import unquote
@@ -21,10 +21,13 @@ Placed = tuple[float, float, float]  # how large a page of a part is drawn, and 
 class PartNames:
     """The parts by the names of their files, so that links to those lead into the bound file."""
 
-    def __init__(self, names: list[str]) -> None:
+    def __init__(self, names: Iterable[str]) -> None:
         self._places: dict[str, int] = {}
         for place, name in enumerate(names):
-            self._places.setdefault(PurePosixPath(name.replace("\\", "/")).name.lower(), place)
+            self.add(place, name)
+
+    def add(self, place: int, name: str) -> None:
+        self._places.setdefault(PurePosixPath(name.replace("\\", "/")).name.lower(), place)
 
     def part_of(self, address: str) -> int | None:
         """The part that an address without a host names."""

@@ -6,11 +6,11 @@ from collections.abc import Callable, Sequence
 from typing import Any, Final, NamedTuple
 
 from fleetquill.bindery.parts import OpenPart
-from fleetquill.bindery.stamps import Stamp, stamped_pages
+from fleetquill.bindery.stamps import Stamp, StampedPages, stamped_pages
 from fleetquill.drawing.matrices import inverse
 from fleetquill.output.pdf.file import PdfFile
 from fleetquill.pdf.copying import Copier, Shared, form_of_page
-from fleetquill.pdf.objects import Ref
+from fleetquill.pdf.objects import Name, Ref
 from fleetquill.pdf.page_boxes import Box, Matrix, matrix_of, size_of
 from fleetquill.pdf.reading import PdfPage
 from fleetquill.press import Press
@@ -19,6 +19,8 @@ from fleetquill.style.box_values import multiply
 
 LETTERHEAD: Final = "Background"  # kinds of artifacts (ISO 32000-2 §14.8.2.2)
 STAMP: Final = "Pagination"
+AT_A_TIME: Final = 200  # stamps that are set together at the end
+NOTHING: Final = {"Type": Name("XObject"), "Subtype": Name("Form"), "BBox": [0, 0, 0, 0]}  # on pages without one
 
 
 class Overlay(NamedTuple):
@@ -78,8 +80,28 @@ class Letterhead:
         return Overlay(self._forms[at], matrix, LETTERHEAD, self.below)
 
 
+class _Later(NamedTuple):
+    """A stamp that is set once it is known how many pages there are: its form, the size of its page in points, and what
+    it names."""
+
+    form: Ref
+    size: tuple[float, float]
+    page: int
+    part: int
+    part_page: int
+    part_pages: int
+    title: str
+
+    def values(self, pages: int, parts: int) -> dict[str, Any]:
+        return {
+            "page": self.page, "pages": pages, "part": self.part, "parts": parts, "part_page": self.part_page,
+            "part_pages": self.part_pages, "title": self.title,
+        }  # fmt: skip
+
+
 class Overlays:
-    """All that lies under and over. `total` tells how many pages and parts there are, where stamps name it."""
+    """All that lies under and over. `total` tells how many pages and parts there are, where stamps name it; None where
+    that is known at the end."""
 
     def __init__(
         self,
@@ -87,14 +109,21 @@ class Overlays:
         press: Press,
         letterheads: Sequence[Callable[[PdfFile, Shared], Letterhead]],
         stamps: Sequence[Stamp],
-        total: tuple[int, int],
+        total: tuple[int, int] | None,
     ) -> None:
         self._file = file
         self._press = press
         self._shared = Shared()
         self._letterheads = [open_one(file, self._shared) for open_one in letterheads]
-        self._stamps = stamps
-        self._total = total
+        self._later: list[tuple[Stamp, list[_Later]]] = []
+        self._stamps: list[Stamp] = []
+        for stamp in stamps:
+            if total is None and stamp.wants_totals:
+                self._later.append((stamp, []))
+            else:
+                self._stamps.append(stamp)
+        self._total = total or (0, 0)
+        self._part = (0, 0, 0, "")  # pages before it, its place, how many it has, its title
         self._set: list[tuple[Stamp, Copier, list[PdfPage], list[int | None]]] = []
         self.remarks: list[Remark] = [
             Remark("picture", "Its fields and links do not go along under other pages.", letterhead.name)
@@ -105,6 +134,7 @@ class Overlays:
     def begin(self, part: OpenPart, first: int, place: int, frames: Sequence[Frame]) -> None:
         """Sets the stamps of a part whose pages stand from `first` on, counted from 0."""
         self._set = []
+        self._part = first, place, len(part.pages), part.title
         pages, parts = self._total
         values: list[dict[str, Any]] = [
             {"page": first + at + 1, "pages": pages, "part": place + 1, "parts": parts, "part_page": at + 1,
@@ -115,10 +145,8 @@ class Overlays:
             total = max(pages, first + len(frames))
             found, remarks = stamped_pages(stamp, [frame.size for frame in frames], values, total, self._press)
             self.remarks += [remark for remark in remarks if remark not in self.remarks]
-            if found is not None:
-                copier = Copier(found.reader, self._file, self._shared)
-                own = list(found.reader.pages())
-                copier.places |= {page.ref.number: None for page in own if page.ref is not None}
+            copier, own = self._copied(found)
+            if found is not None and copier is not None:
                 self._set.append((stamp, copier, own, found.pages))
 
     def of_page(self, at: int, index: int, frame: Frame) -> list[Overlay]:
@@ -129,4 +157,34 @@ class Overlays:
             if place is not None:
                 form = form_of_page(pages[place], copier, self._file)
                 found.append(Overlay(form, frame.matrix(size_of(pages[place], copier.reader)), STAMP, stamp.under))
+        first, part, count, title = self._part
+        for stamp, waiting in self._later:
+            waiting.append(_Later(self._file.reserve(), frame.size, first + at + 1, part + 1, at + 1, count, title))
+            found.append(Overlay(waiting[-1].form, frame.matrix(frame.size), STAMP, stamp.under))
         return found
+
+    def finish(self, pages: int, parts: int) -> None:
+        """Sets the stamps that name how many there are."""
+        for stamp, waiting in self._later:
+            for start in range(0, len(waiting), AT_A_TIME):
+                self._set_later(stamp, waiting[start : start + AT_A_TIME], pages, parts)
+
+    def _set_later(self, stamp: Stamp, waiting: Sequence[_Later], pages: int, parts: int) -> None:
+        sizes, values = [one.size for one in waiting], [one.values(pages, parts) for one in waiting]
+        found, remarks = stamped_pages(stamp, sizes, values, pages, self._press)
+        self.remarks += [remark for remark in remarks if remark not in self.remarks]
+        copier, own = self._copied(found)
+        places = [None] * len(waiting) if found is None else found.pages
+        for one, place in zip(waiting, places, strict=True):
+            if copier is None or place is None:
+                self._file.add_stream(b"", NOTHING, one.form)
+            else:
+                form_of_page(own[place], copier, self._file, one.form)
+
+    def _copied(self, found: StampedPages | None) -> tuple[Copier | None, list[PdfPage]]:
+        """What copies stamps into this file, and their pages."""
+        if found is None:
+            return None, []
+        copier, own = Copier(found.reader, self._file, self._shared), list(found.reader.pages())
+        copier.places |= {page.ref.number: None for page in own if page.ref is not None}
+        return copier, own

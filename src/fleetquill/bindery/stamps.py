@@ -54,9 +54,10 @@ class Stamp(NamedTuple):
             if name not in NAMES:
                 raise OptionError(f"A stamp knows no '{name}'.", remedy=meant(name, NAMES))
 
-    def wants(self, *names: str) -> bool:
-        """Whether the text names any of those."""
-        return any(f"{{{name}" in self.text for name in names)
+    @property
+    def wants_totals(self) -> bool:
+        """Whether it is to be known how many pages and parts there are."""
+        return bool(self.pages) or "{pages" in self.text or "{parts" in self.text
 
 
 class StampedPages(NamedTuple):

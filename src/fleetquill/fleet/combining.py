@@ -3,20 +3,20 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from html import escape
+from itertools import chain
 from pathlib import Path
-from typing import Any, Final, NamedTuple
+from typing import Final, NamedTuple
 from urllib.parse import quote
 
 from fleetquill.authoring.manuscript import Manuscript
 from fleetquill.bindery.binding import bind
 from fleetquill.bindery.parts import Part
 from fleetquill.bindery.stamps import Stamp
-from fleetquill.errors import DataError
+from fleetquill.errors import DataError, OptionError
 from fleetquill.fleet.places import FolderPlace, Place, ZipPlace
 from fleetquill.fleet.spool import Item
-from fleetquill.press import Summary
 
 LOOK: Final = "td { padding: 1pt 6pt 1pt 0; vertical-align: top } td + td { text-align: right } table { width: 100% }"
 
@@ -33,29 +33,45 @@ class Combined(NamedTuple):
     numbers: str = "parts"
 
 
-def combine(asked: Combined, items: Iterable[tuple[Item, int]], place: Place) -> Summary:
-    """Binds documents, each with how many pages it has. Raises DataError where a record lacks the index's field."""
-    parts: list[Any] = []
+def check_combined(kind: str, place: Place) -> None:
+    """Raises OptionError where documents of a kind, in that place, cannot be put into one file."""
+    if kind != "pdf":
+        raise OptionError(f"Documents of the kind '{kind}' are not put into one file.", remedy="Make PDF files.")
+    if not isinstance(place, (FolderPlace, ZipPlace)):
+        raise OptionError("Documents of a store are not put into one file.", remedy="Make them into a folder first.")
+
+
+def combine(asked: Combined, coming: Iterator[tuple[Item, int]], place: Place) -> None:
+    """Binds documents as they come, each with how many pages it has; nothing where there are none. Raises DataError
+    where a record lacks the index's field."""
+    first = next(coming, None)
+    if first is not None:
+        parts = _parts(asked, chain([first], coming), place)
+        bind(parts, asked.path, even=asked.even, stamps=asked.stamps, numbers=asked.numbers)
+
+
+def _parts(asked: Combined, coming: Iterable[tuple[Item, int]], place: Place) -> Iterator[Part | Manuscript]:
     rows: list[tuple[str, int, str]] = []
     page = 1
-    for item, pages in items:
+    for item, pages in coming:
         source = _path(place, item.name)
-        parts.append(Part(source, title=Path(item.name).stem))
         if asked.index_by:
             if asked.index_by not in item.record:
                 raise DataError(f"Record {item.row} has no '{asked.index_by}' for the index.")
             rows.append((str(item.record[asked.index_by]), page, source))
+        yield Part(source, title=Path(item.name).stem)
         page += pages + (pages % 2 if asked.even else 0)
     if rows:
-        parts.append(_index(asked.index_by, rows))
-    return bind(parts, asked.path, even=asked.even, stamps=asked.stamps, numbers=asked.numbers)
+        yield _index(asked.index_by, rows)
 
 
 def _path(place: Place, name: str) -> str:
-    folder = place.parts if isinstance(place, ZipPlace) else place
-    if not isinstance(folder, FolderPlace):
-        raise DataError("Documents of a store are not put into one file.", remedy="Make them into a folder first.")
-    return str(Path(folder.folder, name))
+    """Where a document is on this machine; one that is in a zip file alone is taken out of it."""
+    if isinstance(place, ZipPlace):
+        place.gather([name])
+        place = place.parts
+    assert isinstance(place, FolderPlace)
+    return str(Path(place.folder, name))
 
 
 def _index(field: str, rows: list[tuple[str, int, str]]) -> Manuscript:

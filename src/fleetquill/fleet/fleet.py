@@ -7,15 +7,16 @@ import inspect
 import json
 import os
 import pickle
-from collections.abc import Callable, Generator, Iterator, Mapping
+from collections import deque
+from collections.abc import Callable, Generator, Iterator, Mapping, Set
 from importlib.util import find_spec
 from pathlib import Path
 from time import monotonic
 from typing import Any, Final, NamedTuple
 
 from fleetquill.clock import LOG
-from fleetquill.errors import OptionError, meant
-from fleetquill.fleet.combining import Combined, combine
+from fleetquill.errors import FleetQuillError, OptionError, OutputError, meant
+from fleetquill.fleet.combining import Combined, check_combined, combine
 from fleetquill.fleet.log import NAME, Entry, Log
 from fleetquill.fleet.naming import Names
 from fleetquill.fleet.places import FolderPlace, Place, ZipPlace, place_of
@@ -153,6 +154,9 @@ class Fleet:
             _check_package()
         if count or cluster:
             self._check_sendable(seconds)
+        one = _combined(combined)
+        if one is not None:
+            check_combined(self._names.kind.name, self._place)
         self._begin_reading()
         start = monotonic()
         spool = Spool()
@@ -162,7 +166,7 @@ class Fleet:
                 spool.add(item)
             log = Log(self.log)
             run = _Run(self, spool, log, again, start)
-            return run.make(_Crew(count, cluster), seconds, stop_after, progress, _combined(combined))
+            return run.make(_Crew(count, cluster), seconds, stop_after, progress, one)
         finally:
             spool.close()
             if log is not None:
@@ -261,6 +265,13 @@ def _combined(given: str | os.PathLike[str] | Combined | None) -> Combined | Non
     return Combined(given) if isinstance(given, (str, os.PathLike)) else given
 
 
+class _Stopped(FleetQuillError):
+    """So many documents failed that nothing more is begun."""
+
+    def __init__(self) -> None:
+        super().__init__("Too many documents failed.")
+
+
 class _Run:
     """One run: what is kept, what is made, and what came of it."""
 
@@ -279,45 +290,53 @@ class _Run:
         combined: Combined | None,
     ) -> FleetReport:
         wanted = {item.row for item in self._spool if self._is_wanted(item)}
-        items = (item for item in self._spool if item.row in wanted)
         waiting: dict[int, Item] = {}
+        results = crew.results(self._noted(wanted, waiting), len(wanted), self._fleet.setup(seconds))
 
-        def noted() -> Iterator[Item]:
-            for item in items:
-                waiting[item.row] = item
-                yield item
-
-        results = crew.results(noted(), len(wanted), self._fleet.setup(seconds))
-        ended = True
-        for result in results:
+        def next_result() -> None:
+            result = next(results, None)
+            if result is None:
+                raise OutputError("The workers ended before all was made.", remedy="Run the fleet again.")
             self._note(waiting.pop(result.row), result)
+            wanted.discard(result.row)
             if progress is not None:
                 progress(self._progress())
             if stop_after and self._failed >= stop_after:
-                ended = False
-                break
-        results.close()
-        if ended:
-            self._finish(combined)
+                raise _Stopped
+
+        ended = True
+        try:
+            documents = self._in_order(wanted, next_result)
+            if combined is not None:
+                combine(combined, documents, self._fleet.place)
+            deque(documents, maxlen=0)
+            self._fleet.place.end(item.name for item, _ in self._in_order(wanted, next_result))
+        except _Stopped:
+            ended = False
+        finally:
+            results.close()
         LOG.info("%s: %d made, %d kept, %d failed", self._log.path, self._made, self._kept, self._failed)
         return FleetReport(
             self._made, self._kept, self._failed, self._pages, self._bytes, monotonic() - self._start, self._log.path,
             self._tell_failures(), ended,
         )  # fmt: skip
 
-    def _finish(self, combined: Combined | None) -> None:
-        """What is made of all documents, once they are there."""
-        place, entries = self._fleet.place, self._log.entries
+    def _noted(self, wanted: Set[int], waiting: dict[int, Item]) -> Iterator[Item]:
+        """The items that are to be made, each noted as such once it is handed out."""
+        rows = frozenset(wanted)
+        for item in self._spool:
+            if item.row in rows:
+                waiting[item.row] = item
+                yield item
 
-        def there() -> Iterator[tuple[Item, int]]:
-            found = ((item, entries[item.name]) for item in self._spool)
-            return ((item, entry.outcome.pages) for item, entry in found if not entry.outcome.error)
-
-        if isinstance(place, ZipPlace) and combined is not None:
-            place.gather(item.name for item, _ in there())
-        if combined is not None:
-            combine(combined, there(), place)
-        place.end(item.name for item, _ in there())
+    def _in_order(self, wanted: Set[int], next_result: Callable[[], None]) -> Iterator[tuple[Item, int]]:
+        """The documents that are there, in the order of their records, each as soon as it is."""
+        for item in self._spool:
+            while item.row in wanted:
+                next_result()
+            outcome = self._log.entries[item.name].outcome
+            if not outcome.error:
+                yield item, outcome.pages
 
     def _is_wanted(self, item: Item) -> bool:
         """Whether it is to be made: what is there as it would be made is kept."""

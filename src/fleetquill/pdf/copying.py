@@ -152,7 +152,7 @@ def _references(value: Any) -> Iterator[int]:
             waiting += reversed(one)
 
 
-def form_of_page(page: PdfPage, copier: Copier, sink: Sink) -> Ref:
+def form_of_page(page: PdfPage, copier: Copier, sink: Sink, ref: Ref | None = None) -> Ref:
     """A page as a form XObject (§8.10), its shown box from the origin on, y up, in points. What is marked in it is no
     more: a form stands for itself."""
     reader = copier.reader
@@ -172,4 +172,4 @@ def form_of_page(page: PdfPage, copier: Copier, sink: Sink) -> Ref:
         "Resources": copier.value(reader.dictionary(page.entries.get("Resources"))),
         "Group": None if group is None else copier.value(group),
     }
-    return sink.add_stream(content, entries)
+    return sink.add_stream(content, entries, ref)

@@ -76,6 +76,7 @@ if TYPE_CHECKING:
     from fleetquill.fleet.fleet import Fleet as Fleet
     from fleetquill.fleet.fleet import FleetProgress as FleetProgress
     from fleetquill.fleet.fleet import FleetReport as FleetReport
+    from fleetquill.fleet.records import Query as Query
     from fleetquill.inspecting import ElementFound as ElementFound
     from fleetquill.inspecting import Placement as Placement
     from fleetquill.invoices.invoice import Invoice as Invoice
@@ -141,6 +142,7 @@ _HOMES = {
     "Fleet": "fleet.fleet",
     "FleetReport": "fleet.fleet",
     "FleetProgress": "fleet.fleet",
+    "Query": "fleet.records",
     "Combined": "fleet.combining",
     "RemotePress": "serve.remote",
     "Shelf": "shelf.shelf",

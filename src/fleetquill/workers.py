@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 import multiprocessing
+import pickle
 import signal
+import sys
 import threading
-from collections.abc import Callable
-from contextlib import suppress
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager, suppress
 from multiprocessing.connection import Connection
 from time import monotonic
+from types import ModuleType
 from typing import Any, Final, NamedTuple
 
 Tell = Callable[[Any], None]
@@ -18,6 +21,8 @@ LOOK: Final = 0.1  # seconds after which a process is looked at while it works
 BEGINS: Final = 60.0  # seconds in which one has to be ready
 MIB: Final = 2**20
 READY: Final = "ready"
+MAIN: Final = "__main__"
+_starting = threading.Lock()
 
 
 class _Answer(NamedTuple):
@@ -44,7 +49,9 @@ class Worker:
         context = multiprocessing.get_context("spawn")  # a fork would take locks of other threads along
         self._here, there = context.Pipe()
         self._process = context.Process(target=_work, args=(there, begin, setup), daemon=True)
-        self._process.start()
+        check_not_loading()
+        with _script_apart(needed=MAIN.encode() in pickle.dumps((begin, setup))):
+            self._process.start()
         there.close()
         self._ready = False
         self._lock = threading.Lock()
@@ -99,6 +106,26 @@ class Worker:
         self._process.kill()
         with suppress(AssertionError, ValueError):
             self._process.join(timeout=5)
+
+
+@contextmanager
+def _script_apart(*, needed: bool) -> Iterator[None]:
+    """A process that begins now does not load the script that is run here, unless something of it is `needed` there: a
+    script may begin its work as it is loaded."""
+    with _starting:
+        script = sys.modules[MAIN]
+        if not needed:
+            sys.modules[MAIN] = ModuleType(MAIN)
+        try:
+            yield
+        finally:
+            sys.modules[MAIN] = script
+
+
+def check_not_loading() -> None:
+    """Ends a process that is loading a script for a function of it, and is asked to begin others by that."""
+    if getattr(multiprocessing.current_process(), "_inheriting", False):
+        sys.exit("The script begins its work as it is loaded: put that under 'if __name__ == \"__main__\":'.")
 
 
 def _work(connection: Connection, begin: Callable[[Any], Work], setup: Any) -> None:

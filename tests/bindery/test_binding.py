@@ -10,7 +10,9 @@ import fleetquill as fq
 from conftest import DEMO
 from fleetquill.bindery.page_choice import chosen_pages
 from fleetquill.bindery.sheets import pairs
-from fleetquill.pdf.objects import Ref
+from fleetquill.output.pdf.file import PdfFile
+from fleetquill.pdf.objects import Name, Ref
+from fleetquill.pdf.reading import PdfReader
 from readers import accepted, difference, pixels, words
 
 
@@ -376,6 +378,45 @@ def test_stamps_name_pages_and_parts(tolls, barges, tmp_path):
     ]  # fmt: skip
 
 
+def test_parts_that_come_one_by_one_are_bound_as_those_of_a_list(tolls, barges, tmp_path):
+    """Stamps of how many there are, too, though that is known at the end; they may stand on some pages alone."""
+    stamps = [
+        fq.Stamp("{page}/{pages} {part}/{parts} {part_page}/{part_pages} {title}"),
+        fq.Stamp("at the end: {page}", at="top-left", pages="6-last"),
+        fq.Stamp("{part_page}", at="top-right"),
+    ]
+    parts = [barges, fq.Part(tolls, title="Tolls", pages="1-2", turn=90), barges]
+    for name, coming in (("list.pdf", parts), ("iterator.pdf", iter(parts))):
+        fq.bind(coming, tmp_path / name, stamps=stamps, even=True, numbers="parts")
+    first, second = fq.Volume(tmp_path / "list.pdf"), fq.Volume(tmp_path / "iterator.pdf")
+    assert [page.text for page in second.pages] == [page.text for page in first.pages]
+    assert [mark.label for mark in first.outline] == [mark.label for mark in second.outline]
+    for number in range(1, first.page_count + 1):
+        assert pixels(tmp_path / "list.pdf", number).tobytes() == pixels(tmp_path / "iterator.pdf", number).tobytes()
+
+
+def test_an_iterator_is_asked_for_a_part_once_the_one_before_is_bound(tolls, tmp_path):
+    """What is not there yet can be a part; an error of the iterator is its own, and no file is left."""
+    path = tmp_path / "part.pdf"
+
+    def coming(count):
+        for number in range(count):
+            fq.compose(fq.Manuscript.from_html(f"<p>Part {number}")).save(path)
+            yield path
+        path.unlink()
+        if count < 3:
+            raise KeyError("nothing more")
+
+    assert fq.bind(coming(3), tmp_path / "out.pdf").page_count == 3
+    assert [page.text.strip() for page in fq.Volume(tmp_path / "out.pdf").pages] == ["Part 0", "Part 1", "Part 2"]
+    (tmp_path / "out.pdf").unlink()
+    with pytest.raises(KeyError, match="nothing more"):
+        fq.bind(coming(2), tmp_path / "out.pdf")
+    with pytest.raises(fq.OptionError, match="at least one part"):
+        fq.bind(iter([]), tmp_path / "out.pdf")
+    assert list(tmp_path.glob("*.pdf")) == []
+
+
 @pytest.mark.parametrize("down", ["top", "middle", "bottom"])
 @pytest.mark.parametrize("across", ["left", "center", "right"])
 def test_stamps_stand_where_they_are_asked_to(tolls, tmp_path, down, across):
@@ -410,6 +451,44 @@ def test_stamps_are_on_the_pages_that_are_named(tolls, tmp_path):
 def test_stamps_that_cannot_be_are_refused(stamp, message, tolls):
     with pytest.raises(fq.OptionError, match=message):
         fq.bind([tolls], io.BytesIO(), stamps=stamp)
+
+
+def raw_page(content: bytes) -> bytes:
+    """A file of one page with that content stream."""
+    stream = io.BytesIO()
+    file = PdfFile(stream)
+    root, font = file.reserve(), file.add({"Type": Name("Font"), "Subtype": Name("Type1"), "BaseFont": Name("Courier")})
+    resources = {"Font": {"q": font}}
+    entries = {"Type": Name("Page"), "Parent": root, "MediaBox": [0, 0, 100, 100], "Resources": resources}
+    page = file.add({**entries, "Contents": file.add_stream(content)})
+    file.add({"Type": Name("Pages"), "Kids": [page], "Count": 1}, root)
+    file.finish(file.add({"Type": Name("Catalog"), "Pages": root}), None)
+    return stream.getvalue()
+
+
+@pytest.mark.parametrize(
+    ("content", "unclosed"),
+    [
+        (b"", 0), (b"q Q", 0), (b"q", 1), (b"q q .5 0 0 .5 0 0 cm Q", 1), (b"q\nq\rq", 3), (b"Q Q q", 1),
+        (b"BT /q 9 Tf <41>Tj ET q", 1), (b"q[3]0 d q", 2), (b"q<</a/q>>pop q/q gs", 2), (b"BT /q 9 Tf (q q)Tj ET", 0),
+        (b"q % q q\nQ", 0), (b"BI /W 1/H 1/CS/G/BPC 8 ID q EI", 0), (b"/Artifact BMC q EMC", 1), (b"[/q]pop", 0),
+    ],
+)  # fmt: skip
+def test_states_that_a_page_leaves_saved_are_restored_before_a_stamp(content, unclosed, tmp_path):
+    fq.bind([raw_page(content)], tmp_path / "out.pdf", stamps=fq.Stamp("x"))
+    reader = PdfReader((tmp_path / "out.pdf").read_bytes())
+    last = reader.array(next(reader.pages()).entries["Contents"])[-1]
+    assert reader.resolve(last).content.split(b"/Artifact")[0].split() == [b"Q"] * (unclosed + 1)
+
+
+def test_stamps_that_say_the_same_are_one_form(tolls, tmp_path):
+    fq.bind([tolls] * 6, tmp_path / "out.pdf", stamps=fq.Stamp("{part_page} of {part_pages}"))
+    reader = PdfReader((tmp_path / "out.pdf").read_bytes())
+    forms = {reader.dictionary(page.entries["Resources"])["XObject"]["FqOver1"] for page in reader.pages()}
+    assert len(forms) == 4
+    assert [page.text.split("\n")[-1] for page in fq.Volume(tmp_path / "out.pdf").pages] == [
+        f"{n % 4 + 1} of 4" for n in range(24)
+    ]
 
 
 def test_the_fonts_of_stamps_stand_once(tolls, barges, tmp_path):

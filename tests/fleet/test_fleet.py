@@ -5,18 +5,22 @@ import os
 import random
 import shutil
 import signal
+import sqlite3
 import subprocess
 import sys
 import time
 import zipfile
+from contextlib import closing
 from decimal import Decimal
 
 import pytest
+from click.testing import CliRunner
 from hypothesis import given
 from hypothesis import strategies as st
 
 import fleetquill as fq
 from conftest import DEMO
+from fleetquill.cli.main import main
 from fleetquill.fleet.naming import Names
 from fleetquill.fleet.records import condition, records_of
 
@@ -407,6 +411,37 @@ def test_options_that_no_document_has_are_refused_at_once(template, more, messag
         fleet(template, **more)
 
 
+# ---- scripts ----
+
+SCRIPT = """
+import fleetquill as fq
+
+def own(record):
+    return fq.Manuscript.from_html(f"<html lang=en><title>T</title>{{record['number']}}")
+
+{guard}report = fq.Fleet({source}, [{{"number": n}} for n in range(3)], "{{number}}.pdf", into="out").run(1)
+{guard}print(report.made, "made")
+"""
+
+
+@pytest.mark.parametrize(
+    ("source", "guard", "said"),
+    [
+        ("'order.html'", "", "3 made"),
+        ("'order.html'", "if __name__ == '__main__': ", "3 made"),
+        ("own", "if __name__ == '__main__': ", "3 made"),
+        ("own", "", "that has the function itself begins its work under 'if __name__ == \"__main__\":'"),
+    ],
+)
+def test_a_script_that_begins_a_fleet_as_it_is_loaded(tmp_path, source, guard, said):
+    """Workers load a script only where its own function makes the documents; where that would never end, it is told."""
+    (tmp_path / "order.html").write_text("<html lang=en><title>T</title>{{ number }}")
+    (tmp_path / "all.py").write_text(SCRIPT.format(source=source, guard=guard))
+    done = subprocess.run([sys.executable, "all.py"], cwd=tmp_path, capture_output=True, text=True, timeout=60)
+    assert said in done.stdout + done.stderr
+    assert len(done.stderr.splitlines()) < 60, done.stderr
+
+
 # ---- one file of all ----
 
 
@@ -423,6 +458,118 @@ def test_all_are_one_file_in_their_order(template, into):
     assert "F-3" in volume.pages[4].text and "1 of 1, 5" in volume.pages[4].text and not volume.pages[1].text.strip()
     index = volume.pages[24].text
     assert "Grüne Mühle" in index and "3, 9, 15, 21" in index.replace("\n", " ")
+
+
+@pytest.mark.parametrize("into", ["out", "out.zip"])
+def test_documents_that_were_kept_are_bound_with_new_ones(template, into):
+    target, total = template.parent / "all.pdf", fq.Stamp("{page} of {pages}, {part} of {parts}")
+    place = template.parent / into
+    assert fleet(template, into=place).run(2).made == 12
+    other = [*ORDERS[:5], {**ORDERS[5], "amount": Decimal("7.75")}, *ORDERS[6:]]
+    report = fleet(template, other, into=place).run(2, combined=fq.Combined(target, stamps=total))
+    assert (report.made, report.kept) == (1, 11)
+    texts = [page.text for page in fq.Volume(target).pages]
+    assert [text.split()[0] for text in texts] == [one["number"] for one in ORDERS] and "7.75" in texts[5]
+    assert all(f"{n} of 12, {n} of 12" in text for n, text in enumerate(texts, 1))
+    assert fleet(template, other, into=place).check() == []
+
+
+def test_documents_are_bound_while_others_are_made(template, monkeypatch):
+    """The first stands in the file of all before the last has been made."""
+    from fleetquill.bindery import binding
+
+    steps = []
+    opened = binding.PartReader.open
+    monkeypatch.setattr(
+        binding.PartReader, "open", lambda self, given, place: steps.append("bound") or opened(self, given, place)
+    )
+    fleet(template).run(0, combined=template.parent / "all.pdf", progress=lambda _: steps.append("made"))
+    assert steps == ["made", "bound"] * 12
+
+
+def test_a_document_that_fails_is_not_in_the_file_of_all(template):
+    target = template.parent / "all.pdf"
+    orders = [{**one, "amount": one["amount"] if one["number"] != "F-3" else "a lot"} for one in ORDERS]
+    report = fleet(template, orders).run(2, combined=target)
+    assert (report.made, report.failed) == (11, 1)
+    assert [mark.label.split()[0] for mark in fq.Volume(target).outline] == [
+        one["number"] for one in ORDERS if one["number"] != "F-3"
+    ]
+
+
+def test_no_file_of_all_is_left_where_a_fleet_stops_or_nothing_is_made(template):
+    target = template.parent / "all.pdf"
+    bad = [{**one, "amount": "a lot"} if n > 4 else one for n, one in enumerate(ORDERS)]
+    report = fleet(template, bad).run(0, combined=target, stop_after=2)
+    assert (report.made, report.failed, report.ended) == (5, 2, False) and not target.exists()
+    report = fleet(template, bad[5:], into=template.parent / "none").run(0, combined=target)
+    assert (report.made, report.failed, report.ended) == (0, 7, True) and not target.exists()
+    report = fleet(template).run(0, combined=target)
+    assert (report.made, report.kept) == (7, 5) and fq.Volume(target).page_count == 12
+
+
+@pytest.mark.parametrize(
+    ("more", "message"),
+    [({"name": "{number}.docx"}, "of the kind 'docx'"), ({"into": "s3://bucket/x", "log": "x.jsonl"}, "of a store")],
+)
+def test_what_cannot_be_one_file_is_refused_before_anything_is_made(template, more, message):
+    with pytest.raises(fq.OptionError, match=message):
+        fleet(template, **more).run(0, combined=template.parent / "all.pdf")
+    assert names(template.parent) == ["order.html"]
+
+
+# ---- records of databases ----
+
+
+@pytest.fixture
+def orders(tmp_path):
+    """A database of nine orders."""
+    with closing(sqlite3.connect(tmp_path / "orders.sqlite")) as database, database:
+        database.execute("create table orders (number text, customer text, amount numeric)")
+        rows = [(f"F-{n}", f"Customer {n}", n * 1.5) for n in range(9)]
+        database.executemany("insert into orders values (?, ?, ?)", rows)
+    return tmp_path / "orders.sqlite"
+
+
+@pytest.mark.parametrize("kind", ["path", "address", "connection"])
+def test_records_come_from_a_query(template, orders, kind):
+    with closing(sqlite3.connect(orders)) as opened:
+        connection = {"path": orders, "address": f"sqlite:///{orders}", "connection": opened}[kind]
+        query = fq.Query("select * from orders where amount > :least order by number", connection, {"least": 6})
+        assert [one["number"] for one in records_of(query)] == ["F-5", "F-6", "F-7", "F-8"]
+        report = fleet(template, query).run(2)
+        assert (report.made, report.failed) == (4, 0)
+        assert fleet(template, query).run(0).kept == 4
+
+
+@pytest.mark.parametrize(
+    ("text", "message"),
+    [
+        ("select * from oders", "query: The database refuses 'select .* from oders': no such table"),
+        ("select * from orders where amount > :leats", "binds ':leats', which has no value. Did you mean 'least'"),
+    ],
+)
+def test_a_query_that_cannot_be_asked_is_an_error_before_anything_is_made(template, orders, text, message):
+    with pytest.raises(fq.DataError, match=message):
+        fleet(template, fq.Query(text, orders, {"least": 1})).run(0)
+    with pytest.raises(fq.DataError, match=r"'.*none\.sqlite' does not exist"):
+        fleet(template, fq.Query("select 1", orders.with_name("none.sqlite"))).run(0)
+
+
+def test_the_command_line_asks_a_database(template, orders, monkeypatch):
+    monkeypatch.setenv("ORDERS", f"sqlite:///{orders}")
+    asked = [str(template), "--name", "{number}.pdf", "--into", str(template.parent / "out"), "--workers", "0"]
+    query = ["--query", "select * from orders where amount > 9"]
+    for address, made in ((f"records={orders}", "2 made"), ("records=env:ORDERS", "2 kept")):
+        done = CliRunner().invoke(main, ["fleet", *asked, *query, "--connection", address])
+        assert done.exit_code == 0 and made in done.output
+    for more, message in (
+        (query, "--query needs --connection records=ADDRESS"),
+        ([], "and --records or --query"),
+        ([*query, "--records", "orders.csv"], "and --records or --query"),
+    ):
+        done = CliRunner().invoke(main, ["fleet", *asked, *more])
+        assert done.exit_code == 2 and message in done.output
 
 
 def test_progress_is_told(template):
@@ -499,7 +646,7 @@ def test_the_command_makes_keeps_checks_and_tells(tmp_path, template):
 @pytest.mark.parametrize(
     ("arguments", "code", "message"),
     [
-        ([], 2, "needs SOURCE, --records and --name"),
+        ([], 2, "needs SOURCE, --name, and --records or --query"),
         (["none.html", "--records", "a.csv", "--name", "{a}.pdf"], 1, "'none.html' is no file"),
         (["order.html", "--records", "a.csv", "--name", "{a}.pdf"], 1, "'a.csv' does not exist"),
         (["order.html", "--records", "a.csv", "--name", "{a}.exe"], 1, "'.exe' is no kind"),

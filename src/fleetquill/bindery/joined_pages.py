@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from array import array
 from collections.abc import Sequence
 from typing import Any, Final
@@ -14,6 +15,8 @@ from fleetquill.pdf.objects import Name, Ref, number
 from fleetquill.pdf.reading import PdfPage
 from fleetquill.pdf.syntax import DAMAGE, Parser, without_marks
 
+HOLDS_ANYTHING: Final = re.compile(rb"[(%]|\bBI\b")  # strings, remarks and pictures, in which any word may stand
+SAVED: Final = re.compile(rb"(?<![^\s\]>)}])[qQ](?![^\s\[</({])")
 PAGES_IN_A_NODE: Final = 64
 
 
@@ -106,9 +109,13 @@ def _readable(page: PdfPage, copier: Copier) -> bytes:
 def _unclosed(content: bytes) -> int:
     """How many graphics states a page leaves saved, which it should not (§8.4.2)."""
     depth = 0
-    for operator in Parser(content).operators():
-        if operator.name == "q":
+    if HOLDS_ANYTHING.search(content):
+        names = (operator.name for operator in Parser(content).operators())
+    else:  # a word is an operator wherever it stands, but in names
+        names = (found[0].decode() for found in SAVED.finditer(content))
+    for name in names:
+        if name == "q":
             depth += 1
-        elif operator.name == "Q" and depth:
+        elif name == "Q" and depth:
             depth -= 1
     return depth

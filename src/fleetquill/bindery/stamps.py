@@ -6,10 +6,9 @@ import html
 import io
 import string
 from collections.abc import Mapping, Sequence
-from typing import Any, Final, NamedTuple
+from typing import Final, NamedTuple
 
 from fleetquill.authoring.manuscript import Manuscript
-from fleetquill.bindery.page_choice import chosen_pages
 from fleetquill.errors import OptionError, meant
 from fleetquill.pdf.reading import PdfReader
 from fleetquill.press import Press
@@ -19,6 +18,7 @@ from fleetquill.tree.lengths import Length, css_lengths
 NAMES: Final = ("page", "pages", "part", "parts", "part_page", "part_pages", "title")
 DOWN: Final = {"top": "flex-start", "middle": "center", "bottom": "flex-end"}
 ACROSS: Final = {"left": "flex-start", "center": "center", "right": "flex-end"}
+NEW_LINE: Final = "\n"
 LETTERS: Final = "".join(chr(code) for code in range(33, 127))  # that each part's stamps have, so that fonts are alike
 
 
@@ -60,38 +60,22 @@ class Stamp(NamedTuple):
         return bool(self.pages) or "{pages" in self.text or "{parts" in self.text
 
 
-class StampedPages(NamedTuple):
-    """The stamps of some pages, as pages of a file of their own: for each the one that has them, or none."""
-
-    reader: PdfReader
-    pages: list[int | None]  # from 0 on
-
-
 def stamped_pages(
-    stamp: Stamp, sizes: Sequence[tuple[float, float]], values: Sequence[Mapping[str, Any]], total: int, press: Press
-) -> tuple[StampedPages | None, tuple[Remark, ...]]:
-    """Sets a stamp for pages of those sizes in points; nothing where none of them has it."""
-    wanted = set(chosen_pages(stamp.pages, total)) if stamp.pages else None
+    stamp: Stamp, wanted: Sequence[tuple[str, tuple[float, float]]], press: Press
+) -> tuple[PdfReader, tuple[Remark, ...]]:
+    """A file with a page for each text on a page of a size in points, and one more with all letters."""
     rules: dict[tuple[float, float], str] = {}
     blocks: list[str] = []
-    places: list[int | None] = []
-    for size, value in zip(sizes, values, strict=True):
-        if wanted is not None and value["page"] not in wanted:
-            places.append(None)
-            continue
+    for text, size in wanted:
         name = rules.setdefault(size, f"s{len(rules)}")
-        text = html.escape(stamp.text.format_map(value)).replace("\n", "<br>")
-        places.append(len(blocks))
-        blocks.append(f'<section class="{name}"><div>{text}</div></section>')
-    if not blocks:
-        return None, ()
+        blocks.append(f'<section class="{name}"><div>{html.escape(text).replace(NEW_LINE, "<br>")}</div></section>')
     blocks.append(f'<section class="{next(iter(rules.values()))}"><div>{html.escape(LETTERS)}</div></section>')
     source = f"<style>{_sheet(stamp, rules)}</style>{''.join(blocks)}"
     stream = io.BytesIO()
     edition = press.compose(Manuscript.from_html(source, source="a stamp"), tagged=False)
     edition.write_to(stream)
     remarks = [remark._replace(line=0) for remark in edition.remarks]
-    return StampedPages(PdfReader(stream.getvalue(), "a stamp"), places), tuple(dict.fromkeys(remarks))
+    return PdfReader(stream.getvalue(), "a stamp"), tuple(dict.fromkeys(remarks))
 
 
 def _sheet(stamp: Stamp, rules: Mapping[tuple[float, float], str]) -> str:

@@ -11,19 +11,30 @@ from typing import TYPE_CHECKING, Any, Final
 import click
 
 from fleetquill.cli.bar import terminal
+from fleetquill.cli.briefs import connections_of
 from fleetquill.cli.pairs import pairs
 from fleetquill.errors import OptionError
 from fleetquill.policy import is_web
 
 if TYPE_CHECKING:
     from fleetquill.fleet.fleet import FleetProgress, FleetReport, Mismatch
+    from fleetquill.fleet.records import Query
 
+RECORDS: Final = "records"  # the connection that a query is asked of
 LOOK: Final = 0.1  # seconds between two looks at the bar
 
 
 @click.command()
 @click.argument("source", metavar="SOURCE", required=False)
 @click.option("--records", default=None, metavar="FILE", help="CSV, JSON, JSON lines, Excel or Parquet.")
+@click.option("--query", default=None, metavar="SQL", help="Records of the database that is the connection 'records'.")
+@click.option(
+    "--connection",
+    "connections",
+    multiple=True,
+    metavar="NAME=ADDRESS",
+    help="A database of the query, or of a brief; NAME=env:VARIABLE takes the address from the environment.",
+)
 @click.option(
     "--name", default=None, metavar="PATTERN", help="Such as '{number} {customer}.pdf'; the ending is the kind."
 )
@@ -50,6 +61,8 @@ LOOK: Final = 0.1  # seconds between two looks at the bar
 def fleet(
     source: str | None,
     records: str | None,
+    query: str | None,
+    connections: tuple[str, ...],
     name: str | None,
     into: str,
     document: str | None,
@@ -86,11 +99,14 @@ def fleet(
         place = source or into
         _tell_check(check(place_of(place), Path(log) if log else _log_in(place)))
         return
-    if source is None or records is None or name is None:
-        raise click.UsageError("A fleet needs SOURCE, --records and --name.")
+    if source is None or name is None or (records is None) == (query is None):
+        raise click.UsageError("A fleet needs SOURCE, --name, and --records or --query.")
+    known = connections_of(connections)
+    given = records if query is None else _query(query, known)
+    options: dict[str, Any] = {"connections": known} if known else {}
     made = Fleet(
-        _source(source, document), records, name, into=into, log=log, numbered=numbered, only=only,
-        press=_press(locale, headers, cookies),
+        _source(source, document), given, name, into=into, log=log, numbered=numbered, only=only,
+        press=_press(locale, headers, cookies), **options,
     )  # fmt: skip
     combined = Combined(combine, even, index, Stamp(stamp) if stamp else ()) if combine else None
     with _bar() as progress:
@@ -99,6 +115,15 @@ def fleet(
             combined=combined,
         )  # fmt: skip
     _tell(report, combine)
+
+
+def _query(text: str, connections: dict[str, str]) -> Query:
+    from fleetquill.fleet.records import Query
+
+    address = connections.pop(RECORDS, None)
+    if address is None:
+        raise click.UsageError(f"--query needs --connection {RECORDS}=ADDRESS.")
+    return Query(text, Path(address) if "://" not in address else address)
 
 
 def _press(locale: str, headers: Sequence[str], cookies: Sequence[str]) -> dict[str, Any]:

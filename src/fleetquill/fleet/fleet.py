@@ -29,6 +29,7 @@ from fleetquill.press import Press
 from fleetquill.shelf.document import ShelfDocument
 from fleetquill.version import VERSION
 from fleetquill.whole_files import write_whole
+from fleetquill.workers import check_not_loading
 
 AGAIN: Final = ("", "all", "failed")
 GIVEN: Final = ("self", "source", "target", "kind", "data", "parameters", "progress")  # to `write`, by the fleet
@@ -87,11 +88,11 @@ class Fleet:
     `source` is a template's path, a document of a shelf, a brief (the record is its parameters), a function of a module
     that gives a Manuscript for a record, or an address with values of the record in it
     ('https://app.example/orders/{id}/print'). `records` are mappings or rows: a file (CSV, JSON, JSON lines, Excel,
-    Parquet), a cursor, a frame, any iterable; they are never held. `name` is a pattern with values of the record, also
-    with folders ('{year}/{number}.pdf'), and says the `kind`; two documents of one name are an error, before anything
-    is made, unless they are `numbered`. With `only`, an expression, records for
-    which it does not hold are left out. `into` is a folder, a '.zip', or an address of a store that fsspec reaches,
-    with `store` its options. `press` has the options of Press, `options` are those of its `write`.
+    Parquet), a Query of a database, a cursor, a frame, any iterable; they are never held. `name` is a pattern with
+    values of the record, also with folders ('{year}/{number}.pdf'), and says the `kind`; two documents of one name are
+    an error, before anything is made, unless they are `numbered`. With `only`, an expression, records for which it does
+    not hold are left out. `into` is a folder, a '.zip', or an address of a store that fsspec reaches, with `store` its
+    options. `press` has the options of Press, `options` are those of its `write`.
     """
 
     def __init__(
@@ -145,6 +146,7 @@ class Fleet:
         records or options are at fault, before anything is made; what fails of one document is in the report's file of
         failures, and others go on.
         """
+        check_not_loading()
         if again not in AGAIN:
             raise OptionError(f"'{again}' is nothing to make again.", remedy=meant(again, AGAIN[1:]))
         count = (os.cpu_count() or 1) if workers is None else workers

@@ -10,12 +10,14 @@ from contextlib import suppress
 from decimal import Decimal
 from itertools import chain
 from pathlib import Path
-from typing import Any, Final
+from types import MappingProxyType
+from typing import Any, Final, NamedTuple
 
 from fleetquill.briefs.expressions import Expressions
 from fleetquill.briefs.nodes import Node, Reading
 from fleetquill.briefs.sources import LINES, file_rows, given_rows
-from fleetquill.errors import DataError, shown
+from fleetquill.briefs.sql import Connections, names_bound
+from fleetquill.errors import DataError, meant, shown
 from fleetquill.formats import Formats
 from fleetquill.tree.data import parse_json
 from fleetquill.tree.files import read_text
@@ -27,9 +29,35 @@ NUMBER: Final = re.compile(r"-?(0|[1-9]\d{0,14})(\.\d{1,9})?")  # '0042' is none
 NESTED: Final = (".json",)  # endings of files whose records may hold others
 
 
+class Query(NamedTuple):
+    """Records that a database is asked for, and that come as they are read: a query of SQL, the `connection` that it is
+    asked of (an address such as 'postgresql://…', the path of an SQLite file, an engine, an open connection), and the
+    `values` of the names that it binds, such as :month."""
+
+    text: str
+    connection: Any
+    values: Mapping[str, Any] = MappingProxyType({})
+
+    def records(self) -> Iterator[Record]:
+        """Raises DataError where the database refuses, or a name has no value."""
+        missing = next((name for name in names_bound(self.text) if name not in self.values), None)
+        if missing is not None:
+            raise DataError(f"The query binds ':{missing}', which has no value.", remedy=meant(missing, self.values))
+        asked = {"query": self.connection}
+        is_file = isinstance(self.connection, Path)
+        connections = Connections({}, asked) if is_file else Connections(asked, {})
+        node = Node(self.text, (), Reading("query", {}))
+        try:
+            yield from connections.rows(node, "query", self.values).records()
+        finally:
+            connections.close()
+
+
 def records_of(given: Any) -> Iterator[Record]:
-    """The records of what is given: the path of a file (CSV, JSON, JSON lines, Excel, Parquet), a cursor, a frame, or
-    any iterable. Raises DataError where they are none."""
+    """The records of what is given: the path of a file (CSV, JSON, JSON lines, Excel, Parquet), a Query, a cursor, a
+    frame, or any iterable. Raises DataError where they are none."""
+    if isinstance(given, Query):
+        return given.records()
     if isinstance(given, (str, Path)):
         path = Path(given)
         if path.suffix.lower() in LINES:
@@ -84,7 +112,7 @@ def condition(text: str) -> Callable[[Record, int], bool] | None:
     or cannot be worked out. Texts that are numbers count as such."""
     if not text.strip():
         return None
-    node = Node(text, ("only",), Reading("", {}))
+    node = Node(text, (), Reading("only", {}))
     expression = Expressions(Formats("en"), TemplateWords({}, {}), strangers=True).expression(node)
 
     def holds(record: Record, row: int) -> bool:

@@ -21,6 +21,9 @@ MOST_GROWTH: Final = 64.0  # megabytes that a worker may come to have more than 
 SETTLED: Final = 20  # documents after which it is weighed
 AT_LEAST: Final = 500  # documents that it makes before that
 MOST_STARTS: Final = 5  # of workers that end before they have begun
+SEE: Final = (
+    "See what they say. A script that has the function itself begins its work under 'if __name__ == \"__main__\":'."
+)
 TRIES: Final = 2  # of an item whose worker dies
 
 
@@ -129,7 +132,10 @@ class _Tended:
                     return
                 starts = MOST_STARTS if error.begun else starts - 1
                 if not starts:
-                    raise OutputError("Workers end before they have begun.", remedy="See what they say.") from error
+                    raise OutputError(
+                        "Workers end before they have begun.",
+                        remedy=SEE,
+                    ) from error
                 self._renew()
                 tries = tries - error.begun if self._left and self._left[0] is first else TRIES - error.begun
                 if self._left and (tries <= 0 or error.why == "hung"):

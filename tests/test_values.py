@@ -140,6 +140,7 @@ def test_a_value_that_cannot_be_shown_is_an_error_with_row_and_column(part, valu
     ("value", "form", "text"),
     [
         (1234.5, "money:EUR", "€1,234.50"), (1234.5, "money", "€1,234.50"), (0.215, "percent", "21.5%"),
+        (0.2567, "percent:0.0", "25.7%"), (0.2567, "percent:0", "26%"), (0.2567, "percent:0.0%", "25.7%"), (-0.05, "percent:+0;-0", "-5%"),
         (1234.5, "#,##0.00", "1,234.50"), (1234.5, "number:0.0", "1234.5"), (1500, "bytes", "1.5\u00a0kB"), (12, "bytes", "12\u00a0B"),
         ("2026-05-31T14:30:15", "datetime", "31 May 2026, 14:30:15"), ("2026-05-31T14:30", "datetime:dd.MM.yy HH:mm", "31.05.26 14:30"),
         (date(2026, 5, 31), "date:yyyy-MM-dd", "2026-05-31"), (3661, "duration", "1:01:01"), (Decimal("1.50"), "text", "1.50"),

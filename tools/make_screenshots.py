@@ -27,12 +27,12 @@ from fleetquill.demo.documents import make_documents
 from fleetquill.demo.month import orders
 from fleetquill.serve.plain import plain
 
-EXAMPLES = Path(__file__).parent.parent / "examples"
-TARGET = Path(__file__).parent.parent / "docs/screenshots"
+ROOT = Path(__file__).parent.parent
+EXAMPLES = ROOT / "examples"
+TARGET = ROOT / "docs/screenshots"
 SHELF = Path(demo_documents.__file__).parent / "shelf"
 PAGES: dict[str, tuple[str | tuple[str, ...], list[int]]] = {  # picture → documents and their pages, from 1
     "invoice": ("invoice.pdf", [1]),
-    "invoice-long": ("invoice-long.pdf", [2, 4]),
     "voyage-log": ("voyage-log.pdf", [1, 40]),
     "tables": ("tables.pdf", [1]),
     "report": ("report.pdf", [1, 2, 3, 6]),
@@ -44,6 +44,7 @@ PAGES: dict[str, tuple[str | tuple[str, ...], list[int]]] = {  # picture → doc
     "cargo": ("cargo.pdf", [1, 2]),
     "tolls": ("tolls.pdf", [1, 2, 3]),
     "finished": (("inspection.pdf", "inspection-filled.pdf", "papers.pdf"), [1, 1, 1]),
+    "manual": ("manual.pdf", [1, 2, 21, 26]),
     "looks": (("tolls-river.pdf", "tolls-quay.pdf", "tolls-lock.pdf"), [1, 1, 1]),
 }
 SCALE = 80 / 72
@@ -217,6 +218,8 @@ def main() -> None:
         list(make_documents(Path(folder)))
         sys.argv[1:] = [folder]
         runpy.run_path(str(EXAMPLES / "looks.py"), run_name="__main__")
+        subprocess.run([sys.executable, "-m", "tools.manual", "--quick"], cwd=ROOT, check=True)
+        shutil.copy(ROOT / "build/docs/manual.pdf", folder)
         made = {path.name: path for path in Path(folder).glob("*.pdf")}
         for name, (documents, numbers) in PAGES.items():
             named = (documents,) * len(numbers) if isinstance(documents, str) else documents

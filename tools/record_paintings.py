@@ -1,6 +1,6 @@
 """Has a browser paint the cases of tests/paintings/*.html, and keeps what it painted beside each file.
 
-    python tools/record_paintings.py [FILE…]
+    python -m tools.record_paintings.py [FILE…]
 
 The browser is Chromium, found on the path; it is only needed here, not by the tests.
 """
@@ -12,8 +12,9 @@ import sys
 import tempfile
 from pathlib import Path
 
-from browser import ask
 from PIL import Image
+
+from tools.browser import ask
 
 FOLDER = Path(__file__).parent.parent / "tests" / "paintings"
 sys.path.insert(0, str(FOLDER))

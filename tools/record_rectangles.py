@@ -1,6 +1,6 @@
 """Asks a browser where the boxes of tests/rectangles/*.html stand, and writes it beside each file as facts.
 
-    python tools/record_rectangles.py [FILE…]
+    python -m tools.record_rectangles.py [FILE…]
 
 The browser is Chromium, found on the path; it is only needed here, not by the tests.
 """
@@ -14,7 +14,7 @@ import sys
 import tempfile
 from pathlib import Path
 
-from browser import ask
+from tools.browser import ask
 
 FOLDER = Path(__file__).parent.parent / "tests" / "rectangles"
 sys.path.insert(0, str(FOLDER))

@@ -7,6 +7,7 @@ message for people where the value is not of its kind.
 from __future__ import annotations
 
 import copy
+import re
 from collections.abc import Callable
 from contextlib import AbstractContextManager, nullcontext, suppress
 from datetime import date, datetime, time, timedelta
@@ -29,6 +30,8 @@ MOST_DATES: Final = 4_096
 NUMBERS: Final = (Decimal, str, int, float)  # what numbers are given as
 MORE_FIGURES: Final = 10  # that a form may fill up behind the point
 MOST_FIGURES: Final = 400  # before or after the point: no float has more
+PER: Final = re.compile("[%‰]")
+DIGITS: Final = re.compile(r"[#0,.]+")  # of a number pattern
 BYTE_UNITS: Final = ("B", "kB", "MB", "GB", "TB", "PB")
 
 
@@ -125,10 +128,14 @@ class Formats:
         return found
 
     def percent(self, value: Any, pattern: str | None = None) -> str:
-        """A share as a percentage: 0.21 is 21 %; with all its digits, or as many as a pattern has."""
+        """A share as a percentage: 0.21 is 21 %; with all its digits, or as many as a pattern has. A pattern of digits
+        alone gets the sign as the locale writes it."""
         from babel.numbers import format_percent
 
         amount, form = as_decimal(value), _number_pattern(pattern)
+        if form is not None and not PER.search(form.pattern):
+            digits, usual = form.pattern, self.locale.percent_formats[None].pattern
+            form = _number_pattern(DIGITS.sub(lambda _: digits, usual))
         with _room_for(amount):
             return format_percent(amount, format=form, locale=self.locale, decimal_quantization=form is not None)
 

@@ -481,6 +481,13 @@ def test_states_that_a_page_leaves_saved_are_restored_before_a_stamp(content, un
     assert reader.resolve(last).content.split(b"/Artifact")[0].split() == [b"Q"] * (unclosed + 1)
 
 
+@pytest.mark.parametrize("size", ["9pt", "80pt", "400pt"])
+def test_stamps_of_any_size_stand_on_their_own_pages(tolls, tmp_path, size):
+    fq.bind([tolls], tmp_path / "out.pdf", stamps=fq.Stamp("Z{page}", at="middle-center", style=f"font-size: {size}"))
+    texts = ["".join(page.text.split()) for page in fq.Volume(tmp_path / "out.pdf").pages]
+    assert [text[text.index("Z") :] for text in texts] == ["Z1", "Z2", "Z3", "Z4"]
+
+
 def test_stamps_that_say_the_same_are_one_form(tolls, tmp_path):
     fq.bind([tolls] * 6, tmp_path / "out.pdf", stamps=fq.Stamp("{part_page} of {part_pages}"))
     reader = PdfReader((tmp_path / "out.pdf").read_bytes())

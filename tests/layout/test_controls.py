@@ -53,6 +53,8 @@ REMARKS = [
     ("<script>x()</script><script>y()</script>", "Scripts are not run."), ("<script type=application/json>{}</script>", None),
     ("<p>Dear {{ name }},</p>", "'{{ name }}' stands in the text as it is: given data, a template is filled in."),
     ("<p>{%- if x %}a</p>", "'{%- if x %}' stands in the text as it is: given data, a template is filled in."), ("<p>{ {x} } {{}}</p>", None),
+    ("<p>Write <code>{{ name }}</code>, or <kbd class=k>{% if x %}</kbd>.", None), ("<pre>{{ name }}</pre>", "'{{ name }}' stands in the text as it is: given data, a template is filled in."),
+    ("<pre><code>\n{{ name }}\n</code></pre>\n<p>{{ lock }}", "'{{ lock }}' stands in the text as it is: given data, a template is filled in."),
     ("<p style='font-family:Nowhere'>x", "No font of the family 'Nowhere' is there; 'Source Sans Pro' stands in for it."),
     ("<p style='font-family:Nowhere,serif'>x", None),
     ("<p style='font:9pt DejaVu Sans;font-variant:small-caps'>x", "The font has no small capitals; they are made of its others."),

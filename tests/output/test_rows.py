@@ -54,6 +54,16 @@ class TestWorkbook:
         assert [cell.number_format for cell in sheet[2]] == ["General", "d mmm yyyy", "#,##0.0", '"€"#,##0.00']
         assert [cell.value for cell in sheet[4]] == ["Heron", None, 2.5, -4]
 
+    @pytest.mark.parametrize(
+        ("form", "code"),
+        [("percent:0.0", "0.0%"), ("percent:0%", "0%"), ("percent:+0;-0", "+0%;-0%"), ("percent", "0.00%")],
+    )
+    def test_shares_have_their_sign(self, part, form, code):
+        m = fq.Manuscript(title="Shares")
+        getattr(m, part)([{"share": Decimal("0.2567")}], [fq.Column("share", form=form)])
+        (sheet,) = book_of(m)
+        assert (sheet["A2"].value, sheet["A2"].number_format) == (0.2567, code)
+
     def test_text_that_looks_like_a_formula_stays_text(self, part):
         (sheet,) = book_of(made(part))
         assert (sheet["A3"].value, sheet["A3"].data_type) == ("=Teal", "s")

@@ -155,7 +155,9 @@ class _Stamping:
         self.remarks += [remark for remark in remarks if remark not in self.remarks]
         copier, own = Copier(reader, self._file, self._shared), list(reader.pages())
         copier.places |= {page.ref.number: None for page in own if page.ref is not None}
-        return [form_of_page(page, copier, self._file, form) for page, form in zip(own[:-1], forms, strict=True)]
+        return [
+            form_of_page(page, copier, self._file, form) for page, form in zip(own[: len(keys)], forms, strict=True)
+        ]
 
 
 class Overlays:

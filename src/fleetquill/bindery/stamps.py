@@ -69,7 +69,8 @@ def stamped_pages(
     for text, size in wanted:
         name = rules.setdefault(size, f"s{len(rules)}")
         blocks.append(f'<section class="{name}"><div>{html.escape(text).replace(NEW_LINE, "<br>")}</div></section>')
-    blocks.append(f'<section class="{next(iter(rules.values()))}"><div>{html.escape(LETTERS)}</div></section>')
+    letters = f'<div style="font-size: 9pt">{html.escape(LETTERS)}</div>'
+    blocks.append(f'<section class="{next(iter(rules.values()))}">{letters}</section>')
     source = f"<style>{_sheet(stamp, rules)}</style>{''.join(blocks)}"
     stream = io.BytesIO()
     edition = press.compose(Manuscript.from_html(source, source="a stamp"), tagged=False)

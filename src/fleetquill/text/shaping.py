@@ -202,6 +202,11 @@ class FontSetting:
         self.has_inner_spaces = False
         self.space = self._shape(" ", False)
 
+    def __reduce__(self) -> tuple[Any, tuple[Any, ...]]:
+        """What another process can be sent: what it is made of, without the words that it keeps."""
+        features, synthesis = tuple(self.features.items()), dict(self.synthesis)
+        return FontSetting, (self.faces, features, self.language, self.direction, synthesis, self.synthetic)
+
     @property
     def from_right(self) -> FontSetting:
         """The same for text that runs from right to left."""

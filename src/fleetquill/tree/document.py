@@ -31,6 +31,8 @@ Lines = Sequence[tuple[int, Where]]
 
 
 UNFILLED: Final = re.compile(r"\{\{\s*[\w.]+[^{}\n]*\}\}|\{%-?\s*\w[^%\n]*%\}")  # what a template would fill in
+CODE: Final = re.compile(r"<(code|samp|kbd)\b.*?</\1", re.DOTALL | re.IGNORECASE)
+NO_BREAK: Final = re.compile(r"[^\n]")
 REPLACED: Final = "Characters that no text can hold, or that could not be read, were replaced."
 FALSE_TEXT: Final = etree.XPath("(//*[text()[contains(., '\ufffd')]])[1]")
 GIVEN_FORM: Final = "given:"  # begins the name of a form that is a function
@@ -104,6 +106,9 @@ class Document:
         if odd is not None:
             document.notes.append(Note("text", REPLACED, document.source_place(text.count("\n", 0, odd.start()) + 1)))
         gap = UNFILLED.search(text) if not lines else None
+        if gap is not None:  # perhaps in code, which is meant as it is
+            text = CODE.sub(lambda found: NO_BREAK.sub(" ", found[0]), text)
+            gap = UNFILLED.search(text)
         if gap is not None:
             message = f"'{gap[0]}' stands in the text as it is: given data, a template is filled in."
             document.notes.append(Note("template", message, Where(source, text.count("\n", 0, gap.start()) + 1)))

@@ -419,11 +419,7 @@ def _break_before(
     floating = [p for p in placed if p.floating]
     following = index
     columns = space.in_columns
-    while (
-        kept
-        and inner is None
-        and breaks.avoided_between(children[kept[-1].child], children[following], in_columns=columns)
-    ):
+    while kept and inner is None and _is_held(children, kept, following, columns):
         last = kept[-1]
         floats.back_to(last.mark)
         shorter = last.space._replace(room=last.fragment.height - 2 * SLACK, at_top=False)
@@ -450,6 +446,15 @@ def _break_before(
     )  # fmt: skip
     end = placed[-1].y + placed[-1].fragment.height
     return Flow(placed, end, NONE, Resume(index))
+
+
+def _is_held(children: list[Box], kept: list[Placed], following: int, columns: int) -> bool:
+    """Whether no break is welcome before a child. Lines in which nothing stands are as good as not there (CSS 2.2
+    §9.4.2): what counts is what stands before them."""
+    at = len(kept) - 1
+    while at and isinstance(children[kept[at].child], LinesBox) and not kept[at].fragment.height:
+        at -= 1
+    return breaks.avoided_between(children[kept[at].child], children[following], in_columns=columns)
 
 
 def block_content_widths(box: Box, context: Context) -> tuple[float, float]:

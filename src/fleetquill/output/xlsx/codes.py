@@ -7,7 +7,8 @@ from datetime import date, datetime, time, timedelta
 from decimal import Decimal
 from typing import Final
 
-from fleetquill.formats import Formats
+from fleetquill.formats import DIGITS as PLACES
+from fleetquill.formats import PER, Formats
 from fleetquill.structure.sheets import Value
 from fleetquill.tree.forms import STYLES, kind_of_form
 
@@ -27,7 +28,8 @@ def code_of(value: Value, form: str, formats: Formats) -> str:
     if kind == "money":
         return _money(detail or formats.currency, formats)
     if kind == "percent":
-        return _pattern(detail) if detail else _share(value)
+        signed = detail if PER.search(detail) else PLACES.sub(r"\g<0>%", detail)
+        return _pattern(signed) if detail else _share(value)
     if isinstance(value, datetime):
         return _moment(detail, formats)
     if isinstance(value, date):

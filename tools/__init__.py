@@ -1,0 +1,1 @@
+"""What is run beside the package: makers of data, tables, pictures, the manual; loads and fuzzers."""

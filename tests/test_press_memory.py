@@ -4,6 +4,7 @@ import base64
 import gc
 import io
 import random
+import threading
 import tracemalloc
 import weakref
 
@@ -152,3 +153,28 @@ def test_what_others_leave_in_circles_is_collected_though_only_documents_are_mad
     for _ in range(4):
         press.compose(template, data={"word": "Toll"}).to_bytes()
     assert sum(one() is None for one in tied) >= 3
+
+
+def test_a_document_that_was_left_half_made_is_ended_by_the_collector_at_any_moment():
+    def begun():
+        with process.making():
+            yield
+
+    def leave() -> None:
+        knot: list[object] = [begun()]
+        next(knot[0])
+        knot.append(knot)
+
+    def make() -> None:
+        gc.collect()
+        before = process._making
+        leave()
+        with process._lock:  # where the collector may run as well as anywhere
+            gc.collect()
+        ended.append(process._making == before)
+
+    ended: list[bool] = []
+    thread = threading.Thread(target=make, daemon=True)
+    thread.start()
+    thread.join(timeout=20)
+    assert ended == [True]

@@ -15,7 +15,7 @@ import sys
 from collections.abc import Iterator
 from contextlib import contextmanager
 from math import inf
-from threading import Lock
+from threading import RLock
 from time import perf_counter
 from typing import Final
 
@@ -27,7 +27,7 @@ SHARE: Final = 100  # a collection after a document takes a hundredth of the tim
 USUAL_CALLS: Final = 1000
 CALLS_FOR_A_LEVEL: Final = 14  # nested calls that one level of nested elements takes at the most
 
-_lock = Lock()
+_lock = RLock()  # the collector may run while it is held, and end a document that was left half made
 _making = 0
 _began = _spent = 0.0  # when the documents began that are being made; how long they took since the last collection
 _takes = 0.03  # seconds that a collection takes
@@ -46,7 +46,9 @@ def making(levels: int = 0) -> Iterator[None]:
         raise LimitError("The document is nested too deep.") from error
     finally:
         with _lock:
-            _end()
+            is_due = _end()
+        if is_due:
+            _collect()
 
 
 def _begin(needed: int) -> None:
@@ -62,22 +64,23 @@ def _begin(needed: int) -> None:
         _raised_calls = needed
 
 
-def _end() -> None:
-    """What others have set meanwhile stays."""
+def _end() -> bool:
+    """What others have set meanwhile stays. Whether it is time for a collection."""
     global _making, _spent
     _making -= 1
     if _making:
-        return
+        return False
+    is_due = False
     if gc.get_threshold() == RESTING:
         if not gc.get_freeze_count():  # what was made counts as old: no collection looks through all of it now
             gc.freeze()
             gc.unfreeze()
         gc.set_threshold(*_thresholds)
         _spent += perf_counter() - _began
-        if _spent > _takes * SHARE and gc.isenabled():
-            _collect()
+        is_due = _spent > _takes * SHARE and gc.isenabled()
     if sys.getrecursionlimit() == _raised_calls:
         sys.setrecursionlimit(_calls)
+    return is_due
 
 
 def collect_soon() -> None:

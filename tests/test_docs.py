@@ -15,6 +15,7 @@ from tools.manual import reference
 from tools.manual.pages import DOCS, ROOT, docs_pages
 from tools.manual.running import BLOCK, CodeError, run, shots_of
 from tools.manual.setting import Manual, slug
+from tools.write_figures import write
 
 import fleetquill as fq
 from fleetquill.formats import Formats
@@ -137,6 +138,24 @@ FORMS = re.findall(
 def test_the_table_of_forms_says_what_is_written(form, value, irish, german):
     for locale, text in (("en-IE", irish), ("de", german)):
         assert Formats(locale, "EUR").form(VALUES[value], form).replace("\u00a0", " ") == text
+
+
+def test_figures_that_were_measured_are_written_into_their_page(tmp_path):
+    page = tmp_path / "page.md"
+    page.write_text("# How fast\n\n<!-- figures -->\nold\n<!-- end of figures -->\n\nmore\n")
+    rows = [
+        {"work": "a", "reach": 3.0, "ratio": 2.456, "difference": 1.0},
+        {"work": "b", "reach": 0.03, "ratio": 1, "difference": 0.0256},
+    ]
+    for _ in range(2):
+        write(rows, page)
+        text = page.read_text()
+        assert (
+            "| a | 2.46 | 3 |\n| b | +26 ms | +30 ms |\n" in text and "old" not in text and text.endswith("\n\nmore\n")
+        )
+    page.write_text("# How fast")
+    with pytest.raises(ValueError, match="has no '<!-- figures -->'"):
+        write(rows, page)
 
 
 def test_the_site_names_one_version_of_everything():

@@ -15,8 +15,8 @@ from fleetquill.errors import FaultError, FleetQuillError, LimitError, Where
 OWN: Final = __name__.partition(".")[0]
 HELPERS: Final = frozenset((  # whose faults are ours, for we have called them
     "PIL", "babel", "barcode", "brotli", "fontTools", "httpcore2", "httpx2", "jinja2", "lxml", "markdown_it",
-    "matplotlib", "mdit_py_plugins", "numpy", "openpyxl", "pyphen", "pypdfium2", "rich", "segno", "selectolax",
-    "tinycss2", "uharfbuzz", "xlsxwriter", "yaml",
+    "matplotlib", "mdit_py_plugins", "numpy", "openpyxl", "pyphen", "pypdfium2", "rich", "selectolax",
+    "tinycss2", "uharfbuzz", "xlsxwriter", "yaml", "zxingcpp",
 ))  # fmt: skip
 STREAMS: Final = (f"{OWN}.output.pdf.file", f"{OWN}.output.counted")  # write to what they were given
 BUSY: Final = ("box", "fragment", "child", "placed", "item", "element", "parent")  # what a frame works on

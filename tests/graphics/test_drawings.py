@@ -3,7 +3,6 @@
 import io
 import re
 import struct
-import sys
 import zlib
 
 import pypdfium2 as pdfium
@@ -177,12 +176,50 @@ def test_codes_are_read_back_from_the_page(shot, kind, text, read):
     assert [result.text.startswith(read[:12] if read else text) for result in found] == [True]
 
 
-def test_a_code_is_the_same_where_its_library_has_no_folder(monkeypatch):
-    alone = [bytes(row) for row in qr.qr_rows("Heron 2041", "M")]
-    monkeypatch.setattr(qr, "__path__", [])
-    for name in [name for name in sys.modules if name.startswith("fleetquill.graphics.qr.")]:
-        monkeypatch.delitem(sys.modules, name)
-    assert [bytes(row) for row in qr.qr_rows("Heron 2041", "M")] == alone
+SCRIPTS = (
+    "Grüne Mühle, Straße 4",
+    "Écluse fermée à midi",
+    "Ελλάδα και θάλασσα",
+    "Река и шлюз",
+    "河川航行",
+    "Łódź nad rzeką",
+    "🚢 Heron",
+)
+
+
+@given(
+    st.one_of(st.text("".join(map(chr, range(32, 127))), min_size=1, max_size=60), st.sampled_from(SCRIPTS)),
+    st.sampled_from("LMQH"),
+)
+def test_any_text_is_read_back_from_its_modules(text, correction):
+    import zxingcpp
+
+    rows = qr.qr_rows(text, correction)
+    size = len(rows)
+    assert size % 4 == 1 and {len(row) for row in rows} == {size} and set(b"".join(rows)) == {0, 1}
+    finder = [bytes([1] * 7), bytes([1, 0, 0, 0, 0, 0, 1]), bytes([1, 0, 1, 1, 1, 0, 1])]
+    assert (
+        [row[:7] for row in rows[:3]]
+        == [row[-7:] for row in rows[:3]]
+        == [row[:7] for row in reversed(rows[-3:])]
+        == finder
+    )
+    wide = (size + 8) * 4
+    picture = Image.new("L", (wide, wide), 255)
+    dark = Image.frombytes("L", (size, size), b"".join(rows).translate(bytes([255, 0]) + bytes(254)))
+    picture.paste(dark.resize((size * 4, size * 4), Image.Resampling.NEAREST), (16, 16))
+    found = zxingcpp.read_barcodes(picture)
+    assert [result.text for result in found] == [text] and found[0].ec_level == correction
+
+
+@pytest.mark.parametrize(
+    ("correction", "most"), [("L", 2953), ("M", 2331), ("Q", 1663), ("H", 1273)]
+)  # ISO/IEC 18004, table 7
+def test_a_code_holds_as_much_as_the_standard_says_and_no_more(correction, most):
+    assert len(qr.qr_rows("x" * most, correction)) == 177
+    with pytest.raises(ValueError, match="too long") as caught:
+        qr.qr_rows("x" * (most + 1), correction)
+    assert "Error" not in str(caught.value)
 
 
 def test_a_payment_code_says_what_the_guidelines_want(press):

@@ -1,30 +1,24 @@
-"""segno's encoder by itself: the whole of segno loads what writes its files too, and with that an HTTP client.
-
-A module with a path is a package (Python reference §5.2.1), and this one's modules are those in segno's folder:
-`fleetquill.graphics.qr.encoder` is segno's.
-"""
+"""The modules of QR codes (ISO/IEC 18004)."""
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
-from importlib import import_module
-from importlib.util import find_spec
-from typing import Any
+from typing import Any, Final
 
-_segno = find_spec("segno")
-__path__ = list(_segno.submodule_search_locations or ()) if _segno else []
+DARK: Final = bytes([1]) + bytes(255)  # a picture's black is 0
+NUMBER_OF_ERROR: Final = re.compile(r"^Error \d+: ")
 
 
-def qr_rows(text: str, correction: str) -> Sequence[Any]:
-    """The rows of a QR code (ISO/IEC 18004), 1 where a module is dark; ValueError where the text does not fit."""
-    rows: Sequence[Any] = _encoder().encode(text, error=correction, micro=False, boost_error=False).matrix
-    return rows
+def qr_rows(text: str, correction: str) -> Sequence[bytes]:
+    """The rows of a QR code, 1 where a module is dark; ValueError where the text does not fit."""
+    import zxingcpp
 
-
-def _encoder() -> Any:
     try:
-        return import_module(f"{__name__}.encoder")
-    except ModuleNotFoundError:  # in an application that was bundled, segno has no folder
-        from segno import encoder
-
-        return encoder
+        code = zxingcpp.create_barcode(text, zxingcpp.BarcodeFormat.QRCode, ec_level=correction)
+    except ValueError as error:
+        raise ValueError(NUMBER_OF_ERROR.sub("", str(error)).rstrip(".")) from error
+    picture: Any = code.to_image(scale=1, add_quiet_zones=False)
+    wide = picture.shape[1]
+    modules = memoryview(picture).tobytes().translate(DARK)
+    return [modules[start : start + wide] for start in range(0, len(modules), wide)]

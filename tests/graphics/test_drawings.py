@@ -222,6 +222,12 @@ def test_a_code_holds_as_much_as_the_standard_says_and_no_more(correction, most)
     assert "Error" not in str(caught.value)
 
 
+@pytest.mark.parametrize("text", ["", "\ud800", "x\udfff", 5, None, b"x", ["a"]])
+def test_what_is_no_text_makes_no_code(text):
+    with pytest.raises(fq.OptionError):
+        fq.Manuscript().code("qr", text)
+
+
 def test_a_payment_code_says_what_the_guidelines_want(press):
     import zxingcpp
 

@@ -14,6 +14,7 @@ def qr_rows(text: str, correction: str) -> Sequence[bytes]:
     """The rows of a QR code, 1 where a module is dark; ValueError where the text does not fit."""
     import zxingcpp
 
+    text.encode("utf-8")  # half of a pair of surrogates is no text
     try:
         code = zxingcpp.create_barcode(text, zxingcpp.BarcodeFormat.QRCode, ec_level=correction)
     except ValueError as error:

@@ -40,6 +40,16 @@ def test_caches_of_one_budget_never_weigh_more_together_than_it_has(most, steps)
         assert held == budget.spent <= most
 
 
+def test_what_a_cache_lets_go_by_itself_counts_no_more():
+    budget = Budget(100)
+    small, other = budget.cache(3, lambda key, value: 10), budget.cache(50, lambda key, value: 10)
+    other.put("stays", "here")
+    for number in range(60):
+        small.put(number, "x")
+        assert budget.spent == 10 * (len(small) + len(other)) <= 40
+    assert other == {"stays": "here"}
+
+
 def test_a_cache_that_nobody_holds_is_forgotten_by_its_budget():
     budget = Budget(10)
     budget.cache(5, lambda key, value: 1)

@@ -22,21 +22,30 @@ class Cache(dict[K, V]):
     anew whenever anything is kept.
     """
 
-    __slots__ = ("__weakref__", "_budget", "_weigh", "most")
+    __slots__ = ("__weakref__", "_budget", "_weigh", "most", "weight")
 
     def __init__(self, most: int, budget: Budget | None = None, weigh: Callable[[K, V], int] | None = None) -> None:
         super().__init__()
         self.most = most
         self._budget = budget
         self._weigh = weigh
+        self.weight = 0  # of all that it keeps, where there is a budget
 
     def put(self, key: K, value: V) -> V:
         """Keeps a value, and gives it."""
         self.trim()
         self[key] = value
         if self._budget is not None and self._weigh is not None:
-            self._budget.spend(self._weigh(key, value))
+            weight = self._weigh(key, value)
+            self.weight += weight
+            self._budget.spend(weight)
         return value
+
+    def clear(self) -> None:
+        super().clear()
+        if self._budget is not None:
+            self._budget.spent -= self.weight
+            self.weight = 0
 
     def trim(self) -> None:
         """Begins anew where there are too many."""
@@ -69,7 +78,7 @@ class Budget:
         """Something more is kept."""
         self.spent += weight
         if self.spent > self.most:
-            self.spent = 0
             for cache in list(self._caches.values()):
                 cache.clear()
+            self.spent = 0  # with what is in no cache
             collect_soon()

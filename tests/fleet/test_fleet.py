@@ -474,6 +474,28 @@ def test_documents_that_were_kept_are_bound_with_new_ones(template, into):
     assert fleet(template, other, into=place).check() == []
 
 
+def test_a_zip_file_is_read_and_written_once_however_many_it_holds(template, monkeypatch):
+    into = template.parent / "out.zip"
+    assert fleet(template, into=into).run(0).made == 12
+    written, opened = into.stat().st_mtime_ns, []
+    as_ever = zipfile.ZipFile.__init__
+    monkeypatch.setattr(
+        zipfile.ZipFile, "__init__", lambda self, *given, **more: opened.append(given) or as_ever(self, *given, **more)
+    )
+    assert fleet(template, into=into).run(0).kept == 12 and into.stat().st_mtime_ns == written
+    other = [{**ORDERS[0], "amount": Decimal("9.5")}, *ORDERS[1:]]
+    for orders, more in ((other, {}), (other, {"combined": template.parent / "all.pdf"}), (other[:-1], {})):
+        opened.clear()
+        fleet(template, orders, into=into).run(0, **more)
+        assert len(opened) <= 4, "lengths, what is kept, what is taken out, what is written"
+        assert zipfile.ZipFile(into).namelist() == [f"{one['number']} {one['customer']}.pdf" for one in orders]
+    opened.clear()
+    assert [one.name for one in fleet(template, other[:-1], into=into).check()] == [
+        f"F-12 {ORDERS[-1]['customer']}.pdf"
+    ]
+    assert len(opened) <= 2
+
+
 def test_documents_are_bound_while_others_are_made(template, monkeypatch):
     """The first stands in the file of all before the last has been made."""
     from fleetquill.bindery import binding

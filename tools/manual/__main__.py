@@ -17,7 +17,6 @@ from tools.manual.running import run
 from tools.manual.setting import code_styles, write_manual
 
 BUILT: Final = ROOT / "build" / "docs"
-FIGURE: Final = '<figure class="made"><img src="{src}" alt="{alt}"><figcaption>{alt}</figcaption></figure>'
 LOOK: Final = """
 .made { display: inline-block; margin: 0 12px 12px 0; vertical-align: top }
 .made img { max-height: 420px; max-width: 100%; border: 1px solid #b9c4c2 }
@@ -38,7 +37,7 @@ def build(*, quick: bool) -> int:
     for page in pages:
         target = BUILT / page.path
         target.parent.mkdir(parents=True, exist_ok=True)
-        target.write_text(_for_the_site(INDEX.sub("", page.shown(FIGURE))), encoding="utf-8")
+        target.write_text(INDEX.sub("", page.shown()), encoding="utf-8")
     (BUILT / "site.css").write_text(LOOK + code_styles(".codehilite"), encoding="utf-8")
     summary = write_manual(pages, BUILT, BUILT / "manual.pdf", VERSION)
     print(f"manual.pdf: {summary.page_count} pages, {summary.bytes_written:,} bytes, {summary.seconds:.1f} s")
@@ -52,11 +51,6 @@ def _run(page: DocsPage, *, quick: bool) -> None:
     into = BUILT / page.made
     if not (quick and into.is_dir()):
         run(DOCS / page.path, into)
-
-
-def _for_the_site(text: str) -> str:
-    """Links out of docs/ lead to the pages that stand for what is there."""
-    return text.replace("](docs/", "](").replace("](../CONTRIBUTING.md", "](house/contributing.md")
 
 
 def main() -> None:

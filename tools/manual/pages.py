@@ -16,6 +16,7 @@ ROOT: Final = Path(__file__).parent.parent.parent
 DOCS: Final = ROOT / "docs"
 RUN: Final = ("index.md", "tutorials/", "recipes/")  # pages whose code is run
 COPIED: Final = {"house/contributing.md": "CONTRIBUTING.md", "house/changes.md": "CHANGELOG.md"}
+FIGURE: Final = '<figure class="made"><img src="{src}" alt="{alt}"><figcaption>{alt}</figcaption></figure>'
 INDEX: Final = re.compile(r"^<!-- index: (?P<terms>.+?) -->\n?", re.MULTILINE)
 
 
@@ -36,13 +37,13 @@ class DocsPage(NamedTuple):
         """The folder of its pictures, below docs/."""
         return f"made/{self.path.removesuffix('.md')}"
 
-    def shown(self, figure: str) -> str:
-        """Its text with a figure in the place of each page that its code makes: {src}, {alt}."""
+    def shown(self) -> str:
+        """Its text with a figure in the place of each page that its code makes."""
 
         def put(found: re.Match[str]) -> str:
             shot = Shot(found["file"], int(found["number"]), found["said"])
             up = "../" * self.path.count("/")
-            return figure.format(src=f"{up}{self.made}/{shot.name}", alt=shot.said.replace('"', "&quot;"))
+            return FIGURE.format(src=f"{up}{self.made}/{shot.name}", alt=shot.said.replace('"', "&quot;"))
 
         return PAGE.sub(put, self.text)
 

@@ -20,7 +20,6 @@ import fleetquill as fq
 from tools.manual.pages import INDEX, DocsPage
 
 SHEET: Final = Path(__file__).parent / "manual.css"
-FIGURE: Final = '<figure class="made"><img src="{src}" alt="{alt}"><figcaption>{alt}</figcaption></figure>'
 LEFT_OUT: Final = ("index.md",)  # the site's first page, whose place the cover takes
 STYLE: Final = "friendly"
 
@@ -78,7 +77,7 @@ class Manual:
 
     def _chapter(self, page: DocsPage) -> str:
         """A page with its headings a level lower, its identifiers its own, its links within the manual."""
-        text = INDEX.sub(lambda found: self._anchors(found["terms"], page), page.shown(FIGURE))
+        text = INDEX.sub(lambda found: self._anchors(found["terms"]), page.shown())
         root: Any = html.fragment_fromstring(self._markdown.render(text), create_parent="article")
         seen: set[str] = set()
         for heading in root.iter("h1", "h2", "h3", "h4", "h5"):
@@ -104,7 +103,7 @@ class Manual:
                 head.set("scope", "col")
         return str(etree.tostring(root, encoding="unicode", method="html"))
 
-    def _anchors(self, terms: str, page: DocsPage) -> str:
+    def _anchors(self, terms: str) -> str:
         found = []
         for term in terms.split(","):
             places = self._terms.setdefault(term.strip(), [])

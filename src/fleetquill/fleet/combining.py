@@ -66,12 +66,10 @@ def _parts(asked: Combined, coming: Iterable[tuple[Item, int]], place: Place) ->
 
 
 def _path(place: Place, name: str) -> str:
-    """Where a document is on this machine; one that is in a zip file alone is taken out of it."""
-    if isinstance(place, ZipPlace):
-        place.gather([name])
-        place = place.parts
-    assert isinstance(place, FolderPlace)
-    return str(Path(place.folder, name))
+    """Where a document is on this machine."""
+    folder = place.parts if isinstance(place, ZipPlace) else place
+    assert isinstance(folder, FolderPlace)
+    return str(Path(folder.folder, name))
 
 
 def _index(field: str, rows: list[tuple[str, int, str]]) -> Manuscript:

@@ -293,6 +293,9 @@ class _Run:
     ) -> FleetReport:
         wanted = {item.row for item in self._spool if self._is_wanted(item)}
         waiting: dict[int, Item] = {}
+        place = self._fleet.place
+        if combined is not None and isinstance(place, ZipPlace):
+            place.gather(item.name for item in self._spool if item.row not in wanted and not self._has_failed(item))
         results = crew.results(self._noted(wanted, waiting), len(wanted), self._fleet.setup(seconds))
 
         def next_result() -> None:
@@ -310,9 +313,9 @@ class _Run:
         try:
             documents = self._in_order(wanted, next_result)
             if combined is not None:
-                combine(combined, documents, self._fleet.place)
+                combine(combined, documents, place)
             deque(documents, maxlen=0)
-            self._fleet.place.end(item.name for item, _ in self._in_order(wanted, next_result))
+            place.end(item.name for item, _ in self._in_order(wanted, next_result))
         except _Stopped:
             ended = False
         finally:
@@ -418,12 +421,13 @@ def check(place: Place, log: Path) -> list[Mismatch]:
     known = Log(log)
     known.close()
     found: list[Mismatch] = []
-    for entry in known.entries.values():
-        if entry.outcome.error:
-            continue
-        was, length = entry.outcome, place.length(entry.name)
-        if length is None:
-            found.append(Mismatch(entry.name, "is not there"))
-        elif length != was.length or hashlib.sha256(place.read(entry.name)).hexdigest()[:32] != was.hash:
-            found.append(Mismatch(entry.name, "is another than was written"))
+    with place.reading() as read:
+        for entry in known.entries.values():
+            if entry.outcome.error:
+                continue
+            was, length = entry.outcome, place.length(entry.name)
+            if length is None:
+                found.append(Mismatch(entry.name, "is not there"))
+            elif length != was.length or hashlib.sha256(read(entry.name)).hexdigest()[:32] != was.hash:
+                found.append(Mismatch(entry.name, "is another than was written"))
     return found

@@ -7,7 +7,8 @@ import io
 import os
 import shutil
 import zipfile
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Iterator
+from contextlib import AbstractContextManager, ExitStack, contextmanager, nullcontext
 from functools import lru_cache, partial
 from pathlib import Path, PurePosixPath
 from typing import Any, BinaryIO, Final, NamedTuple, Protocol
@@ -20,6 +21,7 @@ DATED: Final = (1980, 1, 1, 0, 0, 0)  # of the parts of a zip file: the same doc
 STAGED: Final = ".parts"  # beside a zip file, until it is whole
 
 Write = Callable[[BinaryIO], None]
+Read = Callable[[str], bytes]  # the file of a name
 
 
 class Stored(NamedTuple):
@@ -42,6 +44,9 @@ class Place(Putting, Protocol):
         """How many bytes the file of a name has; None where there is none."""
 
     def read(self, name: str) -> bytes: ...
+
+    def reading(self) -> AbstractContextManager[Read]:
+        """Gives what reads many files, one after another."""
 
     def end(self, names: Iterable[str]) -> None:
         """All are there that there will be."""
@@ -74,6 +79,9 @@ class FolderPlace(NamedTuple):
     def read(self, name: str) -> bytes:
         return self._path(name).read_bytes()
 
+    def reading(self) -> AbstractContextManager[Read]:
+        return nullcontext(self.read)
+
     def end(self, names: Iterable[str]) -> None:
         """Nothing is to be done."""
 
@@ -92,35 +100,54 @@ class ZipPlace(NamedTuple):
 
     def length(self, name: str) -> int | None:
         found = self.parts.length(name)
-        if found is not None:
-            return found
+        return self._lengths().get(name) if found is None else found
+
+    def _lengths(self) -> dict[str, int]:
+        """The lengths of what the file holds, in its order; nothing where there is no such file."""
         try:
             facts = os.stat(self.path)
-            return _lengths(self.path, facts.st_mtime_ns, facts.st_size).get(name)
+            return _lengths(self.path, facts.st_mtime_ns, facts.st_size)
         except (OSError, zipfile.BadZipFile):
-            return None
+            return {}
 
     def read(self, name: str) -> bytes:
-        if self.parts.length(name) is not None:
-            return self.parts.read(name)
-        with zipfile.ZipFile(self.path) as archive:
-            return archive.read(name)
+        with self.reading() as read:
+            return read(name)
+
+    @contextmanager
+    def reading(self) -> Iterator[Read]:
+        """Reads from the folder, and from the file, which is opened once: its index is as long as it has files."""
+        with ExitStack() as opened:
+            archives: list[zipfile.ZipFile] = []
+
+            def read(name: str) -> bytes:
+                if self.parts.length(name) is not None:
+                    return self.parts.read(name)
+                if not archives:
+                    archives.append(opened.enter_context(zipfile.ZipFile(self.path)))
+                return archives[0].read(name)
+
+            yield read
 
     def gather(self, names: Iterable[str]) -> None:
         """Puts those into the folder that are in the file alone."""
-        for name in names:
-            if self.parts.length(name) is None:
-                content = self.read(name)
-                self.parts.put(name, partial(_write, content))
+        with self.reading() as read:
+            for name in names:
+                if self.parts.length(name) is None:
+                    self.parts.put(name, partial(_write, read(name)))
 
     def end(self, names: Iterable[str]) -> None:
+        wanted = list(names)
+        if not Path(self.parts.folder).exists() and wanted and wanted == list(self._lengths()):
+            return  # it is as it is to be
+
         def write(stream: BinaryIO) -> None:
-            with zipfile.ZipFile(stream, "w", zipfile.ZIP_DEFLATED) as archive:
-                for name in names:
+            with zipfile.ZipFile(stream, "w", zipfile.ZIP_DEFLATED) as archive, self.reading() as read:
+                for name in wanted:
                     entry = zipfile.ZipInfo(name, DATED)
                     entry.compress_type = zipfile.ZIP_DEFLATED
                     entry.external_attr = 0o644 << 16
-                    archive.writestr(entry, self.read(name))
+                    archive.writestr(entry, read(name))
 
         write_whole(Path(self.path), write)
         shutil.rmtree(self.parts.folder, ignore_errors=True)
@@ -178,6 +205,9 @@ class StorePlace(NamedTuple):
         system, path = self._file(name)
         content: bytes = system.cat_file(path)
         return content
+
+    def reading(self) -> AbstractContextManager[Read]:
+        return nullcontext(self.read)
 
     def end(self, names: Iterable[str]) -> None:
         """Nothing is to be done."""

@@ -8,6 +8,7 @@ from collections.abc import Iterator
 from time import monotonic
 from typing import Final
 
+from fleetquill.caches import USUAL_BYTES
 from fleetquill.errors import OutputError
 from fleetquill.fleet.log import Outcome
 from fleetquill.fleet.spool import Item
@@ -17,7 +18,7 @@ from fleetquill.workers import LostError, Worker
 AT_A_TIME: Final = 0.4  # seconds of work that a batch is to have
 MOST: Final = 64  # items in one
 MERCY: Final = 3.0  # seconds beyond its time after which a worker counts as hanging
-MOST_GROWTH: Final = 64.0  # megabytes that a worker may come to have more than at first, until another takes its place
+MOST_GROWTH: Final = 2 * USUAL_BYTES / 1e6  # megabytes more than at first, until another takes its place
 SETTLED: Final = 20  # documents after which it is weighed
 AT_LEAST: Final = 500  # documents that it makes before that
 MOST_STARTS: Final = 5  # of workers that end before they have begun
@@ -143,7 +144,7 @@ class _Tended:
                     tries = TRIES
 
     def _weigh(self, made: int) -> None:
-        """Has another worker take the place of one that has grown: what a press keeps of every document adds up."""
+        """Has another worker take the place of one that has grown by more than its press keeps."""
         if self._ended:
             return
         self._made += made

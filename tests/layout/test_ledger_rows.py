@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import random
+from collections.abc import Iterator
 
 import pypdfium2 as pdfium
 import pytest
@@ -27,6 +28,7 @@ STYLES = {
     "ruled": "td, th { border: 1px solid #555; vertical-align: baseline }",
     "apart": ".fq-table { border-collapse: separate; border-spacing: 3px } td { background: #eee; padding: 5px }",
     "striped": "tbody tr:nth-child(even) td { background: #eef }", "capital": "td { text-transform: uppercase }",
+    "unequal": "tbody tr:nth-child(even) td { padding: 9px 2px }", "tight": "table { font-size: 16pt }",
     "large": "td:nth-child(2) { font-size: 15pt; line-height: 1.1 } td { vertical-align: middle }",
     "justified": "td { text-align: justify !important }", "kept": "td { white-space: pre-wrap }", "narrow": "td { word-break: break-all }",
 }  # fmt: skip
@@ -84,6 +86,50 @@ def test_rows_of_several_lines_stand_where_those_of_a_table_do(style):
             for _ in range(chance.randint(1, 12))
         ]
         assert_alike(*both(rows, columns, style))
+
+
+@pytest.mark.parametrize("align", ["left", "right", "center"])
+def test_a_word_wider_than_its_column_breaks_where_a_table_breaks_it(align):
+    columns = [fq.Column("a", width="14mm", align=align), fq.Column("b", width="9mm"), fq.Column("c")]
+    rows = [
+        ("1234567890123", "overflowing", "x"), ("at 9876543210987 lbs", "W", "aa bb"), ("a-1234567890123-b", "mmmmmmmm no", "y"),
+        ("12345678901234567890123456789", "AVAVAVAVAVAV", "z"), ("short", "- mmmmmmmmmm", "9"), ("e\u0301" * 20, "fi" * 9, "10"),
+    ]  # fmt: skip
+    assert_alike(*both(rows, columns, ""))
+
+
+def grown(count: int) -> Iterator[tuple[int, str, str, str]]:
+    """Rows whose numbers outgrow the first that a stream is measured by, beside texts that wrap in every tenth."""
+    for number in range(count):
+        text = "carries slate from the quay below the mill to " * 4 if number % 10 == 0 else "slate"
+        yield 1_000 + number * number // 4, f"2026-05-{number % 28 + 1:02}", text, f"{number % 900}.50"
+
+
+@pytest.mark.parametrize("width", ["auto", "100%"])
+def test_numbers_that_outgrow_a_sample_take_their_room_from_texts_that_wrap(width):
+    m = fq.Manuscript(look="plain", page="A5", style=f"table {{ width: {width} }}")
+    m.ledger(grown(6_000), ["No", "Date", "Cargo", "Fee"])
+    texts = "\n".join(page.text for page in fq.compose(m).pages).split()
+    assert str(1_000 + 5_999 * 5_999 // 4) in texts
+    assert {f"{1_000 + number * number // 4}" for number in range(6_000)} <= set(texts)
+
+
+def test_a_column_whose_width_is_asked_for_keeps_it():
+    m = fq.Manuscript(look="plain", page="A5", style="th, td { padding: 0 }")
+    m.ledger(grown(3_000), [fq.Column("No", width="14mm"), fq.Column("Date", width="30mm"), "Cargo", "Fee"])
+    edition = fq.compose(m)
+    [first] = edition.locate("th:nth-child(1)")[:1]
+    [second] = edition.locate("th:nth-child(2)")[:1]
+    assert (first.width, second.width) == pytest.approx((14 / 25.4 * 72, 30 / 25.4 * 72), abs=0.5)
+
+
+def test_names_stay_on_one_line_beside_a_long_text():
+    m = fq.Manuscript(look="plain", page="A5")
+    m.ledger(
+        [("Upper Willow", "Nether Mill", "carries slate to the quay below the mill " * 3)] * 3, ["From", "To", "Cargo"]
+    )
+    names = [word for word in fq.compose(m).pages[0].text.split("\n") if word.startswith(("Upper", "Nether"))]
+    assert set(names) == {"Upper Willow", "Nether Mill"}
 
 
 def mark(value: int) -> str:

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from typing import NamedTuple, Protocol, cast
+from collections.abc import Mapping
+from types import MappingProxyType
+from typing import Final, NamedTuple, Protocol, cast
 
 from fleetquill.drawing.canvas import Canvas, Drawing, Look
 from fleetquill.drawing.places import LedgerRow
@@ -39,6 +41,16 @@ class Cell:
         self.text = text
 
 
+class Higher(NamedTuple):
+    """A row with texts of several lines: how much higher it is than the others, px, and what it stands on."""
+
+    by: float
+    ground: Drawing
+
+
+NONE_HIGHER: Final[Mapping[int, Higher]] = MappingProxyType({})
+
+
 class Rows(NamedTuple):
     """Rows of cells, and what they stand on in turn: `grounds` of rows with an even and an odd number."""
 
@@ -48,6 +60,12 @@ class Rows(NamedTuple):
     grounds: tuple[Drawing, Drawing]
     closing: Drawing  # the line under the last row: each row draws the one over it
     model: LedgerRow | None = None  # what rows are in the document
+    higher: Mapping[int, Higher] = NONE_HIGHER  # by their place among these rows
+
+    def ground(self, place: int) -> Drawing:
+        """What a row stands on."""
+        higher = self.higher.get(place)
+        return self.grounds[(self.first + place) % 2] if higher is None else higher.ground
 
 
 class RowCanvas(Protocol):
@@ -64,13 +82,15 @@ def draw_rows(canvas: Canvas, x: float, y: float, rows: Rows) -> None:
         return
     for offset, row in enumerate(rows.cells):
         top = y + offset * rows.height
-        _draw_ground(canvas, x, top, rows.grounds[(rows.first + offset) % 2])
+        _draw_ground(canvas, x, top, rows.ground(offset))
         for cell in row:
             if cell.look is not None:
                 setting = cell.look.setting
                 words = cell.words if cell.figures is None else (setting.exact(cell.text),)
                 space = setting.space.advance * cell.look.size + cell.look.letter_spacing
                 canvas.text(x + cell.x, top + cell.baseline, cell.look, words, space)
+        if offset in rows.higher:
+            y += rows.higher[offset].by
     _draw_ground(canvas, x, y + len(rows.cells) * rows.height, rows.closing)
 
 

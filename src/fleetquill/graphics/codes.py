@@ -8,7 +8,7 @@ from decimal import ROUND_HALF_UP, Decimal
 from functools import lru_cache
 from typing import Any, Final
 
-from fleetquill.drawing.canvas import Drawing
+from fleetquill.drawing.canvas import Drawing, Path, Segment
 from fleetquill.drawing.paths import rectangle
 from fleetquill.errors import OptionError, nearest
 from fleetquill.style.values import BLACK, Rgba
@@ -19,6 +19,7 @@ MODULE: Final = 0.33 * MM  # the width of one module where nobody says otherwise
 LEAST_MODULE: Final = 0.19 * MM  # below it, scanners and office printers lose modules
 QUIET_QR: Final = 4  # modules of white around (ISO/IEC 18004 §9.1)
 QUIET_LINES: Final = 10
+DARK_RUN: Final = re.compile(rb"\x01+")
 LINES: Final = {
     "code128": "code128",
     "code39": "code39",
@@ -79,7 +80,7 @@ def _lines(kind: str, text: str, color: Rgba) -> Drawing:
         pattern = made.build()[0]
     except (BarcodeError, ValueError, KeyError, IndexError, TypeError) as error:
         raise OptionError(f"'{text}' cannot be written as {kind}: {error}") from error
-    modules = [1 if module in "1G" else 0 for module in pattern]
+    modules = bytes([module in "1G" for module in pattern])
     width = (len(modules) + 2 * QUIET_LINES) * MODULE
     height = max(15 * MM, 0.15 * width)
     drawing = Drawing(width, height)
@@ -87,18 +88,13 @@ def _lines(kind: str, text: str, color: Rgba) -> Drawing:
     return drawing
 
 
-def _bars(rows: list[tuple[Sequence[int], float, float]], quiet: int) -> list[tuple[Any, ...]]:
-    """One path of rectangles: dark modules that touch in a row are one."""
-    path: list[tuple[Any, ...]] = []
+def _bars(rows: Sequence[tuple[bytes, float, float]], quiet: int) -> Path:
+    """One path of rectangles: dark modules that touch in a row are one. Each row has 1 where a module is dark."""
+    path: list[Segment] = []
     for modules, y, height in rows:
-        start: int | None = None
-        for index, dark in enumerate([*modules, 0]):
-            if dark and start is None:
-                start = index
-            elif not dark and start is not None:
-                left, right = (start + quiet) * MODULE, (index + quiet) * MODULE
-                path += rectangle(left, y, right - left, height)
-                start = None
+        for run in DARK_RUN.finditer(modules):
+            left, right = (run.start() + quiet) * MODULE, (run.end() + quiet) * MODULE
+            path += rectangle(left, y, right - left, height)
     return path
 
 

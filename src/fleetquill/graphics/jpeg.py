@@ -7,7 +7,8 @@ from typing import Final
 
 START, END, SCAN = 0xD8, 0xD9, 0xDA
 STANDALONE: Final = {0x01, *range(0xD0, 0xD8)}  # markers without a length
-IN_SCAN: Final = re.compile(rb"\xff+([^\x00\xff])", re.DOTALL)  # any marker: a data byte FF is followed by 00
+MARKER: Final = re.compile(rb"\xff+([^\x00\xff])", re.DOTALL)  # FF may be repeated before it
+IN_SCAN: Final = re.compile(rb"\xff([\x01-\xfe])", re.DOTALL)  # any marker: FF as data is followed by 00; quick to find
 
 
 def is_damaged(content: bytes) -> bool:
@@ -17,7 +18,7 @@ def is_damaged(content: bytes) -> bool:
     """
     at, scans = 2, 0
     while True:
-        found = IN_SCAN.match(content, at)
+        found = MARKER.match(content, at)
         if found is None:
             return True
         at, marker = found.end(), found[1][0]

@@ -15,7 +15,7 @@ from fleetquill.drawing.paths import inset, rectangle, rounded
 from fleetquill.drawing.pictures import rendered
 from fleetquill.drawing.places import LedgerRow, Place
 from fleetquill.drawing.recoloring import letters_of
-from fleetquill.drawing.rows import Rows, draw_rows
+from fleetquill.drawing.rows import Higher, Rows, draw_rows
 from fleetquill.layout.boxes.boxes import Box, MarkBox, PictureBox, RowBox, element_text
 from fleetquill.layout.contract.fragments import (
     ColumnsFragment,
@@ -533,7 +533,8 @@ def paint_rows(canvas: Canvas, block: RowsFragment, x: float, y: float) -> None:
     """The plain rows of a ledger on the empty ones that they stand on."""
     even, odd, closing = (_ground(stencil) for stencil in block.stencils)
     model = block.box.part if isinstance(block.box.part, LedgerRow) else None
-    draw_rows(canvas, x, y, Rows(block.cells, block.row_height, block.first_row, (even, odd), closing, model))
+    higher = {place: Higher(row.by, _ground(row.stencil)) for place, row in block.raised.items()}
+    draw_rows(canvas, x, y, Rows(block.cells, block.row_height, block.first_row, (even, odd), closing, model, higher))
 
 
 def _ground(stencil: Stencil) -> Drawing:

@@ -245,14 +245,19 @@ class FontSetting:
         """The shaped form of a piece of text that no line breaks; one space at its end is set apart."""
         word = self.segments.get(text)
         if word is None:
-            spaced = text.endswith(" ")
-            word = self._shape(text[:-1] if spaced else text, spaced)
-            if not word.text:
-                word.face = self.face
+            word = self.once(text)
             self.alike = self.alike and word.face is self.face
             self.lacks = self.lacks or bool(word.missing)
             self.has_inner_spaces = self.has_inner_spaces or word.inner_space
             self.segments.put(text, word)
+        return word
+
+    def once(self, text: str) -> Word:
+        """As `segment`, but not kept: of words that are as a rule not met again."""
+        spaced = text.endswith(" ")
+        word = self._shape(text[:-1] if spaced else text, spaced)
+        if not word.text:
+            word.face = self.face
         return word
 
     def _shape(self, text: str, spaced: bool) -> Word:

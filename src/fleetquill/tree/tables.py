@@ -83,7 +83,7 @@ SUMMARY_LABELS: Final = {  # by language: sum, average, count, least, most, shar
 NO_FORMS: Final[Mapping[str, str]] = MappingProxyType({})
 NO_FIGURES: Final[Mapping[str, Decimal | None]] = MappingProxyType({})
 WRAPPED: Final = "overflow-wrap:break-word;"  # no value is drawn over its neighbour
-LATE: Final = "-fq-wrap:late;"  # texts give room to heads and figures
+LATE: Final = "-fq-wrap:late;"  # texts give room to heads, figures and names
 CLIPPED: Final = "white-space:nowrap;overflow:hidden;text-overflow:ellipsis;"
 
 
@@ -111,8 +111,7 @@ def cell_style(column: Column, *, head: bool) -> str:
     if align == "decimal":
         align = "end" if head else '"."'
     style = f"text-align:{align};" if align else ""
-    if head or column.is_figure:
-        style += LATE
+    style += LATE
     if head and column.width:
         style += f"width:{column.width};"
     if column.overflow == "clip" and not head:

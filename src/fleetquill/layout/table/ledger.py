@@ -9,7 +9,7 @@ other row takes the table's own way.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Final
+from typing import Final, NamedTuple
 
 from fleetquill.drawing.rows import Cell
 from fleetquill.layout.boxes.boxes import Box, BreakBox, CellBox, TextBox
@@ -18,12 +18,13 @@ from fleetquill.layout.contract.resume import Resume
 from fleetquill.layout.contract.sizing import margin_left_right
 from fleetquill.layout.contract.space import UNBOUNDED, Laid, Space
 from fleetquill.layout.inline.boxes import LinesBox
+from fleetquill.layout.inline.paragraph import EPSILON
 from fleetquill.layout.table.bands import Band, Places, RowLayout
 from fleetquill.layout.table.boxes import LedgerBox
 from fleetquill.layout.table.cells import CellPiece, lay_out_cell
-from fleetquill.layout.table.geometry import geometry_of
+from fleetquill.layout.table.geometry import columns_of, geometry_of
 from fleetquill.layout.table.grid import GridCell
-from fleetquill.layout.table.measures import Geometry
+from fleetquill.layout.table.measures import Geometry, Raised
 from fleetquill.layout.table.page import lay_out_table
 from fleetquill.layout.table.plan import Ask, Block, BodyPlan
 from fleetquill.layout.table.slots import EVEN, ODD, TALL, Stencils, group_places, make_stencils
@@ -49,20 +50,45 @@ def layout_ledger(box: LedgerBox, space: Space, resume: Resume | None) -> Laid:
 
 
 def _with_room_to_grow(geometry: Geometry, box: LedgerBox, space: Space) -> Geometry:
-    """What the page has to spare goes to the columns of rows that are read once: those to come may be wider."""
+    """What the page has to spare goes to the columns of rows that are read once: those to come may be wider.
+
+    Where that is not enough, columns of figures also take of what is left to texts that have several lines anyway.
+    """
     grows, style = box.stream.plan.grows, box.prototype.style
-    spare = space.width - sum(margin_left_right(style, space.width, None)) - geometry.width
-    if not grows or style.width != "auto" or spare <= 0.0 or space.fixed_width is not None:
+    if not grows or style.table_layout == "fixed":
         return geometry
+    spare = max(0.0, space.width - sum(margin_left_right(style, space.width, None)) - geometry.width)
+    if style.width != "auto" or space.fixed_width is not None:
+        spare = 0.0
     in_view = grows[::-1] if geometry.grid.mirrored else grows
+    columns = columns_of(box.prototype, geometry.grid, space.context, geometry.spacing_across)
+    asked = [column.given or column.share > 0.0 for column in columns]
     wanted = [
-        width * (FIGURES_GROW if figures else TEXTS_GROW)
-        for width, figures in zip(geometry.widths, in_view, strict=True)
+        width * (0.0 if is_asked else FIGURES_GROW if figures else TEXTS_GROW)
+        for width, figures, is_asked in zip(geometry.widths, in_view, asked, strict=True)
     ]
     share = min(1.0, spare / sum(wanted)) if sum(wanted) else 0.0
-    widths = [width + more * share for width, more in zip(geometry.widths, wanted, strict=True)]
-    lefts = [left + sum(wanted[:place]) * share for place, left in enumerate(geometry.lefts)]
-    return geometry._replace(width=geometry.width + sum(wanted) * share, widths=widths, lefts=lefts)
+    more = [width * share for width in wanted]
+    given = [
+        0.0 if figures or is_asked or column.most < width + EPSILON else width - max(column.least, column.enough)
+        for column, width, figures, is_asked in zip(columns, geometry.widths, in_view, asked, strict=True)
+    ]
+    given = [max(0.0, width) for width in given]
+    lacking = [width - got if figures else 0.0 for width, got, figures in zip(wanted, more, in_view, strict=True)]
+    if sum(given) and sum(lacking):
+        moved = min(sum(given), sum(lacking))
+        to_come, to_go = moved / sum(lacking), moved / sum(given)
+        more = [got + lack * to_come - give * to_go for got, lack, give in zip(more, lacking, given, strict=True)]
+    widths = [width + got for width, got in zip(geometry.widths, more, strict=True)]
+    lefts = [left + sum(more[:place]) for place, left in enumerate(geometry.lefts)]
+    return geometry._replace(width=geometry.width + sum(more), widths=widths, lefts=lefts)
+
+
+class WrappedRow(NamedTuple):
+    """The cells of a row whose texts have several lines, and how much higher it is than one for single lines."""
+
+    cells: list[Cell]
+    by: float
 
 
 class StreamedRows:
@@ -136,8 +162,8 @@ class StreamedRows:
         even, odd = self.stencils.heights
         if even != odd:
             return 0
-        room = (ask.room - plan.y) / even
-        count = MOST_AT_ONCE if room > MOST_AT_ONCE else int(room)
+        room = ask.room - plan.y
+        count = MOST_AT_ONCE if room > MOST_AT_ONCE * even else int(room / even)
         if self.grouped:  # the last row of a group waits for its subtotal
             count = min(count, self.stream.group_length(row, count + 1) - 1)
         if count < 1:
@@ -146,15 +172,25 @@ class StreamedRows:
         for slot in (*self.stencils.slots[0], *self.stencils.slots[1]):
             slot.cells.trim()
         rows: list[list[Cell]] = []
+        raised: dict[int, Raised] = {}
         known = [[(slot.cells.get, slot.cell) for slot in slots] for slots in self.stencils.slots]
         for offset, values in enumerate(texts):
             parity = (row + offset) % 2
             cells = [get(text) or make(text) for (get, make), text in zip(known[parity], values, strict=True)]
             if TALL in cells:
-                break
+                wrapped = self._wrapped(parity, values)
+                if wrapped is None or (offset + 1) * even + wrapped.by > room:
+                    break
+                cells, by = wrapped.cells, wrapped.by
+                if by:
+                    raised[offset] = self.stencils.raised(by, parity)
+                    room -= by
+                    count = min(count, int(room / even))
             rows.append(cells)
+            if offset + 1 >= count:
+                break
         if rows:
-            plan.add(row, row + len(rows), Block(row, even, self.stencils.rows, rows, texts[: len(rows)]))
+            plan.add(row, row + len(rows), Block(row, even, self.stencils.rows, rows, texts[: len(rows)], raised))
         return len(rows)
 
     def _add_one(self, plan: BodyPlan, ask: Ask, row: int, texts: tuple[str, ...]) -> dict[CellBox, Resume] | None:
@@ -163,11 +199,13 @@ class StreamedRows:
         following = sum(band.height for band in self._summaries(row + 1)) if self.grouped else 0.0
         fits = not plan.has_rows and ask.at_top
         parity = row % 2
-        block = self._wrapped(row, texts)
-        if block is not None and (block.height <= self.stencils.heights[parity] or plan.y + block.height <= ask.room):
-            if plan.y + block.height + following > ask.room and not fits:
+        wrapped = self._wrapped(parity, texts)
+        height = self.stencils.heights[parity]
+        if wrapped is not None and (wrapped.by == 0.0 or plan.y + height + wrapped.by <= ask.room):
+            if plan.y + height + wrapped.by + following > ask.room and not fits:
                 return {}
-            plan.add(row, row + 1, block)
+            raised = {0: self.stencils.raised(wrapped.by, parity)} if wrapped.by else {}
+            plan.add(row, row + 1, Block(row, height, self.stencils.rows, [wrapped.cells], [texts], raised))
             return None
         index = self._index(row)
         filled = [_with_text(cell, text) for cell, text in zip(self._cells(row, texts), texts, strict=True)]
@@ -178,19 +216,18 @@ class StreamedRows:
         plan.add(row, row + 1, band)
         return None
 
-    def _wrapped(self, row: int, texts: tuple[str, ...]) -> Block | None:
+    def _wrapped(self, parity: int, texts: tuple[str, ...]) -> WrappedRow | None:
         """A row with texts of several lines; None where one of them needs more care."""
-        parity = row % 2
         slots = self.stencils.slots[parity]
         lines = [slot.lines(text) for slot, text in zip(slots, texts, strict=True)]
         if any(found.line_count == 0 for found in lines):
             return None
         single = self.stencils.heights[parity]
-        height = max(single, *(slot.asks + slot.more(found) for slot, found in zip(slots, lines, strict=True)))
+        by = max(0.0, *[slot.asks + slot.more(found) - single for slot, found in zip(slots, lines, strict=True)])
         cells: list[Cell] = []
         for slot, found in zip(slots, lines, strict=True):
-            cells += slot.lowered(found, height - single)
-        return Block(row, height, self.stencils.grown(height - single), [cells], [texts])
+            cells += slot.lowered(found, by)
+        return WrappedRow(cells, by)
 
     def _cells(self, row: int, texts: Sequence[str]) -> list[GridCell]:
         """The cells of the prototype that a row's cells are like: those with classes are cells of other rows."""

@@ -76,6 +76,14 @@ class Stencil:
         self.ground: Drawing | None = None
 
 
+class Raised(NamedTuple):
+    """A plain row with texts of several lines: how much higher it is than one for single lines, and the empty row that
+    it stands on."""
+
+    by: float
+    stencil: Stencil
+
+
 class RowsFragment(Fragment):
     """Plain rows of a ledger one below the other, on empty ones in turn.
 
@@ -83,7 +91,7 @@ class RowsFragment(Fragment):
     row: each row draws the one over it.
     """
 
-    __slots__ = ("cells", "first_row", "row_height", "stencils", "texts")
+    __slots__ = ("cells", "first_row", "raised", "row_height", "stencils", "texts")
 
     def __init__(
         self, box: Box, width: float, first_row: int, row_height: float, stencils: tuple[Stencil, Stencil, Stencil]
@@ -94,8 +102,4 @@ class RowsFragment(Fragment):
         self.stencils = stencils
         self.cells: list[list[Cell]] = []
         self.texts: list[tuple[str, ...]] = []
-
-    def add(self, cells: list[list[Cell]], texts: list[tuple[str, ...]]) -> None:
-        self.cells += cells
-        self.texts += texts
-        self.height += self.row_height * len(cells)
+        self.raised: dict[int, Raised] = {}  # by their place among these rows

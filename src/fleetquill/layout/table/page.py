@@ -220,7 +220,7 @@ class TablePage:
         box = RowsBox(self.table.style, None, [])
         rows = RowsFragment(box, self.geometry.width, block.first, block.row_height, block.stencils)
         rows.y = self.y
-        rows.add(block.cells, block.texts)
+        rows.cells, rows.texts, rows.raised, rows.height = block.cells, block.texts, block.raised, block.height
         self.fragment.children.append(rows)
         self.y += rows.height
         self.groups.clear()

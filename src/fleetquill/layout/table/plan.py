@@ -8,13 +8,13 @@ from fleetquill.drawing.rows import Cell
 from fleetquill.layout.boxes.boxes import CellBox
 from fleetquill.layout.contract.resume import Resume
 from fleetquill.layout.table.bands import Band, Places
-from fleetquill.layout.table.measures import Stencil
+from fleetquill.layout.table.measures import Raised, Stencil
 
 
 class Block:
-    """Plain rows of a ledger, all of one height, and the empty rows that they stand on."""
+    """Plain rows of a ledger, and the empty rows that they stand on: all of one height but those that are raised."""
 
-    __slots__ = ("cells", "first", "row_height", "stencils", "texts")
+    __slots__ = ("cells", "first", "raised", "row_height", "stencils", "texts")
 
     def __init__(
         self,
@@ -23,16 +23,33 @@ class Block:
         stencils: tuple[Stencil, Stencil, Stencil],
         cells: list[list[Cell]],
         texts: list[tuple[str, ...]],
+        raised: dict[int, Raised],
     ) -> None:
         self.first = first
         self.row_height = row_height
         self.stencils = stencils
         self.cells = cells
         self.texts = texts
+        self.raised = raised  # by their place among these rows
 
     @property
     def height(self) -> float:
-        return self.row_height * len(self.cells)
+        return self.row_height * len(self.cells) + sum([row.by for row in self.raised.values()])
+
+    def follows(self, other: Block) -> bool:
+        """Whether its rows stand on the same ground as those of another, and are as high."""
+        return self.stencils is other.stencils and self.row_height == other.row_height
+
+    def extend(self, other: Block) -> None:
+        """Takes rows that follow."""
+        self.raised.update({len(self.cells) + place: row for place, row in other.raised.items()})
+        self.cells += other.cells
+        self.texts += other.texts
+
+    def up_to(self, stop: int) -> Block:
+        """Its rows before a place."""
+        raised = {place: row for place, row in self.raised.items() if place < stop}
+        return Block(self.first, self.row_height, self.stencils, self.cells[:stop], self.texts[:stop], raised)
 
 
 class Entry(NamedTuple):
@@ -71,10 +88,9 @@ class BodyPlan:
         """Body rows [row, stop), or a part of the row that is broken here."""
         last = self.entries[-1] if self.entries else None
         before = last.part if last is not None and last.stop == row else None
-        if isinstance(part, Block) and isinstance(before, Block) and part.stencils is before.stencils:
+        if isinstance(part, Block) and isinstance(before, Block) and part.follows(before):
             assert last is not None
-            before.cells += part.cells
-            before.texts += part.texts
+            before.extend(part)
             self.entries[-1] = last._replace(stop=stop)
         else:
             self.entries.append(Entry(row, stop, part))
@@ -106,8 +122,7 @@ class BodyPlan:
             self.entries.pop()
             self.y -= entry.part.height
             if entry.row < row and isinstance(entry.part, Block):
-                block, keep = entry.part, row - entry.row
-                rest = Block(block.first, block.row_height, block.stencils, block.cells[:keep], block.texts[:keep])
+                rest = entry.part.up_to(row - entry.row)
                 self.entries.append(Entry(entry.row, row, rest))
                 self.y += rest.height
                 break

@@ -19,14 +19,14 @@ from fleetquill.layout.inline.paragraph_builder import PLAIN
 from fleetquill.layout.table.bands import Band, RowLayout, row_fragments
 from fleetquill.layout.table.borders import cell_edges
 from fleetquill.layout.table.cells import CellPiece
-from fleetquill.layout.table.measures import Geometry, Stencil, TableDetail
+from fleetquill.layout.table.measures import Geometry, Raised, Stencil, TableDetail
 from fleetquill.layout.table.row_stream import MEASURED, LedgerGroup
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.text.bidi import may_run_from_right
 from fleetquill.text.breaking import pieces
 from fleetquill.text.casing import transform
 from fleetquill.text.figures import Figures
-from fleetquill.text.shaping import FontSetting, Word
+from fleetquill.text.shaping import FontSetting, Word, clusters
 from fleetquill.tree.values import Marked
 
 MOST_CELLS: Final = 2_000  # kept for one column
@@ -133,7 +133,12 @@ class Slot:
         single = slot.cell(text)
         if single is not TALL:
             return Wrapped(1, (single,))
-        lines = slot._filled(text) if slot.plain and slot.wraps and not may_run_from_right(text) else []
+        if not slot.plain or not slot.wraps or may_run_from_right(text):
+            return NO_LINES
+        figures = slot._broken_figures(text.strip())
+        if figures:
+            return Wrapped(len(figures), figures)
+        lines = slot._filled(text)
         cells = [cell for number, words in enumerate(lines) for cell in slot._line(words, number)]
         return Wrapped(len(lines), tuple(cells))
 
@@ -153,7 +158,7 @@ class Slot:
         return self, own
 
     def _filled(self, text: str) -> list[list[Word]]:
-        """The words of each line, first-fit; nothing where a word is to be broken or set in another face."""
+        """The words of each line, first-fit; nothing where one is to be set in another face."""
         size, spacing, limit = self.look.size, self.look.letter_spacing, self.width + EPSILON
         lines: list[list[Word]] = []
         for part in text.split("\n"):
@@ -164,16 +169,62 @@ class Slot:
                 return []
             lines.append([])
             x = 0.0
-            for word in map(self.setting.segment, pieces(shown)):
-                width = word.advance * size + word.count * spacing
-                if word.face is not self.setting.face or word.inner_space or width > limit:
+            for word in map(self._piece, pieces(shown)):
+                if word.face is not self.setting.face or word.inner_space:
                     return []
-                if x + width > limit:
-                    lines.append([])
-                    x = 0.0
-                lines[-1].append(word)
-                x += width + (self.space if word.spaced else 0.0)
+                own = [word]
+                if word.advance * size + word.count * spacing > limit:
+                    own = self._broken(word, limit)
+                    if not own:
+                        return []
+                for piece in own:
+                    width = piece.advance * size + piece.count * spacing
+                    if x + width > limit or (x and piece is own[0] is not word):
+                        lines.append([])
+                        x = 0.0
+                    lines[-1].append(piece)
+                    x += width + (self.space if piece.spaced else 0.0)
         return lines
+
+    def _broken_figures(self, text: str) -> tuple[Cell, ...]:
+        """The lines of a number that is wider than its column (overflow-wrap); nothing where it needs more care."""
+        if not self.figures.safe.issuperset(text) or self.style.overflow_wrap == "normal" or len(pieces(text)) > 1:
+            return ()
+        size, spacing, limit = self.look.size, self.look.letter_spacing, self.width + EPSILON
+        advances = self.figures.advances
+        lines = [""]
+        x = 0.0
+        for character in text:
+            width = advances[character] * size + spacing
+            if x + width > limit and lines[-1]:
+                lines.append("")
+                x = 0.0
+            lines[-1] += character
+            x += width
+        return tuple([self._figure_line(line, number) for number, line in enumerate(lines)])
+
+    def _figure_line(self, text: str, number: int) -> Cell:
+        width = self.figures.advance(text) * self.look.size + self.look.letter_spacing * len(text)
+        baseline = self.baseline + number * self.line_height
+        return Cell(self._start(width), baseline, self.look, self.figures.words, self.figures, text, self.column)
+
+    def _broken(self, word: Word, limit: float) -> list[Word]:
+        """The parts of a word that is wider than a line (overflow-wrap); nothing where it needs more care."""
+        if self.style.overflow_wrap == "normal":
+            return []
+        size, spacing = self.look.size, self.look.letter_spacing
+        texts: list[str] = [""]
+        x = 0.0
+        for cluster in clusters(word.text):
+            own = self.setting.segment(cluster)
+            width = own.advance * size + own.count * spacing
+            if x + width > limit and texts[-1]:
+                texts.append("")
+                x = 0.0
+            texts[-1] += cluster
+            x += width
+        texts[-1] += " " * word.spaced
+        return list(map(self._piece, texts)) if len(texts) > 1 else []
 
     def _line(self, words: list[Word], number: int) -> Iterator[Cell]:
         """The cells of one line of several: words between which no space stands begin another."""
@@ -246,6 +297,10 @@ class Slot:
         word = self.setting.exact(text[place:])
         return word.advance * self.look.size + word.count * self.look.letter_spacing
 
+    def _piece(self, text: str) -> Word:
+        """A word of a line that may be broken, with the space after it set apart."""
+        return self.setting.once(text) if any(map(str.isdigit, text)) else self.setting.segment(text)
+
     def _word(self, text: str) -> Word:
         """Words with figures in them are as a rule not met again: they are not kept."""
         return self.setting.exact(text) if any(map(str.isdigit, text)) else self.setting.segment(text)
@@ -283,18 +338,13 @@ class Stencils(NamedTuple):
     rows: Grounds
     heights: tuple[float, float]
     slots: tuple[list[Slot], list[Slot]]
-    higher: Cache[float, Grounds]  # for rows with several lines, by how much higher they are
+    higher: Cache[tuple[float, int], Stencil]  # for rows with several lines, by how much higher they are and parity
     headings: Cache[tuple[int, str], list[CellPiece]]  # of groups, by their row of the prototype and their text
 
-    def grown(self, by: float) -> Grounds:
-        """The empty rows, so much higher."""
-        if by == 0.0:
-            return self.rows
-        found = self.higher.get(by)
-        if found is None:
-            even, odd, closing = self.rows
-            found = self.higher.put(by, (_grown(even, by), _grown(odd, by), closing))
-        return found
+    def raised(self, by: float, parity: int) -> Raised:
+        """The empty row for an even or odd number, so much higher."""
+        found = self.higher.get((by, parity))
+        return Raised(by, found or self.higher.put((by, parity), _grown(self.rows[parity], by)))
 
 
 class GroupPlaces(NamedTuple):

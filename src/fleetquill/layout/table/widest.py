@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterable, Sequence
 from decimal import Decimal
 from heapq import nlargest
@@ -26,6 +27,7 @@ ADVANCES: Final = {  # of characters in hundredths of the font size, as sans-ser
 }  # fmt: skip
 FIGURES: Final = frozenset("0123456789.,:-+ ")  # as good as alike in width: the longest text is the widest
 OTHER: Final = 62
+DATE: Final = re.compile(r"\d{1,4}([-/.])\d{1,2}\1\d{1,4}|\d{1,2}:\d\d")  # or a time
 
 
 class _Advances(dict[int, str]):
@@ -102,5 +104,5 @@ def widest_texts(columns: Sequence[LedgerColumn], chunks: Iterable[Sequence[Row]
 
 
 def holds_figures(texts: Iterable[str]) -> bool:
-    """Whether the texts of a column are numbers, dates and the like, which may grow longer."""
-    return all(sum(map(str.isalpha, text)) * 2 < len(text) for text in texts if text)
+    """Whether the texts of a column are numbers and the like, which may grow longer; dates do not."""
+    return all(sum(map(str.isalpha, text)) * 2 < len(text) and not DATE.search(text) for text in texts if text)

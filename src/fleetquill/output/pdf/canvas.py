@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import math
 from collections import Counter
-from collections.abc import Mapping, Sequence
-from typing import TYPE_CHECKING, Final, NamedTuple
+from collections.abc import Callable, Mapping, Sequence
+from functools import cache
+from typing import TYPE_CHECKING, Any, Final, NamedTuple
 
 from fleetquill.drawing.canvas import Area, Drawing, Look, Matrix, Path, Stamp, Stroke, show_state
 from fleetquill.drawing.color_stops import is_opaque, opaque, parts_of, shadows_of
@@ -36,7 +37,8 @@ if TYPE_CHECKING:
 
 
 FEW_TILES: Final = 60
-RECTANGLE: Final = ["m", "l", "l", "l", "h"]  # the steps of one
+MANY_RECTANGLES: Final = 20  # segments of a path that is looked through for them
+CLOSED: Final = ("h",)
 ROOM: Final = 2.0  # ems around a baseline that letters, their marks and outlines keep within
 MOST_PARTS: Final = 200  # that a gradient is made of
 FAR: Final = 8_000.0  # px: further than any page reaches
@@ -308,24 +310,33 @@ class PdfCanvas:
         self._path(path)
         self._out.append("W* n" if even_odd else "W n")
 
-    def _rectangle(self, path: Path) -> str:
+    def _rectangle(self, path: Path, num: Callable[[float], str]) -> str:
         """The operator of a path that is an upright rectangle, begun along x (§8.5.2.1); '' for another."""
-        if len(path) != 5 or [step[0] for step in path] != RECTANGLE:
+        steps: Any = path
+        try:
+            (begin, x, y), (first, right, above), (second, edge, bottom), (third, start, below), end = steps
+        except ValueError:
             return ""
-        x, y, right, bottom = *path[0][1:], *path[2][1:]
-        if path[1][1:] != (right, y) or path[3][1:] != (x, bottom):
+        if (above, edge, start, below) != (y, right, x, bottom) or end != CLOSED:
             return ""
-        num = self._num
+        if begin != "m" or not first == second == third == "l":
+            return ""
         left, top = num(x), num(y)  # its other edges stay where they are written
         return f"{left} {top} {num(float(num(right)) - float(left))} {num(float(num(bottom)) - float(top))} re"
 
     def _path(self, path: Path) -> None:
-        upright = self._rectangle(path)
+        upright = self._rectangle(path, self._num)
         if upright:
             self._out.append(upright)
             return
         out, num = [], self._num
-        for segment in path:
+        start = 0
+        if len(path) >= MANY_RECTANGLES and len(path) % 5 == 0:  # as codes and charts have them, in a few rows
+            again = cache(num)
+            while upright := self._rectangle(path[start : start + 5], again):
+                out.append(upright)
+                start += 5
+        for segment in path[start:] if start else path:
             if len(segment) == 3:
                 verb, x, y = segment
                 out.append(f"{num(x)} {num(y)} {verb}")
@@ -492,7 +503,6 @@ class PdfCanvas:
         looks = Counter([cell.look for row in rows.cells[:2] for cell in row if cell.look is not None])
         if not looks:
             looks = Counter([cell.look for row in rows.cells for cell in row if cell.look is not None])
-        grounds = [self._ground(ground) for ground in rows.grounds]
         step = f"1 0 0 1 0 {number(rows.height, 4)} cm "
         out = [f"q 1 0 0 1 {self._num(x)} {self._num(y)} cm"]
         texts = [""] * len(rows.cells)
@@ -506,16 +516,15 @@ class PdfCanvas:
             else:
                 known, make = ops.known, ops.make
                 texts = [f"BT {''.join([known.get(cell) or make(cell) for cell in row])}ET" for row in rows.cells]
-        if self.tagging is not None:
-            begins = _artifact(LAYOUT)
-            grounds = [f"{begins} {ground}EMC " if ground else "" for ground in grounds]
-        out += [
-            f"{step if offset else ''}{grounds[(rows.first + offset) % 2]}{text}" for offset, text in enumerate(texts)
-        ]
-        closing = self._ground(rows.closing)
-        if closing and self.tagging is not None:
-            closing = f"{_artifact(LAYOUT)} {closing}EMC "
-        out.append(f"{step}{closing}Q")
+        even, odd = (f"{step}{self._row_ground(ground)}" for ground in rows.grounds)
+        out += [f"{odd if place % 2 else even}{text}" for place, text in enumerate(texts, rows.first)]
+        out.append(f"{step}{self._row_ground(rows.closing)}Q")
+        if texts:
+            out[1] = out[1].removeprefix(step)
+        for place, higher in rows.higher.items():
+            out[1 + place] = f"{step if place else ''}{self._row_ground(higher.ground)}{texts[place]}"
+        for place, higher in rows.higher.items():
+            out[2 + place] = f"1 0 0 1 0 {number(rows.height + higher.by, 4)} cm {out[2 + place].removeprefix(step)}"
         self._out.append("\n".join(out))
 
     def _tagged_rows(self, rows: Rows, model: LedgerRow, ops: CellOperators, tags: Tags) -> list[str]:
@@ -533,6 +542,11 @@ class PdfCanvas:
                 shown = own
             found.append(shown)
         return tags.rows(self._sheet, model, found)
+
+    def _row_ground(self, drawing: Drawing) -> str:
+        """The operators of an empty row, which is no part of the document."""
+        ground = self._ground(drawing)
+        return f"{_artifact(LAYOUT)} {ground}EMC " if ground and self.tagging is not None else ground
 
     def _ground(self, drawing: Drawing) -> str:
         """The operators of an empty row, written once for the whole file."""

@@ -41,7 +41,8 @@ VALUES = [
     # what is none
     ("10", None), ("10kg", None), ("red", None), ("calc()", None), ("calc(1px +)", None), ("calc(1px 2px)", None),
     ("min()", None), ("clamp(1px, 2px)", None), ("round()", None), ("calc(1px * * 2)", None), ("nothing(1px)", None),
-    ("calc(1px + 2)", 0), ("pow(2px, 2)", 0),
+    ("calc(1px + 2)", None), ("pow(2px, 2)", None), ("calc(1px * 1px)", None), ("calc(2 / 1px)", None), ("max(1px, 2)", None),
+    ("calc(1px + min(1, 2))", None), ("clamp(0, 1px, 2px)", None), ("calc(1% * 2px)", None),
 ]  # fmt: skip
 
 

@@ -6,9 +6,9 @@ from typing import Any, Final, NamedTuple
 
 from fleetquill.deadline import heed
 from fleetquill.style.colors import HUES, SPACES
-from fleetquill.style.lengths import Relative, finite, length, length_percentage
+from fleetquill.style.lengths import Relative, below, finite, length, length_percentage
 from fleetquill.style.tokens import Parser, Token, Tokens, ident, split_commas, split_slash
-from fleetquill.style.values import Rgba, color_value, string_or_url
+from fleetquill.style.values import Rgba, color_value, string_or_url, together
 
 MODERN: Final = frozenset(("lab", "lch", "oklab", "oklch", "color", "color-mix"))  # colours that go over in oklab
 DEGREES: Final = {"deg": 1.0, "grad": 0.9, "rad": 57.29577951308232, "turn": 360.0}
@@ -301,7 +301,7 @@ def size(tokens: Tokens) -> Any:
     if len(tokens) == 1 and ident(tokens[0]) in ("cover", "contain"):
         return ident(tokens[0])
     values = ["auto" if ident(t) == "auto" else length_percentage(t) for t in tokens]
-    if len(values) not in (1, 2) or any(v is None for v in values):
+    if len(values) not in (1, 2) or any(v is None or below(v, 0.0) for v in values):
         return None
     return (values[0], values[1] if len(values) == 2 else "auto")
 
@@ -426,11 +426,14 @@ def box_shadows(tokens: Tokens) -> Any:
         return ()
     found: list[BoxShadow] = []
     for part in split_commas(tokens):
-        inset = any(ident(token) == "inset" for token in part)
-        lengths = [length(token) for token in part if length(token) is not None]
+        insets = [ident(token) for token in part].count("inset")
+        measures = [length(token) for token in part]
+        lengths = together(measures)
         colors = [color_value(t) for t in part if length(t) is None and ident(t) != "inset"]
-        if not 2 <= len(lengths) <= 4 or len(colors) > 1 or None in colors:
+        if not 2 <= len(lengths) <= 4 or len(colors) > 1 or None in colors or insets > 1:
             return None
         x, y, blur, spread = [*lengths, 0.0, 0.0][:4]
-        found.append(BoxShadow(inset, x, y, blur, spread, colors[0] if colors else "currentcolor"))
+        if below(blur, 0.0):
+            return None
+        found.append(BoxShadow(bool(insets), x, y, blur, spread, colors[0] if colors else "currentcolor"))
     return tuple(found)

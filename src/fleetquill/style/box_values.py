@@ -11,6 +11,7 @@ from fleetquill.style.lengths import (
     Length,
     LengthBasis,
     Relative,
+    below,
     compute_length,
     finite,
     integer,
@@ -256,11 +257,13 @@ def columns(tokens: Tokens) -> dict[str, Any] | None:
         if ident(token) == "auto":
             continue
         number_of = column_count([token])
-        if number_of is not None:
+        if number_of is not None and count == "auto":
             count = number_of
-            continue
-        width = length(token)
-        if width is None:
+        elif width == "auto" and number_of is None:
+            width = length(token)
+            if width is None or below(width, 0.0):
+                return None
+        else:
             return None
     return {"column_count": count, "column_width": width}
 
@@ -276,7 +279,7 @@ def marks(tokens: Tokens) -> tuple[str, ...] | None:
     words = [ident(token) for token in tokens]
     if words == ["none"]:
         return ()
-    return tuple(words) if words and all(word in ("crop", "cross") for word in words) else None
+    return tuple(words) if words and sorted(words) in (["crop"], ["cross"], ["crop", "cross"]) else None
 
 
 # ---- computing what is nested ----

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any, Final, NamedTuple
 
 from fleetquill.style import box_values as boxes
-from fleetquill.style.lengths import Length, compute_length, length_percentage, number
+from fleetquill.style.lengths import Length, below, compute_length, length_percentage, number
 from fleetquill.style.property_rows import PROPERTIES, prop, property_table
 from fleetquill.style.tokens import Token, Tokens, ident
 from fleetquill.style.values import BLACK, TRANSPARENT, Rgba, color_value, compute_color, keywords, one, reference
@@ -51,7 +51,7 @@ def _dashes(tokens: Tokens) -> Any:
     if len(tokens) == 1 and ident(tokens[0]) == "none":
         return ()
     sizes = [_size(token) for token in tokens if not (token.type == "literal" and token.value == ",")]
-    return None if None in sizes else tuple(sizes)
+    return None if None in sizes or any(below(size, 0.0) for size in sizes) else tuple(sizes)
 
 
 def _paint_order(tokens: Tokens) -> Any:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Mapping
+from collections.abc import Collection, Mapping, Sequence
 from typing import Any, Final, NamedTuple, Protocol
 
 from fleetquill.style.lengths import LengthBasis, compute_length, length_percentage
@@ -182,16 +182,38 @@ def _feature_value(token: Token) -> int | None:
     return {"on": 1, "off": 0}.get(ident(token))
 
 
-def words_of(allowed: Collection[str]) -> Parser:
-    """A parser for a set of words in any order, or 'normal' or 'none' alone for no word."""
+EITHER_NUMERIC: Final = (
+    ("lining-nums", "oldstyle-nums"),
+    ("proportional-nums", "tabular-nums"),
+    ("diagonal-fractions", "stacked-fractions"),
+)
+EITHER_LIGATURES: Final = (
+    *((name, f"no-{name}") for name in LIGATURE_FEATURES if f"no-{name}" in LIGATURE_FEATURES),
+    *(("none", name) for name in LIGATURE_FEATURES if name != "none"),
+)
+
+
+def words_of(allowed: Collection[str], either: Sequence[Collection[str]] = ()) -> Parser:
+    """A parser for a set of words in any order, or 'normal' or 'none' alone for no word; of each of `either` only one
+    may stand."""
 
     def parse(tokens: Tokens) -> tuple[str, ...] | None:
         words = [ident(token) for token in tokens]
         if len(words) == 1 and words[0] in ("normal", "none") and words[0] not in allowed:
             return ()
-        return tuple(words) if words and all(w in allowed for w in words) else None
+        if not words or len(set(words)) < len(words) or not all(word in allowed for word in words):
+            return None
+        return (
+            None
+            if any(len(words_of_one.intersection(words)) > 1 for words_of_one in map(set, either))
+            else tuple(words)
+        )
 
     return parse
+
+
+numeric_features = words_of(NUMERIC_FEATURES, EITHER_NUMERIC)
+ligature_features = words_of(LIGATURE_FEATURES, EITHER_LIGATURES)
 
 
 def font_shorthand(tokens: Tokens) -> dict[str, Any] | None:

@@ -195,7 +195,28 @@ def math_function(token: Token) -> Sum | None:
 def _function_of(name: str, parts: list[list[Token]], *more: Factor) -> Sum | None:
     operands = [*map(_sum, parts), *more]
     least, most = ARITY.get(name.split()[0], (1, 1))
-    return Sum(name, tuple(operands)) if least <= len(operands) <= most and None not in operands else None
+    if not least <= len(operands) <= most or None in operands:
+        return None
+    tree = Sum(name, tuple(operands))
+    return tree if _type(tree) else None
+
+
+def _type(node: Any) -> str:
+    """What a tree comes to, 'number' or 'length'; '' where the types of its parts do not go together (§10.2)."""
+    if not isinstance(node, Sum):
+        return "number" if isinstance(node, Factor) else "length"
+    types = [_type(operand) for operand in node.operands]
+    if "" in types:
+        return ""
+    if node.operator == "/":
+        return types[0] if types[1] == "number" else "number" if types[0] == "length" else ""
+    if node.operator == "*":
+        return types[1] if types[0] == "number" else types[0] if types[1] == "number" else ""
+    if node.operator in OF_NUMBERS:
+        return "number" if types.count("number") == len(types) or node.operator == "atan2" else ""
+    if len(set(types)) > 1:
+        return ""
+    return "number" if node.operator == "sign" else types[0]
 
 
 def _sum(tokens: list[Token]) -> Any:

@@ -26,6 +26,7 @@ from fleetquill.style.lengths import (
     Length,
     LengthBasis,
     Relative,
+    below,
     compute_length,
     finite,
     integer,
@@ -81,7 +82,7 @@ def _border_color() -> Any:
 def _corner(tokens: Tokens) -> Any:
     """One or two radii (CSS Backgrounds 3 §4.1)."""
     radii = [length_percentage(token) for token in tokens]
-    if len(radii) not in (1, 2) or None in radii:
+    if len(radii) not in (1, 2) or None in radii or any(below(radius, 0.0) for radius in radii):
         return None
     return (radii[0], radii[-1])
 
@@ -101,7 +102,7 @@ def _size(initial: str, *names: str) -> Any:
 def _pair(tokens: Tokens) -> Any:
     """One or two lengths: border-spacing (CSS Tables 3 §3.2)."""
     sizes = [length(token) for token in tokens]
-    if len(sizes) not in (1, 2) or None in sizes:
+    if len(sizes) not in (1, 2) or None in sizes or any(below(size, 0.0) for size in sizes):
         return None
     return (sizes[0], sizes[-1])
 
@@ -184,8 +185,8 @@ class ComputedStyle(DrawnStyle, EffectStyle):
     font_kerning: str = prop("auto", keywords("auto", "normal", "none"), inherits=True)
     font_feature_settings: tuple[tuple[str, int], ...] = prop((), fonts.feature_settings, inherits=True)
     font_variant_caps: str = prop("normal", keywords("normal", *fonts.CAPS_FEATURES), inherits=True)
-    font_variant_numeric: tuple[str, ...] = prop((), fonts.words_of(fonts.NUMERIC_FEATURES), inherits=True)
-    font_variant_ligatures: tuple[str, ...] = prop((), fonts.words_of(fonts.LIGATURE_FEATURES), inherits=True)
+    font_variant_numeric: tuple[str, ...] = prop((), fonts.numeric_features, inherits=True)
+    font_variant_ligatures: tuple[str, ...] = prop((), fonts.ligature_features, inherits=True)
     font_variant_position: str = prop("normal", keywords("normal", "sub", "super"), inherits=True)
     line_height: Px | Factor | Auto = prop("normal", _line_height, inherits=True, compute=compute_line_height)
 
@@ -309,7 +310,7 @@ class ComputedStyle(DrawnStyle, EffectStyle):
     background_origin: tuple[str, ...] = prop(("padding-box",), backgrounds.layers(backgrounds.area))
     box_shadow: tuple[backgrounds.BoxShadow, ...] = prop((), backgrounds.box_shadows, compute=boxes.compute_parts)
     outline_width: Px = _border_width()
-    outline_style: str = prop("none", keywords("auto", *BORDER_STYLES))
+    outline_style: str = prop("none", keywords("auto", *(style for style in BORDER_STYLES if style != "hidden")))
     outline_color: Rgba = prop(CURRENT, one(color_value, "invert"), compute=compute_color)
     outline_offset: Px = prop(0.0, one(length), compute=compute_length)
     box_decoration_break: str = prop("slice", keywords("slice", "clone"))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Collection, Mapping, Sequence
 from typing import Any, Final, NamedTuple
 
 from fleetquill.style import emphasis_values as emphasis
@@ -63,6 +63,9 @@ def _around(values: Sequence[Any]) -> tuple[Any, Any, Any, Any]:
     return top, right, bottom, left
 
 
+BORDER_IMAGE: Final = tuple(f"border_image_{part}" for part in ("source", "slice", "width", "outset", "repeat"))
+
+
 def _any_order(*fields: str) -> Shorthand:
     """Each token belongs to one of the fields; those not named get their initial value."""
 
@@ -98,6 +101,15 @@ def _border(*sides: str, prefix: str = "") -> Shorthand:
         return {prefix + name.replace("top", side): value for side in sides for name, value in first.items()}
 
     return Shorthand(tuple(prefix + name for side in sides for name in _border_part(side)), expand)
+
+
+_all_sides = _border(*SIDES).expand
+
+
+def _whole_border(tokens: Tokens) -> Longhands | None:
+    """All sides, and no picture in their place (CSS Backgrounds 3 §3.4)."""
+    sides = _all_sides(tokens)
+    return None if sides is None else {**sides, **{field: initial(field) for field in BORDER_IMAGE}}
 
 
 def _border_radius(tokens: Tokens) -> Longhands | None:
@@ -170,27 +182,36 @@ def _list_style(tokens: Tokens) -> Longhands | None:
     return found
 
 
+FONT_VARIANT: Final[Mapping[str, Collection[str]]] = {
+    "font_variant_caps": CAPS_FEATURES,
+    "font_variant_numeric": NUMERIC_FEATURES,
+    "font_variant_ligatures": LIGATURE_FEATURES,
+    "font_variant_position": ("sub", "super"),
+}
+
+
+FONT_RESET: Final = (*FONT_VARIANT, "font_feature_settings", "font_kerning")
+
+
+def _font(tokens: Tokens) -> Longhands | None:
+    """What `font` sets, and what it resets (CSS Fonts 4 §3)."""
+    found = font_shorthand(tokens)
+    return None if found is None else {**{field: initial(field) for field in FONT_RESET}, **found}
+
+
 def _font_variant(tokens: Tokens) -> Longhands | None:
     """CSS Fonts 4 §6.11."""
-    found: Longhands = {
-        "font_variant_caps": "normal",
-        "font_variant_numeric": (),
-        "font_variant_ligatures": (),
-        "font_variant_position": "normal",
-    }
+    if len(tokens) == 1 and ident(tokens[0]) == "normal":
+        return {field: initial(field) for field in FONT_VARIANT}
+    parts: dict[str, list[Token]] = {}
     for token in tokens:
         word = ident(token)
-        if word in CAPS_FEATURES:
-            found["font_variant_caps"] = word
-        elif word in NUMERIC_FEATURES:
-            found["font_variant_numeric"] += (word,)
-        elif word in LIGATURE_FEATURES:
-            found["font_variant_ligatures"] += (word,)
-        elif word in ("sub", "super"):
-            found["font_variant_position"] = word
-        elif word != "normal":
+        field = next((field for field, words in FONT_VARIANT.items() if word in words), None)
+        if field is None:
             return None
-    return found
+        parts.setdefault(field, []).append(token)
+    found = {field: parse_longhand(field, parts[field]) if field in parts else initial(field) for field in FONT_VARIANT}
+    return None if None in found.values() else found
 
 
 def _place(first: str, second: str) -> Shorthand:
@@ -264,7 +285,7 @@ def _old_break(field: str) -> Shorthand:
 
     def expand(tokens: Tokens) -> Longhands | None:
         word = ident(tokens[0]) if len(tokens) == 1 else ""
-        if word not in ("auto", "always", "avoid", "left", "right"):
+        if word not in ("auto", "avoid") and (word not in ("always", "left", "right") or field == "break_inside"):
             return None
         return {field: "page" if word == "always" else word}
 
@@ -346,9 +367,6 @@ def _mask(tokens: Tokens) -> Longhands | None:
     return {field: tuple(values) for field, values in found.items()}
 
 
-BORDER_IMAGE: Final = tuple(f"border_image_{part}" for part in ("source", "slice", "width", "outset", "repeat"))
-
-
 def _border_image(tokens: Tokens) -> Longhands | None:
     """CSS Backgrounds 3 §5.8: source and repetition anywhere; slice / width / outset together."""
     found: Longhands = {field: initial(field) for field in BORDER_IMAGE}
@@ -386,7 +404,7 @@ SHORTHANDS: Final[dict[str, Shorthand]] = {
     "margin": _four("margin_{}"),
     "padding": _four("padding_{}"),
     "inset": _four("{}"),
-    "border": _border(*SIDES),
+    "border": Shorthand((*(f for side in SIDES for f in _border_part(side)), *BORDER_IMAGE), _whole_border),
     **{f"border-{side}": _border(side) for side in SIDES},
     "border-width": _four("border_{}_width"),
     "border-style": _four("border_{}_style"),
@@ -399,15 +417,10 @@ SHORTHANDS: Final[dict[str, Shorthand]] = {
     "overflow-x": Shorthand(("overflow",), _overflow),
     "overflow-y": Shorthand(("overflow",), _overflow),
     "font": Shorthand(
-        (
-            "font_style", "font_weight", "font_stretch", "font_variant_caps",
-            "font_size", "line_height", "font_family",
-        ),
-        font_shorthand,
+        ("font_style", "font_weight", "font_stretch", "font_size", "line_height", "font_family", *FONT_RESET), _font,
     ),
     "font-variant": Shorthand(
-        ("font_variant_caps", "font_variant_numeric", "font_variant_ligatures", "font_variant_position"),
-        _font_variant,
+        tuple(FONT_VARIANT), _font_variant,
     ),
     "text-decoration": Shorthand(
         (

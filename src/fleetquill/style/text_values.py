@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from typing import Any, Final, NamedTuple
 
-from fleetquill.style.lengths import Factor, LengthBasis, compute_length, integer, length, number
+from fleetquill.style.lengths import Factor, LengthBasis, below, compute_length, integer, length, number
 from fleetquill.style.tokens import Tokens, ident, split_commas
-from fleetquill.style.values import Rgba, color_value, compute_color
+from fleetquill.style.values import Rgba, color_value, compute_color, together
 
 ALIGNED_BLOCKS: Final = ("-fq-left", "-fq-right", "-fq-center")  # align what blocks stand in them, too
 ALIGNMENTS: Final = frozenset(
@@ -28,9 +28,9 @@ def shadows(tokens: Tokens) -> Any:
         return ()
     found = []
     for part in split_commas(tokens):
-        lengths = [length(token) for token in part if length(token) is not None]
+        lengths = together([length(token) for token in part])
         colors = [color_value(token) for token in part if length(token) is None]
-        if len(lengths) not in (2, 3) or len(colors) > 1 or None in colors:
+        if len(lengths) not in (2, 3) or len(colors) > 1 or None in colors or any(below(x, 0.0) for x in lengths[2:]):
             return None
         found.append((*lengths, *([0.0] * (3 - len(lengths))), colors[0] if colors else "currentcolor"))
     return tuple(found)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import Any, Final, NamedTuple
 
 from fleetquill.style.colors import srgb_of
@@ -53,6 +53,14 @@ def one(read: Callable[[Token], Any], *names: str, least: float | None = None) -
         return None if value is not None and least is not None and below(value, least) else value
 
     return parse
+
+
+def together(measures: Sequence[Any]) -> list[Any]:
+    """Those that are not None, where no other stands between them; none otherwise."""
+    places = [place for place, measure in enumerate(measures) if measure is not None]
+    if places and places[-1] - places[0] >= len(places):
+        return []
+    return [measures[place] for place in places]
 
 
 def color_value(token: Token) -> Any:

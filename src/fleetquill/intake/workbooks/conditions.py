@@ -21,6 +21,7 @@ ICONS: Final = {  # the signs of icon sets, from the least value to the greatest
     "4": (("▼", "#c0392b"), ("◢", "#d4a017"), ("◥", "#8a9a2b"), ("▲", "#2e7d4f")),
     "5": (("▼", "#c0392b"), ("◢", "#d48a17"), ("▬", "#d4a017"), ("◥", "#8a9a2b"), ("▲", "#2e7d4f")),
 }
+NOT_GIVEN: Final = "00000000"  # how the colour of a fill is written by programs that were given the other one alone
 LIGHTS: Final = ("#c0392b", "#d4a017", "#2e7d4f", "#33454a")
 
 
@@ -99,9 +100,9 @@ class Conditions:
             css += "text-decoration:line-through;" * bool(look.font.strike)
             css += "text-decoration:underline;" * bool(look.font.u and look.font.u != "none")
         if look.fill is not None:
-            back = self._palette.css(getattr(look.fill, "bgColor", None)) or self._palette.css(
-                getattr(look.fill, "fgColor", None)
-            )
+            grounds = [getattr(look.fill, name, None) for name in ("bgColor", "fgColor")]
+            given = [color for color in grounds if getattr(color, "rgb", None) != NOT_GIVEN] or grounds[:1]
+            back = self._palette.css(given[0])
             css += f"background-color:{back};" if back else ""
         return css + (self._looks.borders(look.border) if look.border is not None else "")
 

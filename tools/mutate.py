@@ -57,7 +57,8 @@ OPERATORS: Final = {
 CONNECTIONS: Final = {ast.And: ("and", "or"), ast.Or: ("or", "and")}
 TEXTS: Final = (ast.JoinedStr, ast.List, ast.ListComp, ast.Tuple)  # joined, not added: any change of that is an error
 FIRST: Final = 80  # tests that are asked at once
-MOST: Final = 240  # tests that are asked in all, of those that ran a line
+MOST_OWN: Final = 400  # of its own room
+MOST: Final = 500  # tests that are asked in all, of those that ran a line
 SECONDS: Final = 600  # for one question: what hangs is noticed
 
 
@@ -206,8 +207,11 @@ def all_changes(room: str) -> Iterator[Change]:
 
 def notices(folder: Path, change: Change, tests: list[str], chance: random.Random) -> bool:
     """Whether any test fails in a copy of the project that has the change."""
-    tests = chance.sample(tests, min(MOST, len(tests)))
-    tests.sort(key=lambda test: change.room not in test)  # those of its own room first
+    own = [test for test in tests if test.startswith((f"tests/{change.room}/", f"tests/test_{change.room}"))]
+    others = sorted(set(tests).difference(own))
+    chance.shuffle(own)
+    chance.shuffle(others)
+    tests = [*own[:MOST_OWN], *others][:MOST]
     path = folder / change.path.relative_to(ROOT)
     text = change.path.read_text(encoding="utf-8")
     path.write_text(text[: change.start] + change.new + text[change.stop :], encoding="utf-8")

@@ -116,6 +116,18 @@ def test_a_cross_table_of_too_many_columns_is_an_error():
         of({"cross": {"rows": "tolls", "down": "lock", "across": "n", "figure": "count"}}, rows=rows)
 
 
+@pytest.mark.parametrize(
+    ("value", "was", "said", "name"),
+    [("150", "100", "▲ +50.0%", "fq-up"), ("300", "100", "▲ +200.0%", "fq-up"), ("75", "100", "▼ -25.0%", "fq-down"),
+     ("100", "100", "+0.0%", "fq-same"), ("1", "-2", "▲ +150.0%", "fq-up"), ("100.4", "100", "▲ +0.4%", "fq-up")],
+)  # fmt: skip
+def test_a_card_says_which_way_its_number_went(value, was, said, name):
+    edition = fq.compose(
+        as_brief({"language": "en", "parts": [{"cards": [{"label": "Late", "value": value, "was": was}]}]})
+    )
+    assert edition.pages[0].text.split("\n")[-1] == said and len(edition.locate(f".{name}")) == 1
+
+
 def test_cards_show_big_numbers_and_how_they_have_changed():
     cards = [
         {"label": "Tolls", "value": "tolls | total('toll')", "form": "money:EUR", "was": "60"},

@@ -74,6 +74,7 @@ CASES = [
     # filters (Filter Effects 1 §9)
     ("offset", filtered('<feOffset dx="8"/>'), {(12, 20): W, (20, 20): R}),
     ("flood", filtered('<feFlood flood-color="#00f"/>'), {(20, 20): B, (9, 9): B, (3, 3): W}),
+    ("flood that lets through", filtered('<feFlood flood-color="#f80" flood-opacity=".5"/>'), {(20, 20): (255, 195, 128)}),
     ("flood within a part", filtered('<feFlood flood-color="#00f" x="10" y="10" width="5" height="20"/>'), {(12, 20): B, (20, 20): W}),
     ("merge", filtered('<feFlood flood-color="#00f"/><feMerge><feMergeNode/><feMergeNode in="SourceGraphic"/></feMerge>'), {(9, 9): B, (20, 20): R}),
     ("composite in", filtered('<feFlood flood-color="#00f"/><feComposite in2="SourceGraphic" operator="in"/>'), {(20, 20): B, (9, 9): W}),

@@ -291,7 +291,7 @@ class BriefBuilder(Builder):
         if card.get("was") is not None:
             was = self._reckoned(card["was"])
             if was and value is not None:
-                change = (as_decimal(value) - as_decimal(was)) / as_decimal(was)
+                change = (as_decimal(value) - as_decimal(was)) / abs(as_decimal(was))
                 kind = card["change_form"].text() if card.get("change_form") else "percent:+0.0%;-0.0%"
                 mark = UP if change > 0 else DOWN if change < 0 else ""
                 name = "fq-up" if change > 0 else "fq-down" if change < 0 else "fq-same"

@@ -161,6 +161,7 @@ VALUES = [
     ('line-clamp', [('3', 3), ('none', 'none')], ['0', 'a']),
     ('line-height', [('1.5', Factor(1.5)), ('20px', 20.0), ('150%', share(1.5)), ('normal', 'normal')], ['-1',
      'auto']),
+    ('list-style-image', [('none', 'none'), ('url(a.png)', Url('a.png'))], ['linear-gradient(red, blue)', 'a.png', 'none none']),
     ('list-style-position', [('inside', 'inside')], ['middle']),
     ('list-style-type', [('square', 'square'), ('lower-roman', 'lower-roman'), ('"-"', '"-'), ('none', 'none')],
      ['5']),

@@ -107,6 +107,12 @@ def _pair(tokens: Tokens) -> Any:
     return (sizes[0], sizes[-1])
 
 
+def _marker_image(tokens: Tokens) -> Any:
+    """The picture of a list's marks; gradients are none here."""
+    found = backgrounds.layer_image(tokens)
+    return found if found == "none" or isinstance(found, backgrounds.Url) else None
+
+
 BREAKS_BETWEEN: Final = (
     "auto", "avoid", "avoid-page", "avoid-column", "page", "column", "always", "all", "left", "right", "recto", "verso",
 )  # fmt: skip
@@ -404,7 +410,7 @@ class ComputedStyle(DrawnStyle, EffectStyle):
     counter_increment: tuple[tuple[str, int], ...] = prop((), generated.counters(1))
     quotes: tuple[str, ...] | Auto = prop("auto", generated.quotes, inherits=True)
     list_style_type: Named = prop("disc", generated.list_style_type, inherits=True)
-    list_style_image: Any = prop("none", backgrounds.layer_image, inherits=True)
+    list_style_image: Any = prop("none", _marker_image, inherits=True)
     list_style_position: str = prop("outside", keywords("outside", "inside"), inherits=True)
     bookmark_level: int | Auto = prop("none", one(integer, "none", least=1))
     bookmark_label: generated.Content = prop((generated.ContentOf("text"),), generated.content)

@@ -160,6 +160,17 @@ def test_text_makes_room_for_its_footnotes(compose, px):
     assert all(p.bottom <= by_page[1].y + 0.1 for p in px(edition, ".t") if p.page == 1)
 
 
+@pytest.mark.parametrize("height", range(150, 260, 7))
+def test_a_footnote_of_one_line_is_never_cut_through(compose, height):
+    edition = compose(
+        f"<style>@page{{size:300px {height}px;margin:30px}} .n{{float:footnote}} h1{{font-size:32px}}</style>"
+        "<h1>First</h1><p>Text<span class=n>A note.</span> and more.<p style='break-before:page'>Next"
+    )
+    texts = [page.text for page in edition.pages]
+    assert sum(text.count("A note.") for text in texts) == 1
+    assert not [remark for remark in edition.remarks if "slices" in remark.message]
+
+
 def test_a_footnote_too_long_for_its_page_goes_on_at_the_next(compose, px):
     html = (
         style(more=NOTE) + "<p>a<span class=n id=n>" + "<br>".join(f"n{n}" for n in range(30)) + "</span>" + "<p>x" * 12

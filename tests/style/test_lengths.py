@@ -31,7 +31,7 @@ VALUES = [
     ("min(10px, 50%, 3em)", 10), ("max(10px, 50%)", 100), ("clamp(10px, 50%, 60px)", 60), ("clamp(120px, 50%, 90px)", 120),
     # §10.3, steps
     ("round(44px, 10px)", 40), ("round(45px, 10px)", 50), ("round(-45px, 10px)", -40), ("round(up, 41px, 10px)", 50),
-    ("round(down, -41px, 10px)", -50), ("round(to-zero, -49px, 10px)", -40), ("round(up, 33%, 20px)", 80),
+    ("round(down, -41px, 10px)", -50), ("round(to-zero, -49px, 10px)", -40), ("round(to-zero, 4px, 10px)", 0), ("round(up, 33%, 20px)", 80),
     ("mod(18px, 5px)", 3), ("mod(-18px, 5px)", 2), ("rem(-18px, 5px)", -3), ("mod(10px, 0px)", 0), ("round(10px, 0px)", 0),
     # §10.4 to §10.7
     ("calc(100px * sin(30deg))", 50), ("calc(100px * cos(0.5turn))", -100), ("calc(10px * tan(50grad))", 10),

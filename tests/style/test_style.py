@@ -54,6 +54,25 @@ def test_wrong_selectors_are_errors(selector):
         matched(selector)
 
 
+SPECIFICITIES = [  # Selectors 4 §17
+    ('*', (0, 0, 0)), ('p', (0, 0, 1)), ('.a', (0, 1, 0)), ('#a', (1, 0, 0)), ('p.a', (0, 1, 1)),
+    ('p.a.b', (0, 2, 1)), ('[x]', (0, 1, 0)), ('p[x="y"]', (0, 1, 1)), (':first-child', (0, 1, 0)),
+    (':nth-child(2)', (0, 1, 0)), (':nth-child(2 of .a, #b)', (1, 1, 0)), (':nth-last-child(odd of p)', (0, 1, 1)),
+    (':nth-of-type(2n)', (0, 1, 0)), ('::before', (0, 0, 1)), ('p::first-line', (0, 0, 2)),
+    (':not(.a, #b)', (1, 0, 0)), (':is(p, .a)', (0, 1, 0)), (':where(#a) p', (0, 0, 1)), (':has(> .a)', (0, 1, 0)),
+    ('p > .a + #b ~ i', (1, 1, 2)), (':root', (0, 1, 0)), (':empty', (0, 1, 0)), ('a:link', (0, 1, 1)),
+    (':lang(en)', (0, 1, 0)), (':hover', (0, 1, 0)), ('p::after', (0, 0, 2)), ('li::marker', (0, 0, 2)),
+    (':only-child', (0, 1, 0)), (':checked', (0, 1, 0)),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("selector", "weight"), SPECIFICITIES, ids=[selector for selector, _ in SPECIFICITIES])
+def test_the_specificity_of(selector, weight):
+    import tinycss2
+
+    assert parse_selectors(tinycss2.parse_component_value_list(selector))[0].specificity == weight
+
+
 def computed(css: str, body: str = "<p id=t class=c>x</p>", inline: str = ""):
     """The computed style of #t."""
     root = lxml_html.document_fromstring(f"<body>{body}</body>")
@@ -89,6 +108,28 @@ def computed(css: str, body: str = "<p id=t class=c>x</p>", inline: str = ""):
 )  # fmt: skip
 def test_the_cascade_and_lengths(css, inline, size):
     assert computed(css, inline=inline).font_size == pytest.approx(size)
+
+
+ORDER = [  # Cascade 5 §6: which of two wins
+    ("@layer a{p{font-size:1px}} p{font-size:2px}", 2), ("p{font-size:2px} @layer a{p{font-size:1px}}", 2),
+    ("@layer a,b; @layer b{p{font-size:1px}} @layer a{p{font-size:2px}}", 1), ("@layer a{#t{font-size:1px}} @layer b{p{font-size:2px}}", 2),
+    ("@layer a{p{font-size:1px!important}} p{font-size:2px!important}", 1),
+    ("@layer a,b; @layer b{p{font-size:1px!important}} @layer a{p{font-size:2px!important}}", 2),
+    ("@layer a{p{font-size:3px}} @layer b{p{font-size:revert-layer}}", 3), ("@layer a{@layer b{p{font-size:1px}} p{font-size:2px}}", 2),
+    ("@layer a.b{p{font-size:1px}} @layer a{p{font-size:2px}}", 2), ("@layer a{p{font-size:1px}} @layer{p{font-size:2px}}", 2),
+    ("body{font-size:30px} p{font-size:5px} #t{font-size:inherit}", 30), ("body{font-size:30px} p{font-size:unset}", 30),
+    ("body{font-size:30px} p{font-size:5px} #t{font-size:revert}", 30), ("p{font-size:4px;font-size:nonsense}", 4),
+    ("p:nth-child(1){font-size:1px} p.c{font-size:2px}", 2), (".c:nth-child(1){font-size:1px} p.c{font-size:2px}", 1),
+    ("@supports (display:grid){p{font-size:4px}}", 4), ("@supports not (display:grid){p{font-size:4px}}", 16),
+    ("@supports (display:none) and (nothing:1){p{font-size:4px}}", 16), ("@supports (nothing:1) or (color:red){p{font-size:4px}}", 4),
+    ("body{p{font-size:4px}}", 4), ("body{& p{font-size:4px}}", 4), (".c{&#t{font-size:4px}} #t{font-size:5px}", 4),
+    ("p{font-size:1px} *{font-size:2px}", 1), (":where(#t){font-size:2px} p{font-size:1px}", 1), (":is(#t){font-size:2px} p.c{font-size:1px}", 2),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("css", "size"), ORDER, ids=[css for css, _ in ORDER])
+def test_of_several_declarations_this_one_counts(css, size):
+    assert computed(css).font_size == size
 
 
 def test_shorthands_set_all_their_longhands():

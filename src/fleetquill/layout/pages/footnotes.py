@@ -118,7 +118,7 @@ def lay_out_notes(
     room = max(1.0, min(limit, height, most) - edges.down - margins)
     boxes = [note.box for note in waiting]
     first = waiting[0].resume
-    space = Space(context, max(0.0, width - edges.across), None, room, room, at_top=True)
+    space = Space(context, max(0.0, width - edges.across), None, room, height, at_top=alone)
     flow = flow_children(boxes, space, None if first is None else Resume(0, first), joined=False)
     if flow is None or not flow.placed:
         return Notes(None, 0.0, waiting)

@@ -17,6 +17,7 @@ from typing import Any
 import fleetquill as fq
 from fleetquill.demo import documents
 from fleetquill.pdf.reading import PdfReader, Stream
+from kept import made
 from paintings import cases as paintings
 from rectangles import cases as rectangles
 
@@ -89,6 +90,11 @@ def all_records() -> dict[str, Callable[[], str]]:
         for name, source in paintings.cases_of(path):
             for kind in ("pdf", "docx", "html", "txt", "md", "svg"):
                 found[f"kept/{path.stem}: {name}.{kind}"] = _of_html(press, source, kind)
+    for name, manuscript in (("workbook", made.workbook), ("parts", made.parts), ("brief", made.brief)):
+        for kind in ("pdf", "docx", "html", "txt", "md", "xlsx"):
+            found[f"kept/made: {name}.{kind}"] = _of(press, manuscript, kind)
+    for name, content in made.bound(press):
+        found[f"kept/bound: {name}"] = _of_bytes(content)
     for document in documents.DOCUMENTS:
         if not document.name.startswith(CHARTS):
             found[f"demo/{document.name}"] = _of_demo(press, document)
@@ -105,6 +111,21 @@ def _of_html(press: fq.Press, html: str, kind: str) -> Callable[[], str]:
         return record_of(stream.getvalue())
 
     return record
+
+
+def _of(press: fq.Press, source: Callable[[], fq.Manuscript | fq.Brief], kind: str) -> Callable[[], str]:
+    def record() -> str:
+        given = source()
+        data = made.TOLLS if isinstance(given, fq.Brief) else None
+        stream = io.BytesIO()
+        press.write(given, stream, kind=kind, data=data)
+        return record_of(stream.getvalue())
+
+    return record
+
+
+def _of_bytes(content: Callable[[], bytes]) -> Callable[[], str]:
+    return lambda: record_of(content())
 
 
 def _of_demo(press: fq.Press, document: documents.Document) -> Callable[[], str]:

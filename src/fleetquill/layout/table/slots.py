@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from typing import Final, NamedTuple
 
 from fleetquill.caches import Cache
@@ -174,7 +174,7 @@ class Slot:
                     return []
                 own = [word]
                 if word.advance * size + word.count * spacing > limit:
-                    own = self._broken(word, limit)
+                    own = self._broken(word)
                     if not own:
                         return []
                 for piece in own:
@@ -190,17 +190,8 @@ class Slot:
         """The lines of a number that is wider than its column (overflow-wrap); nothing where it needs more care."""
         if not self.figures.safe.issuperset(text) or self.style.overflow_wrap == "normal" or len(pieces(text)) > 1:
             return ()
-        size, spacing, limit = self.look.size, self.look.letter_spacing, self.width + EPSILON
-        advances = self.figures.advances
-        lines = [""]
-        x = 0.0
-        for character in text:
-            width = advances[character] * size + spacing
-            if x + width > limit and lines[-1]:
-                lines.append("")
-                x = 0.0
-            lines[-1] += character
-            x += width
+        size, spacing, advances = self.look.size, self.look.letter_spacing, self.figures.advances
+        lines = self._cut((character, advances[character] * size + spacing) for character in text)
         return tuple([self._figure_line(line, number) for number, line in enumerate(lines)])
 
     def _figure_line(self, text: str, number: int) -> Cell:
@@ -208,21 +199,26 @@ class Slot:
         baseline = self.baseline + number * self.line_height
         return Cell(self._start(width), baseline, self.look, self.figures.words, self.figures, text, self.column)
 
-    def _broken(self, word: Word, limit: float) -> list[Word]:
-        """The parts of a word that is wider than a line (overflow-wrap); nothing where it needs more care."""
-        if self.style.overflow_wrap == "normal":
-            return []
-        size, spacing = self.look.size, self.look.letter_spacing
-        texts: list[str] = [""]
+    def _cut(self, clusters: Iterable[tuple[str, float]]) -> list[str]:
+        """Clusters and their widths as texts that are each no wider than the column, or one cluster."""
+        limit = self.width + EPSILON
+        texts = [""]
         x = 0.0
-        for cluster in clusters(word.text):
-            own = self.setting.segment(cluster)
-            width = own.advance * size + own.count * spacing
+        for cluster, width in clusters:
             if x + width > limit and texts[-1]:
                 texts.append("")
                 x = 0.0
             texts[-1] += cluster
             x += width
+        return texts
+
+    def _broken(self, word: Word) -> list[Word]:
+        """The parts of a word that is wider than a line (overflow-wrap); nothing where it needs more care."""
+        if self.style.overflow_wrap == "normal":
+            return []
+        size, spacing = self.look.size, self.look.letter_spacing
+        shaped = [(cluster, self.setting.segment(cluster)) for cluster in clusters(word.text)]
+        texts = self._cut((cluster, own.advance * size + own.count * spacing) for cluster, own in shaped)
         texts[-1] += " " * word.spaced
         return list(map(self._piece, texts)) if len(texts) > 1 else []
 

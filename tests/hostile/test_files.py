@@ -201,7 +201,7 @@ def test_the_time_of_a_document_is_heard(source):
     start = time.monotonic()
     with pytest.raises(fq.LimitError, match=r"more than 0\.5 s"):
         press.compose(fq.Manuscript.from_html(source)).to_bytes()
-    assert time.monotonic() - start < 3
+    assert time.monotonic() - start < 8  # a step that was begun is ended first
     assert press.compose(fq.Manuscript.from_html("<p>x")).page_count == 1
 
 

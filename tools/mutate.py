@@ -111,7 +111,7 @@ class _Finder(ast.NodeVisitor):
         assert node.end_lineno is not None and node.end_col_offset is not None
         return self._offset(node.end_lineno, node.end_col_offset)
 
-    def _add(self, node: ast.expr | ast.stmt, start: int, stop: int, new: str, kind: str) -> None:
+    def _add(self, start: int, stop: int, new: str, kind: str) -> None:
         line = self.text.count("\n", 0, start) + 1
         self.found.append(Change(self.path, line, start, stop, new, kind))
 
@@ -120,7 +120,7 @@ class _Finder(ast.NodeVisitor):
         start, stop = self._stop(left), self._start(right)
         place = self.text.find(words[0], start, stop)
         if place >= 0:
-            self._add(left, place, place + len(words[0]), words[1], kind)
+            self._add(place, place + len(words[0]), words[1], kind)
 
     def visit_Compare(self, node: ast.Compare) -> None:
         for left, operator, right in zip([node.left, *node.comparators], node.ops, node.comparators, strict=False):
@@ -143,23 +143,23 @@ class _Finder(ast.NodeVisitor):
 
     def visit_UnaryOp(self, node: ast.UnaryOp) -> None:
         if isinstance(node.op, ast.Not):
-            self._add(node, self._start(node), self._start(node.operand), "", "not left out")
+            self._add(self._start(node), self._start(node.operand), "", "not left out")
         self.generic_visit(node)
 
     def visit_Constant(self, node: ast.Constant) -> None:
         if isinstance(node.value, bool):
-            self._add(node, self._start(node), self._stop(node), str(not node.value), "true for false")
+            self._add(self._start(node), self._stop(node), str(not node.value), "true for false")
         elif isinstance(node.value, (int, float)):
-            self._add(node, self._start(node), self._stop(node), repr(node.value + 1), "off by one")
+            self._add(self._start(node), self._stop(node), repr(node.value + 1), "off by one")
 
     def visit_Expr(self, node: ast.Expr) -> None:
         if isinstance(node.value, ast.Call):
-            self._add(node, self._start(node), self._stop(node), "pass", "left out")
+            self._add(self._start(node), self._stop(node), "pass", "left out")
         if not isinstance(node.value, ast.Constant):
             self.generic_visit(node)
 
     def visit_AugAssign(self, node: ast.AugAssign) -> None:
-        self._add(node, self._start(node), self._stop(node), "pass", "left out")
+        self._add(self._start(node), self._stop(node), "pass", "left out")
         self.generic_visit(node)
 
     def visit_If(self, node: ast.If) -> None:

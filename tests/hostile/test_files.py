@@ -198,10 +198,10 @@ LONG = {
 @pytest.mark.parametrize("source", LONG.values(), ids=LONG)
 def test_the_time_of_a_document_is_heard(source):
     press = fq.Press(policy=fq.Policy(time=0.5))
-    start = time.monotonic()
+    start = time.process_time()  # what other tests take meanwhile is theirs
     with pytest.raises(fq.LimitError, match=r"more than 0\.5 s"):
         press.compose(fq.Manuscript.from_html(source)).to_bytes()
-    assert time.monotonic() - start < 8  # a step that was begun is ended first
+    assert time.process_time() - start < 3
     assert press.compose(fq.Manuscript.from_html("<p>x")).page_count == 1
 
 

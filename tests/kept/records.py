@@ -9,6 +9,7 @@ from __future__ import annotations
 import hashlib
 import io
 import re
+import tempfile
 import zipfile
 from collections.abc import Callable, Iterator
 from pathlib import Path
@@ -36,7 +37,13 @@ OF_OTHERS = {
     "Filter",
     "DecodeParms",
 }
-CHARTS = ("report", "gallery", "statement", "tolls")  # demo documents with charts, whose marks are Matplotlib's choice
+CHARTS = (
+    "cargo",
+    "report",
+    "gallery",
+    "statement",
+    "tolls",
+)  # demo documents with charts, whose marks are Matplotlib's choice
 PARTS = re.compile(r"(?!docProps/).*\.(xml|rels)$")
 
 
@@ -130,8 +137,6 @@ def _of_bytes(content: Callable[[], bytes]) -> Callable[[], str]:
 
 def _of_demo(press: fq.Press, document: documents.Document) -> Callable[[], str]:
     def record() -> str:
-        import tempfile
-
         with tempfile.TemporaryDirectory() as folder:
             path, _ = documents.make_document(document, Path(folder), press)
             return record_of(path.read_bytes())

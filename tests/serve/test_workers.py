@@ -154,10 +154,9 @@ def test_nothing_is_lost_or_mixed_up_while_workers_are_killed():
     """The tool that measures this, for a few seconds."""
     from tools import load_service
 
-    done = load_service.measure(clients=40, seconds=6, every=1.5, workers=2)
+    done = load_service.measure(clients=40, seconds=9, every=3, workers=2)
     assert done.load.wrong == [] and done.killed >= 2
-    assert set(done.load.answers) <= {"200", "500", "503"} and done.load.answers["200"] >= 50
-    assert done.load.answers["500"] <= done.killed // 2
+    assert set(done.load.answers) <= {"200", "503"} and done.load.answers["200"] >= 50
 
 
 def test_told_to_end_it_answers_what_it_has_begun(tmp_path):

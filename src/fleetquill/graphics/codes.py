@@ -9,6 +9,7 @@ from functools import lru_cache
 from typing import Any, Final
 
 from fleetquill.drawing.canvas import Drawing, Path, Segment
+from fleetquill.drawing.paths import rectangle
 from fleetquill.errors import OptionError, nearest
 from fleetquill.style.values import BLACK, Rgba
 from fleetquill.units import PX_PER_UNIT
@@ -18,7 +19,6 @@ MODULE: Final = 0.33 * MM  # the width of one module where nobody says otherwise
 LEAST_MODULE: Final = 0.19 * MM  # below it, scanners and office printers lose modules
 QUIET_QR: Final = 4  # modules of white around (ISO/IEC 18004 §9.1)
 QUIET_LINES: Final = 10
-CLOSED: Final[Segment] = ("h",)
 DARK_RUN: Final = re.compile(rb"\x01+")
 LINES: Final = {
     "code128": "code128",
@@ -93,10 +93,9 @@ def _bars(rows: Sequence[tuple[bytes, float, float]], quiet: int) -> Path:
     path: list[Segment] = []
     edges = [(place + quiet) * MODULE for place in range(len(rows[0][0]) + 1)]
     for modules, y, height in rows:
-        bottom = y + height
         for run in DARK_RUN.finditer(modules):
             left, right = edges[run.start()], edges[run.end()]
-            path += (("m", left, y), ("l", right, y), ("l", right, bottom), ("l", left, bottom), CLOSED)
+            path += rectangle(left, y, right - left, height)
     return path
 
 

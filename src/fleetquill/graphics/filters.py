@@ -53,7 +53,10 @@ def _blurred(drawing: Drawing, deviation: float, area: Area) -> Drawing:
     scale = soft_scale(width, height, deviation)
     pixels = RasterCanvas(width, height, scale, x, y)
     drawing.paint(pixels)
-    picture = picture_of(blurred(pixels.pixels, deviation * scale), scale)
+    heed()
+    soft = blurred(pixels.pixels, deviation * scale)
+    heed()
+    picture = picture_of(soft, scale)
     found = Drawing(*drawing.extent)
     found.picture(picture, x, y, picture.width, picture.height)
     return found

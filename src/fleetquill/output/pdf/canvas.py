@@ -238,7 +238,7 @@ class PdfCanvas:
             self._out.append("Q")
 
     def stamps(self, path: Path, places: Sequence[Stamp], stroke: Stroke) -> None:
-        """A form with the shape, which takes its colours and line from where it is set (§8.10.1)."""
+        """The shape takes its colours and its line from where it is set, as a form does (§8.10.1)."""
         self._begin_shape()
         for place in places if self._reaches else ():
             placed = (place.scale, 0.0, 0.0, place.scale, place.x, place.y)
@@ -274,16 +274,16 @@ class PdfCanvas:
         if fill is not None and line is not None and fill.alpha == line.alpha:
             self._set_fill(fill)
             self._set_stroke(line)
-            return f"/{self._resources.shape(path, 'B', places, self._shape)} Do"
+            return self._resources.shape(path, "B", places, self._shape)
         if fill is not None:
             self._set_fill(fill)
-        shown = [] if fill is None else [f"/{self._resources.shape(path, 'f', places, self._shape)} Do"]
+        shown = [] if fill is None else [self._resources.shape(path, "f", places, self._shape)]
         if line is not None:
             if shown and fill is not None and fill.alpha != line.alpha:
                 shown.append(f"/{self._resources.alpha(line.alpha)} gs")
                 self._alpha = line.alpha
             self._set_stroke(line)
-            shown.append(f"/{self._resources.shape(path, 'S', places, self._shape)} Do")
+            shown.append(self._resources.shape(path, "S", places, self._shape))
         return " ".join(shown)
 
     def _shape(self, path: Path, verb: str, places: int) -> str:
@@ -516,15 +516,17 @@ class PdfCanvas:
             else:
                 known, make = ops.known, ops.make
                 texts = [f"BT {''.join([known.get(cell) or make(cell) for cell in row])}ET" for row in rows.cells]
-        even, odd = (f"{step}{self._row_ground(ground)}" for ground in rows.grounds)
-        out += [f"{odd if place % 2 else even}{text}" for place, text in enumerate(texts, rows.first)]
-        out.append(f"{step}{self._row_ground(rows.closing)}Q")
-        if texts:
-            out[1] = out[1].removeprefix(step)
-        for place, higher in rows.higher.items():
-            out[1 + place] = f"{step if place else ''}{self._row_ground(higher.ground)}{texts[place]}"
-        for place, higher in rows.higher.items():
-            out[2 + place] = f"1 0 0 1 0 {number(rows.height + higher.by, 4)} cm {out[2 + place].removeprefix(step)}"
+        grounds = [self._row_ground(ground) for ground in rows.grounds]
+        down = ""  # from the row before
+        for place, text in enumerate(texts):
+            higher = rows.higher.get(place)
+            if higher is None:
+                out.append(f"{down}{grounds[(rows.first + place) % 2]}{text}")
+                down = step
+            else:
+                out.append(f"{down}{self._row_ground(higher.ground)}{text}")
+                down = f"1 0 0 1 0 {number(rows.height + higher.by, 4)} cm "
+        out.append(f"{down}{self._row_ground(rows.closing)}Q")
         self._out.append("\n".join(out))
 
     def _tagged_rows(self, rows: Rows, model: LedgerRow, ops: CellOperators, tags: Tags) -> list[str]:

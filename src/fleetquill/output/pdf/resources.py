@@ -33,6 +33,7 @@ if TYPE_CHECKING:
     from fleetquill.output.pdf.tags import Sheet
 
 NAMED: Final = re.compile(r"/([A-Z]\w*) (?:[\d.]+ Tf|Do|gs|sh)")  # operators that name resources
+SHORT_SHAPE: Final = 60  # bytes of operators: a form has a hundred besides
 GROUP: Final = {"S": Name("Transparency"), "CS": Name("DeviceRGB"), "I": True}  # isolated (§11.4.5)
 MOST_WORDS = 10_000  # that are known to have been noted
 
@@ -263,11 +264,14 @@ class Resources:
         return name, ref
 
     def shape(self, path: Path, verb: str, places: int, content_of: Callable[[Path, str, int], str]) -> str:
-        """The form of a shape without colours, by name; `content_of` makes its operators, once for each verb."""
+        """The operators that draw a shape without colours; `content_of` makes its own, once for each verb. Those of a
+        shape that is set again and again are a form, but where they are shorter than what a form has besides."""
         key = (id(path), verb, places)
         found = self._shapes.get(key)
         if found is None:
-            found = self._shapes[key] = (path, self.form(content_of(path, verb, places), EVERYWHERE))
+            content = content_of(path, verb, places)
+            drawn = content if len(content) <= SHORT_SHAPE else f"/{self.form(content, EVERYWHERE)} Do"
+            found = self._shapes[key] = (path, drawn)
         return found[1]
 
     def shading(self, gradient: Axial | Round) -> str:

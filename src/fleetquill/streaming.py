@@ -34,7 +34,8 @@ class Pieces:
         self._way = _Way()
         self._ended = False
         weakref.finalize(self, self._way.gone.set)
-        threading.Thread(target=_run, args=(write, self._way), daemon=True).start()
+        self._work = threading.Thread(target=_run, args=(write, self._way), daemon=True)
+        self._work.start()
         self._first = self._next()
 
     def headers(self, filename: str, *, inline: bool = True) -> dict[str, str]:
@@ -56,6 +57,8 @@ class Pieces:
             return None
         found = self._way.pieces.get()
         self._ended = not isinstance(found, bytes)
+        if self._ended:
+            self._work.join()
         if isinstance(found, BaseException):
             raise found
         return found

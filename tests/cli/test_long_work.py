@@ -137,7 +137,7 @@ class Watched:
             self.lines.append((time.perf_counter(), line))
 
     def next_after(self, count: int) -> tuple[float, str]:
-        limit = time.monotonic() + 20
+        limit = time.monotonic() + 60
         while len(self.lines) <= count and time.monotonic() < limit:
             time.sleep(0.002)
         return self.lines[count]

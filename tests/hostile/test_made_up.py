@@ -35,9 +35,9 @@ def test_every_kind_has_its_share():
 )
 def test_what_is_made_up_comes_out_or_is_an_error_of_ours(presses, tmp_path, kind, first):
     for seed in range(first, min(first + PART, SEEDS[kind])):
-        start = time.monotonic()
+        start = time.process_time()
         run(presses[seed % 2], kind, seed, tmp_path)
-        assert time.monotonic() - start < MOST_SECONDS, seed
+        assert time.process_time() - start < MOST_SECONDS, seed
 
 
 FOUND = [  # by tools/fuzz.py, before they were mended

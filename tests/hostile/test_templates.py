@@ -124,12 +124,12 @@ GROWS = [
 
 @pytest.mark.parametrize("template", GROWS, ids=[template[:60] for template in GROWS])
 def test_what_grows_is_refused_before_it_has_grown(fill, template):
-    start = time.monotonic()
+    start = time.process_time()
     before = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss
     with pytest.raises((fq.LimitError, fq.TemplateError)):
         fill(template)
     assert resource.getrusage(resource.RUSAGE_SELF).ru_maxrss - before < MOST_KILOBYTES
-    assert time.monotonic() - start < MOST_SECONDS
+    assert time.process_time() - start < MOST_SECONDS
 
 
 FORBIDDEN = [

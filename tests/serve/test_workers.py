@@ -95,7 +95,7 @@ def test_one_that_hangs_is_ended(hands, tmp_path):
     start = time.monotonic()
     failed = worker.make(order(tmp_path, '{"n": 400000000}', seconds=0.5), Call(0.5))
     assert isinstance(failed, Failed) and (failed.status, replaced) == (504, ["hung"])
-    assert time.monotonic() - start < MERCY + 2
+    assert time.monotonic() - start < MERCY + 10  # not the minutes that it would take
     assert isinstance(worker.make(order(tmp_path, '{"n": 1}'), Call(30)), Made)
 
 

@@ -104,6 +104,7 @@ def computed(css: str, body: str = "<p id=t class=c>x</p>", inline: str = ""):
         ("body{font-size:30px} p{font-size:initial}", "", 16), ("@media print{p{font-size:4px}}", "", 4),
         ("@media screen{p{font-size:4px}}", "", 16), ("@media (min-width:500px) and (orientation:portrait){p{font-size:4px}}", "", 4),
         ("@media not print{p{font-size:4px}}", "", 16), ("p{font:italic 700 12pt/1.5 'A B', serif}", "", 16),
+        ("p{font-size:1e9px}", "", 1e5), ("body{font-size:9e4px} p{font-size:larger}", "", 1e5), ("body{font-size:9e4px} p{font-size:9em}", "", 1e5),
     ],
 )  # fmt: skip
 def test_the_cascade_and_lengths(css, inline, size):

@@ -111,9 +111,9 @@ def test_a_manuscript_is_copied_and_composed_by_several_threads_at_once():
 
 def test_forty_thousand_cells_are_read_within_half_a_second():
     text = "<table>" + ("<tr>" + "<td class=c>12 barley</td>" * 8 + "</tr>\n") * 5000 + "</table>"
-    start = time.perf_counter()
+    start = time.process_time()
     root = parse_html(text)
-    assert time.perf_counter() - start < 0.5 and len(list(root.iter("td"))) == 40_000
+    assert time.process_time() - start < 0.5 and len(list(root.iter("td"))) == 40_000
 
 
 # ---- encodings and bases ----

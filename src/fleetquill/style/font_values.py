@@ -47,6 +47,7 @@ SIZES: Final = {  # CSS Fonts 4 §2.5.1, as the px that browsers give these word
     "xxx-large": 3.0,
 }
 STEP: Final = 1.2  # 'larger' and 'smaller'
+LARGEST_FONT: Final = 1e5  # px, some 26 m: larger ones would only be cut into more pages
 
 STRETCHES: Final = {  # CSS Fonts 4 §2.4
     "ultra-condensed": 50.0,
@@ -101,9 +102,9 @@ def compute_font_size(value: Any, basis: FontBasis) -> Any:
     if isinstance(value, str):
         if value in SIZES:
             return MEDIUM * SIZES[value]
-        return inherited * STEP if value == "larger" else inherited / STEP
+        return min(LARGEST_FONT, inherited * STEP if value == "larger" else inherited / STEP)
     computed = compute_length(value, basis)
-    return computed if isinstance(computed, float) else computed.resolve(inherited)
+    return min(LARGEST_FONT, computed if isinstance(computed, float) else computed.resolve(inherited))
 
 
 def font_family(tokens: Tokens) -> tuple[str, ...] | None:

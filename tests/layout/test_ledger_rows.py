@@ -179,3 +179,11 @@ def test_a_rule_that_fails_is_told_with_its_row():
         made = fq.Manuscript()
         made.ledger("rows.csv", [fq.Column("n", rule=str)])
         made.to_html()
+
+
+@pytest.mark.parametrize("style", ["opacity: 0.5", "position: relative; top: 40px", "transform: translate(3px, 40px)"])
+def test_what_is_done_to_a_ledger_is_done_once(style):
+    rows = [{"lock": f"Lock {number}", "toll": number} for number in range(30)]
+    table, ledger = both(rows, ["lock", "toll"], f"table {{ {style} }}")
+    assert_alike(table, ledger)
+    assert ledger.pages[0].to_svg().count('opacity="0.5"') == table.pages[0].to_svg().count('opacity="0.5"')

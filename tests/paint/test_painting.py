@@ -164,4 +164,4 @@ def test_plain_rows_of_a_ledger_are_stamped_where_a_canvas_can():
     x, y, rows = recorder.stamped
     assert [[cell.text for cell in row] for row in rows.cells] == [["a", "1"], ["b", "2"]]
     assert [cell.figures is not None for cell in rows.cells[0]] == [False, True]
-    assert x == 0 and y > 0 and rows.height > 10
+    assert x == 0 and y > 0 and all(ground.height > 10 for ground in rows.grounds)

@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from types import MappingProxyType
-from typing import Final, NamedTuple, Protocol, cast
+from typing import NamedTuple, Protocol, cast
 
 from fleetquill.drawing.canvas import Canvas, Drawing, Look
 from fleetquill.drawing.places import LedgerRow
@@ -41,31 +39,20 @@ class Cell:
         self.text = text
 
 
-class Higher(NamedTuple):
-    """A row with texts of several lines: how much higher it is than the others, px, and what it stands on."""
+class Ground(NamedTuple):
+    """What a row stands on, and how far it is to the next one, px."""
 
-    by: float
-    ground: Drawing
-
-
-NONE_HIGHER: Final[Mapping[int, Higher]] = MappingProxyType({})
+    drawing: Drawing
+    height: float
 
 
 class Rows(NamedTuple):
-    """Rows of cells, and what they stand on in turn: `grounds` of rows with an even and an odd number."""
+    """Rows of cells, and what each stands on."""
 
     cells: list[list[Cell]]
-    height: float  # from one row to the next, px
-    first: int  # number of the first row, which picks its ground
-    grounds: tuple[Drawing, Drawing]
+    grounds: list[Ground]
     closing: Drawing  # the line under the last row: each row draws the one over it
     model: LedgerRow | None = None  # what rows are in the document
-    higher: Mapping[int, Higher] = NONE_HIGHER  # by their place among these rows
-
-    def ground(self, place: int) -> Drawing:
-        """What a row stands on."""
-        higher = self.higher.get(place)
-        return self.grounds[(self.first + place) % 2] if higher is None else higher.ground
 
 
 class RowCanvas(Protocol):
@@ -80,18 +67,16 @@ def draw_rows(canvas: Canvas, x: float, y: float, rows: Rows) -> None:
     if hasattr(canvas, "stamp_rows"):  # a RowCanvas; asking its class is dear
         cast(RowCanvas, canvas).stamp_rows(x, y, rows)
         return
-    for offset, row in enumerate(rows.cells):
-        top = y + offset * rows.height
-        _draw_ground(canvas, x, top, rows.ground(offset))
+    for row, ground in zip(rows.cells, rows.grounds, strict=True):
+        _draw_ground(canvas, x, y, ground.drawing)
         for cell in row:
             if cell.look is not None:
                 setting = cell.look.setting
                 words = cell.words if cell.figures is None else (setting.exact(cell.text),)
                 space = setting.space.advance * cell.look.size + cell.look.letter_spacing
-                canvas.text(x + cell.x, top + cell.baseline, cell.look, words, space)
-        if offset in rows.higher:
-            y += rows.higher[offset].by
-    _draw_ground(canvas, x, y + len(rows.cells) * rows.height, rows.closing)
+                canvas.text(x + cell.x, y + cell.baseline, cell.look, words, space)
+        y += ground.height
+    _draw_ground(canvas, x, y, rows.closing)
 
 
 def _draw_ground(canvas: Canvas, x: float, y: float, ground: Drawing) -> None:

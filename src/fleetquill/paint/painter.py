@@ -15,7 +15,7 @@ from fleetquill.drawing.paths import inset, rectangle, rounded
 from fleetquill.drawing.pictures import rendered
 from fleetquill.drawing.places import LedgerRow, Place
 from fleetquill.drawing.recoloring import letters_of
-from fleetquill.drawing.rows import Higher, Rows, draw_rows
+from fleetquill.drawing.rows import Ground, Rows, draw_rows
 from fleetquill.layout.boxes.boxes import Box, MarkBox, PictureBox, RowBox, element_text
 from fleetquill.layout.contract.fragments import (
     ColumnsFragment,
@@ -530,11 +530,11 @@ def _paint_table_lines(canvas: Canvas, fragment: TableFragment, x: float, y: flo
 
 
 def paint_rows(canvas: Canvas, block: RowsFragment, x: float, y: float) -> None:
-    """The plain rows of a ledger on the empty ones that they stand on."""
-    even, odd, closing = (_ground(stencil) for stencil in block.stencils)
+    """Plain rows on the empty ones that they stand on."""
+    grounds = {stencil: Ground(_ground(stencil), stencil.height) for stencil in set(block.stencils)}
     model = block.box.part if isinstance(block.box.part, LedgerRow) else None
-    higher = {place: Higher(row.by, _ground(row.stencil)) for place, row in block.raised.items()}
-    draw_rows(canvas, x, y, Rows(block.cells, block.row_height, block.first_row, (even, odd), closing, model, higher))
+    each = [grounds[stencil] for stencil in block.stencils]
+    draw_rows(canvas, x, y, Rows(block.cells, each, _ground(block.closing), model))
 
 
 def _ground(stencil: Stencil) -> Drawing:

@@ -12,7 +12,7 @@ from fleetquill.layout.table.row_stream import RowStream
 from fleetquill.layout.table.slots import Stencils
 from fleetquill.layout.table.tallies import Contributions
 from fleetquill.layout.table.widths import Column
-from fleetquill.style.properties import ComputedStyle
+from fleetquill.style.properties import INITIAL_STYLE, ComputedStyle
 
 
 class TableMeasures:
@@ -74,6 +74,10 @@ class LedgerBox(Box):
 
 
 class RowsBox(Box):
-    """A block of plain rows on one page."""
+    """A block of plain rows on one page: it has no look of its own."""
 
     __slots__ = ()
+
+    def __init__(self) -> None:
+        super().__init__(INITIAL_STYLE, None, [])
+        self.quiet = True

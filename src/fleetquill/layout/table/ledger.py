@@ -9,7 +9,7 @@ other row takes the table's own way.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Final, NamedTuple
+from typing import Final
 
 from fleetquill.drawing.rows import Cell
 from fleetquill.layout.boxes.boxes import Box, BreakBox, CellBox, TextBox
@@ -24,7 +24,7 @@ from fleetquill.layout.table.boxes import LedgerBox
 from fleetquill.layout.table.cells import CellPiece, lay_out_cell
 from fleetquill.layout.table.geometry import columns_of, geometry_of
 from fleetquill.layout.table.grid import GridCell
-from fleetquill.layout.table.measures import Geometry, Raised
+from fleetquill.layout.table.measures import Geometry, Stencil
 from fleetquill.layout.table.page import lay_out_table
 from fleetquill.layout.table.plan import Ask, Block, BodyPlan
 from fleetquill.layout.table.slots import EVEN, ODD, TALL, Stencils, group_places, make_stencils
@@ -84,13 +84,6 @@ def _with_room_to_grow(geometry: Geometry, box: LedgerBox, space: Space) -> Geom
     return geometry._replace(width=geometry.width + sum(more), widths=widths, lefts=lefts)
 
 
-class WrappedRow(NamedTuple):
-    """The cells of a row whose texts have several lines, and how much higher it is than one for single lines."""
-
-    cells: list[Cell]
-    by: float
-
-
 class StreamedRows:
     """The body of a ledger: plain rows in blocks, others each on their own, headings and sums of groups."""
 
@@ -115,7 +108,8 @@ class StreamedRows:
         """Whether no more rows follow than a page can hold."""
         if self.space.room == UNBOUNDED:
             return True
-        capacity = min(self.space.page, MOST_ON_A_PAGE) / max(1.0, min(self.stencils.heights))
+        lowest = min(kind.height for kind in self.stencils.kinds)
+        capacity = min(self.space.page, MOST_ON_A_PAGE) / max(1.0, lowest)
         return self.stream.text(row + int(capacity) + 1) is None
 
     def tell(self, page_start: int, place: int, row: int) -> None:
@@ -159,38 +153,40 @@ class StreamedRows:
 
     def _add_block(self, plan: BodyPlan, ask: Ask, row: int) -> int:
         """Plain rows in one go; gives how many there are before the first that needs more care."""
-        even, odd = self.stencils.heights
-        if even != odd:
+        kinds = self.stencils.kinds
+        height = kinds[0].height
+        if height != kinds[1].height:
             return 0
         room = ask.room - plan.y
-        count = MOST_AT_ONCE if room > MOST_AT_ONCE * even else int(room / even)
+        count = MOST_AT_ONCE if room > MOST_AT_ONCE * height else int(room / height)
         if self.grouped:  # the last row of a group waits for its subtotal
             count = min(count, self.stream.group_length(row, count + 1) - 1)
         if count < 1:
             return 0
         texts = self.stream.slice(row, count)
-        for slot in (*self.stencils.slots[0], *self.stencils.slots[1]):
-            slot.cells.trim()
+        for kind in kinds:
+            kind.trim()
         rows: list[list[Cell]] = []
-        raised: dict[int, Raised] = {}
-        known = [[(slot.cells.get, slot.cell) for slot in slots] for slots in self.stencils.slots]
+        grounds: list[Stencil] = []
+        known = [[(slot.cells.get, slot.cell) for slot in kind.slots] for kind in kinds]
         for offset, values in enumerate(texts):
             parity = (row + offset) % 2
             cells = [get(text) or make(text) for (get, make), text in zip(known[parity], values, strict=True)]
+            ground = kinds[parity].stencil
             if TALL in cells:
-                wrapped = self._wrapped(parity, values)
-                if wrapped is None or (offset + 1) * even + wrapped.by > room:
+                wrapped = kinds[parity].wrapped(values)
+                if wrapped is None or (offset + 1) * height + wrapped.by > room:
                     break
-                cells, by = wrapped.cells, wrapped.by
-                if by:
-                    raised[offset] = self.stencils.raised(by, parity)
-                    room -= by
-                    count = min(count, int(room / even))
+                cells, ground = wrapped.cells, wrapped.stencil
+                if wrapped.by:
+                    room -= wrapped.by
+                    count = min(count, int(room / height))
             rows.append(cells)
+            grounds.append(ground)
             if offset + 1 >= count:
                 break
         if rows:
-            plan.add(row, row + len(rows), Block(row, even, self.stencils.rows, rows, texts[: len(rows)], raised))
+            plan.add(row, row + len(rows), Block(grounds, self.stencils.closing, rows, texts[: len(rows)]))
         return len(rows)
 
     def _add_one(self, plan: BodyPlan, ask: Ask, row: int, texts: tuple[str, ...]) -> dict[CellBox, Resume] | None:
@@ -198,14 +194,11 @@ class StreamedRows:
         goes on: nothing where it does not begin here."""
         following = sum(band.height for band in self._summaries(row + 1)) if self.grouped else 0.0
         fits = not plan.has_rows and ask.at_top
-        parity = row % 2
-        wrapped = self._wrapped(parity, texts)
-        height = self.stencils.heights[parity]
-        if wrapped is not None and (wrapped.by == 0.0 or plan.y + height + wrapped.by <= ask.room):
-            if plan.y + height + wrapped.by + following > ask.room and not fits:
+        wrapped = self.stencils.kinds[row % 2].wrapped(texts)
+        if wrapped is not None and (wrapped.by == 0.0 or plan.y + wrapped.stencil.height <= ask.room):
+            if plan.y + wrapped.stencil.height + following > ask.room and not fits:
                 return {}
-            raised = {0: self.stencils.raised(wrapped.by, parity)} if wrapped.by else {}
-            plan.add(row, row + 1, Block(row, height, self.stencils.rows, [wrapped.cells], [texts], raised))
+            plan.add(row, row + 1, Block([wrapped.stencil], self.stencils.closing, [wrapped.cells], [texts]))
             return None
         index = self._index(row)
         filled = [_with_text(cell, text) for cell, text in zip(self._cells(row, texts), texts, strict=True)]
@@ -215,19 +208,6 @@ class StreamedRows:
             return self._add_part(plan, ask, row, texts, {}) or None if fits else {}
         plan.add(row, row + 1, band)
         return None
-
-    def _wrapped(self, parity: int, texts: tuple[str, ...]) -> WrappedRow | None:
-        """A row with texts of several lines; None where one of them needs more care."""
-        slots = self.stencils.slots[parity]
-        lines = [slot.lines(text) for slot, text in zip(slots, texts, strict=True)]
-        if any(found.line_count == 0 for found in lines):
-            return None
-        single = self.stencils.heights[parity]
-        by = max(0.0, *[slot.asks + slot.more(found) - single for slot, found in zip(slots, lines, strict=True)])
-        cells: list[Cell] = []
-        for slot, found in zip(slots, lines, strict=True):
-            cells += slot.lowered(found, by)
-        return WrappedRow(cells, by)
 
     def _cells(self, row: int, texts: Sequence[str]) -> list[GridCell]:
         """The cells of the prototype that a row's cells are like: those with classes are cells of other rows."""
@@ -275,7 +255,7 @@ class StreamedRows:
             if groups[level].facts.heads
         ]
         height = sum(band.height for band in bands)
-        if bands and plan.y + height + self.stencils.heights[0] > ask.room and (plan.has_rows or not ask.at_top):
+        if bands and plan.y + height + self.stencils.kinds[0].height > ask.room and (plan.has_rows or not ask.at_top):
             return False
         for band in bands:
             plan.add_aside(row, band)

@@ -66,40 +66,35 @@ class CellFragment(Fragment):
 
 
 class Stencil:
-    """An empty row that plain rows stand on, and its shared borders; `ground` is what paint makes of it."""
+    """An empty row that plain rows stand on, how far it is to the next one, px, and its shared borders; `ground` is
+    what paint makes of it."""
 
-    __slots__ = ("ground", "lines", "row")
+    __slots__ = ("ground", "height", "lines", "row")
 
-    def __init__(self, row: Fragment, lines: TableDetail | None) -> None:
+    def __init__(self, row: Fragment, height: float, lines: TableDetail | None) -> None:
         self.row = row
+        self.height = height
         self.lines = lines
         self.ground: Drawing | None = None
 
 
-class Raised(NamedTuple):
-    """A plain row with texts of several lines: how much higher it is than one for single lines, and the empty row that
-    it stands on."""
-
-    by: float
-    stencil: Stencil
-
-
 class RowsFragment(Fragment):
-    """Plain rows of a ledger one below the other, on empty ones in turn.
+    """Plain rows one below the other, each on an empty one of the `stencils`. `closing` is the line under the last row:
+    each row draws the one over it."""
 
-    `stencils` are that of rows with an even number, that of the others, and the line under the last
-    row: each row draws the one over it.
-    """
-
-    __slots__ = ("cells", "first_row", "raised", "row_height", "stencils", "texts")
+    __slots__ = ("cells", "closing", "stencils", "texts")
 
     def __init__(
-        self, box: Box, width: float, first_row: int, row_height: float, stencils: tuple[Stencil, Stencil, Stencil]
+        self,
+        box: Box,
+        width: float,
+        stencils: list[Stencil],
+        closing: Stencil,
+        cells: list[list[Cell]],
+        texts: list[tuple[str, ...]],
     ) -> None:
-        super().__init__(box, width, 0.0)
-        self.first_row = first_row  # its number, which picks its stencil
-        self.row_height = row_height  # from one row to the next
+        super().__init__(box, width, sum([stencil.height for stencil in stencils]))
         self.stencils = stencils
-        self.cells: list[list[Cell]] = []
-        self.texts: list[tuple[str, ...]] = []
-        self.raised: dict[int, Raised] = {}  # by their place among these rows
+        self.closing = closing
+        self.cells = cells
+        self.texts = texts

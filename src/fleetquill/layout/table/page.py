@@ -217,10 +217,8 @@ class TablePage:
 
     def _place_block(self, block: Block) -> None:
         """Puts plain rows in; what follows them begins a group anew, so that reading order is the rows' order."""
-        box = RowsBox(self.table.style, None, [])
-        rows = RowsFragment(box, self.geometry.width, block.first, block.row_height, block.stencils)
+        rows = RowsFragment(RowsBox(), self.geometry.width, block.stencils, block.closing, block.cells, block.texts)
         rows.y = self.y
-        rows.cells, rows.texts, rows.raised, rows.height = block.cells, block.texts, block.raised, block.height
         self.fragment.children.append(rows)
         self.y += rows.height
         self.groups.clear()

@@ -8,48 +8,39 @@ from fleetquill.drawing.rows import Cell
 from fleetquill.layout.boxes.boxes import CellBox
 from fleetquill.layout.contract.resume import Resume
 from fleetquill.layout.table.bands import Band, Places
-from fleetquill.layout.table.measures import Raised, Stencil
+from fleetquill.layout.table.measures import Stencil
 
 
 class Block:
-    """Plain rows of a ledger, and the empty rows that they stand on: all of one height but those that are raised."""
+    """Plain rows, the empty rows that they stand on, and the line under the last of them."""
 
-    __slots__ = ("cells", "first", "raised", "row_height", "stencils", "texts")
+    __slots__ = ("cells", "closing", "stencils", "texts")
 
     def __init__(
-        self,
-        first: int,
-        row_height: float,
-        stencils: tuple[Stencil, Stencil, Stencil],
-        cells: list[list[Cell]],
-        texts: list[tuple[str, ...]],
-        raised: dict[int, Raised],
+        self, stencils: list[Stencil], closing: Stencil, cells: list[list[Cell]], texts: list[tuple[str, ...]]
     ) -> None:
-        self.first = first
-        self.row_height = row_height
         self.stencils = stencils
+        self.closing = closing
         self.cells = cells
         self.texts = texts
-        self.raised = raised  # by their place among these rows
 
     @property
     def height(self) -> float:
-        return self.row_height * len(self.cells) + sum([row.by for row in self.raised.values()])
+        return sum([stencil.height for stencil in self.stencils])
 
     def follows(self, other: Block) -> bool:
-        """Whether its rows stand on the same ground as those of another, and are as high."""
-        return self.stencils is other.stencils and self.row_height == other.row_height
+        """Whether its rows may stand in one block with those of another."""
+        return self.closing is other.closing
 
     def extend(self, other: Block) -> None:
         """Takes rows that follow."""
-        self.raised.update({len(self.cells) + place: row for place, row in other.raised.items()})
+        self.stencils += other.stencils
         self.cells += other.cells
         self.texts += other.texts
 
     def up_to(self, stop: int) -> Block:
         """Its rows before a place."""
-        raised = {place: row for place, row in self.raised.items() if place < stop}
-        return Block(self.first, self.row_height, self.stencils, self.cells[:stop], self.texts[:stop], raised)
+        return Block(self.stencils[:stop], self.closing, self.cells[:stop], self.texts[:stop])
 
 
 class Entry(NamedTuple):

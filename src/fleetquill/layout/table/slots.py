@@ -19,7 +19,7 @@ from fleetquill.layout.inline.paragraph_builder import PLAIN
 from fleetquill.layout.table.bands import Band, RowLayout, row_fragments
 from fleetquill.layout.table.borders import cell_edges
 from fleetquill.layout.table.cells import CellPiece
-from fleetquill.layout.table.measures import Geometry, Raised, Stencil, TableDetail
+from fleetquill.layout.table.measures import Geometry, Stencil, TableDetail
 from fleetquill.layout.table.row_stream import MEASURED, LedgerGroup
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.text.bidi import may_run_from_right
@@ -325,22 +325,55 @@ def _only_text_differs(cell: Fragment, other: Fragment) -> bool:
     return cell.height == other.height and all(getattr(one, name) == getattr(two, name) for name in GROUND)
 
 
-Grounds = tuple[Stencil, Stencil, Stencil]  # for rows with an even and an odd number, and the line under the last row
+class WrappedRow(NamedTuple):
+    """The cells of a row whose texts have several lines, how much higher it is than one for single lines, and the
+    empty row that it stands on."""
+
+    cells: list[Cell]
+    by: float
+    stencil: Stencil
+
+
+class RowKind:
+    """Rows that are alike but for their texts: the empty row that those with single lines stand on, and where the texts
+    stand in it."""
+
+    __slots__ = ("_higher", "slots", "stencil")
+
+    def __init__(self, stencil: Stencil, slots: list[Slot]) -> None:
+        self.stencil = stencil
+        self.slots = slots
+        self._higher: Cache[float, Stencil] = Cache(MOST_HEIGHTS)  # for rows with several lines
+
+    @property
+    def height(self) -> float:
+        return self.stencil.height
+
+    def trim(self) -> None:
+        """Lets go of cells that are too many to be kept."""
+        for slot in self.slots:
+            slot.cells.trim()
+
+    def wrapped(self, texts: Sequence[str]) -> WrappedRow | None:
+        """A row with texts of several lines; None where one of them needs more care."""
+        lines = [slot.lines(text) for slot, text in zip(self.slots, texts, strict=True)]
+        if any(found.line_count == 0 for found in lines):
+            return None
+        asked = [slot.asks + slot.more(found) - self.height for slot, found in zip(self.slots, lines, strict=True)]
+        by = max(0.0, *asked)
+        cells = [cell for slot, found in zip(self.slots, lines, strict=True) for cell in slot.lowered(found, by)]
+        return WrappedRow(cells, by, self._raised(by) if by else self.stencil)
+
+    def _raised(self, by: float) -> Stencil:
+        return self._higher.get(by) or self._higher.put(by, _grown(self.stencil, by))
 
 
 class Stencils(NamedTuple):
-    """The empty rows of a ledger and what stands in them, for rows with an even and an odd number."""
+    """The empty rows of a ledger and what stands in them."""
 
-    rows: Grounds
-    heights: tuple[float, float]
-    slots: tuple[list[Slot], list[Slot]]
-    higher: Cache[tuple[float, int], Stencil]  # for rows with several lines, by how much higher they are and parity
+    kinds: tuple[RowKind, RowKind]  # rows with an even and an odd number
+    closing: Stencil  # the line under the last row
     headings: Cache[tuple[int, str], list[CellPiece]]  # of groups, by their row of the prototype and their text
-
-    def raised(self, by: float, parity: int) -> Raised:
-        """The empty row for an even or odd number, so much higher."""
-        found = self.higher.get((by, parity))
-        return Raised(by, found or self.higher.put((by, parity), _grown(self.rows[parity], by)))
 
 
 class GroupPlaces(NamedTuple):
@@ -371,15 +404,11 @@ def make_stencils(geometry: Geometry, space: Space, marks: Sequence[Sequence[str
     which the rows from `first_marked` on have."""
     maker = Maker(space.context, geometry.lefts[0], geometry.spacing_down, {}, {})
     layout = RowLayout(geometry, space)
-    rows: list[Stencil] = []
-    heights: list[float] = []
-    slots: list[list[Slot]] = []
+    kinds: list[RowKind] = []
     closing = None
     for parity, offset in enumerate((ODD, EVEN)):
         index = geometry.grid.body.start + offset
         band, row, own = _laid_row(layout, index, geometry, maker)
-        heights.append(band.height)
-        slots.append(own)
         cells = [child for child in row.children if isinstance(child, Fragment)]
         for level in range(max(map(len, marks), default=0)):
             marked_row = geometry.grid.body.start + first_marked + 2 * level + parity
@@ -396,16 +425,16 @@ def make_stencils(geometry: Geometry, space: Space, marks: Sequence[Sequence[str
             ruled = geometry.collapsed.one_row(index, geometry.collapsed.across[geometry.grid.body.start + ODD])
             alone = geometry._replace(collapsed=ruled)
             lines = TableDetail(0.0, row.height, alone, [(0, 0.0, row.height)])
-        rows.append(Stencil(row, lines))
+        kinds.append(RowKind(Stencil(row, band.height, lines), own))
         if closing is None:
             under = None if lines is None else lines._replace(height=0.0, rows=[(0, 0.0, 0.0)])
-            closing = Stencil(Fragment(row.box, row.width, 0.0), under)
-    for first, second in zip(*slots, strict=True):
+            closing = Stencil(Fragment(row.box, row.width, 0.0), 0.0, under)
+    even, odd = kinds
+    for first, second in zip(even.slots, odd.slots, strict=True):
         if first.key == second.key and not first.marked:
             second.cells = first.cells
     assert closing is not None
-    grounds = (rows[0], rows[1], closing)
-    return Stencils(grounds, (heights[0], heights[1]), (slots[0], slots[1]), Cache(MOST_HEIGHTS), Cache(MOST_HEADINGS))
+    return Stencils((even, odd), closing, Cache(MOST_HEADINGS))
 
 
 def _laid_row(layout: RowLayout, index: int, geometry: Geometry, maker: Maker) -> tuple[Band, Fragment, list[Slot]]:
@@ -430,4 +459,4 @@ def _grown(stencil: Stencil, by: float) -> Stencil:
     lines = stencil.lines
     if lines is not None:
         lines = lines._replace(height=row.height, rows=[(0, 0.0, row.height)])
-    return Stencil(row, lines)
+    return Stencil(row, stencil.height + by, lines)

@@ -503,7 +503,6 @@ class PdfCanvas:
         looks = Counter([cell.look for row in rows.cells[:2] for cell in row if cell.look is not None])
         if not looks:
             looks = Counter([cell.look for row in rows.cells for cell in row if cell.look is not None])
-        step = f"1 0 0 1 0 {number(rows.height, 4)} cm "
         out = [f"q 1 0 0 1 {self._num(x)} {self._num(y)} cm"]
         texts = [""] * len(rows.cells)
         if looks:
@@ -516,16 +515,15 @@ class PdfCanvas:
             else:
                 known, make = ops.known, ops.make
                 texts = [f"BT {''.join([known.get(cell) or make(cell) for cell in row])}ET" for row in rows.cells]
-        grounds = [self._row_ground(ground) for ground in rows.grounds]
+        ready = {
+            ground: (self._row_ground(ground.drawing), f"1 0 0 1 0 {number(ground.height, 4)} cm ")
+            for ground in set(rows.grounds)
+        }
         down = ""  # from the row before
-        for place, text in enumerate(texts):
-            higher = rows.higher.get(place)
-            if higher is None:
-                out.append(f"{down}{grounds[(rows.first + place) % 2]}{text}")
-                down = step
-            else:
-                out.append(f"{down}{self._row_ground(higher.ground)}{text}")
-                down = f"1 0 0 1 0 {number(rows.height + higher.by, 4)} cm "
+        for ground, text in zip(rows.grounds, texts, strict=True):
+            shown, step = ready[ground]
+            out.append(f"{down}{shown}{text}")
+            down = step
         out.append(f"{down}{self._row_ground(rows.closing)}Q")
         self._out.append("\n".join(out))
 

@@ -181,6 +181,18 @@ def test_a_rule_that_fails_is_told_with_its_row():
         made.to_html()
 
 
+@pytest.mark.parametrize(
+    ("style", "shown"),
+    [("color: rgba(200, 0, 0, 0.5)", 'fill-opacity="0.5"'), ("text-shadow: 1px 1px red", 'fill="#ff0000"'),
+     ("-webkit-text-fill-color: #00ff00", 'fill="#00ff00"'), ("-webkit-text-stroke: 1px #0000ff", 'stroke="#0000ff"'),
+     ("text-decoration: underline red", 'fill="#ff0000"'), ("text-emphasis: dot red", 'fill="#ff0000"')],
+)  # fmt: skip
+def test_letters_of_a_ledger_look_as_those_of_a_table(style, shown):
+    rows = [{"lock": f"Lock {number}", "toll": number} for number in range(3)]
+    table, ledger = (edition.pages[0].to_svg() for edition in both(rows, ["lock", "toll"], f"td {{ {style} }}"))
+    assert table.count(shown) == ledger.count(shown) >= 6
+
+
 @pytest.mark.parametrize("style", ["opacity: 0.5", "position: relative; top: 40px", "transform: translate(3px, 40px)"])
 def test_what_is_done_to_a_ledger_is_done_once(style):
     rows = [{"lock": f"Lock {number}", "toll": number} for number in range(30)]

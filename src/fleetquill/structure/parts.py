@@ -71,7 +71,7 @@ class _Builder:
         element = box.element
         if isinstance(box, TextBox):
             return
-        if box.__class__ is CellBox and _is_plain_cell(box, around):
+        if isinstance(box, CellBox) and _is_plain_cell(box, around):
             box.part = box.children[0].part = Place("TD", around)
             return
         if element is None:

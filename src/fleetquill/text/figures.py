@@ -42,6 +42,14 @@ class Figures:
         return width
 
 
+def figures_of(setting: FontSetting) -> Figures:
+    """Those of a font setting, found out once."""
+    found = setting.figures
+    if not isinstance(found, Figures):
+        found = setting.figures = Figures(setting)
+    return found
+
+
 def _run(setting: FontSetting, text: str) -> GlyphRun | None:
     """The one plain run of a text; None where it is not that simple."""
     word = setting.exact(text)

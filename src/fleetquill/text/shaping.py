@@ -163,6 +163,7 @@ class FontSetting:
         "face",
         "faces",
         "features",
+        "figures",
         "has_inner_spaces",
         "lacks",
         "language",
@@ -194,6 +195,7 @@ class FontSetting:
         self.restricted = ""  # a remark where its maker does not let the first face go along
         if self.face.embedding & (NO_EMBEDDING | BITMAPS_ALONE):
             self.restricted = f"The maker of '{self.face.name('FONT_FAMILY')}' does not let it go along with documents."
+        self.figures: object = None  # its characters that may be set without shaping, once that is asked
         self._from_right: FontSetting | None = None
         self._budget = budget or Budget()
         self.segments: Cache[str, Word] = self._budget.cache(MOST_WORDS, _weight)

@@ -25,6 +25,7 @@ from fleetquill.layout.boxes.boxes import (
     RowGroupBox,
     TallyBox,
     TextBox,
+    TextCellBox,
     integer,
 )
 from fleetquill.layout.boxes.containers import Containers, split_at_blocks
@@ -42,6 +43,7 @@ from fleetquill.layout.boxes.table_fixup import TABLE_PARTS, cells_of, fill_tabl
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.findings import Built, Findings, PageBackground, Target
 from fleetquill.layout.inline.boxes import LinesBox
+from fleetquill.layout.inline.paragraph_builder import folded
 from fleetquill.layout.items.boxes import FlexBox, GridBox, ItemsBox
 from fleetquill.layout.table.boxes import LedgerBox, TableBox
 from fleetquill.layout.table.row_stream import RowStream
@@ -382,13 +384,19 @@ class _BoxBuilder:
 
     def _text_cell(self, element: Element, style: ComputedStyle) -> CellBox | None:
         """A cell that holds text and nothing else, as most do; None where it needs the long way."""
-        text = element.text
-        if not text or not text.strip(BLANKS) or self.depth >= self.nesting:
+        text = element.text or ""
+        shown = text.strip(BLANKS)
+        if self.depth >= self.nesting or (not shown and style.white_space not in COLLAPSING):
             return None
-        lines = self.containers.anonymous_lines(style, [TextBox(style, element, text)])
-        cell = CellBox(style, element, [lines], *_spans(element))
-        name = element.get("id")
-        cell.quiet = name is None
+        content: list[Box] = []
+        if shown:
+            content.append(self.containers.anonymous_lines(style, [TextBox(style, element, text)]))
+        name, spans = element.get("id"), _spans(element)
+        if name is None and spans == (1, 1):
+            cell: CellBox = TextCellBox(style, element, content, folded(shown))
+        else:
+            cell = CellBox(style, element, content, *spans)
+            cell.quiet = name is None
         if name is not None:
             self._note_target(element, name)
         if self.containers.page_name:

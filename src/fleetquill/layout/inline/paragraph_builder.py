@@ -81,7 +81,7 @@ def shared_paragraph(style: ComputedStyle, box: TextBox, context: Context) -> Pa
     return paragraph
 
 
-def _folded(text: str) -> str:
+def folded(text: str) -> str:
     """The text with each run of white space as one space."""
     return text if text.isprintable() and "  " not in text else SPACES.sub(" ", text)
 
@@ -138,7 +138,7 @@ class Builder:
             and style.font_variant_caps == style.font_variant_position == "normal"
         ):
             return False
-        text = transform(_folded(box.text).strip(" "), style.text_transform, style.language)
+        text = transform(folded(box.text).strip(" "), style.text_transform, style.language)
         if text:
             run = self._run(style, ())
             if style.white_space == "normal" and style.text_wrap != "nowrap":
@@ -206,7 +206,7 @@ class Builder:
         style = box.style
         text = box.text
         if style.white_space in ("normal", "nowrap"):
-            text = _folded(text)
+            text = folded(text)
         elif style.white_space == "pre-line":
             text = SPACES_BUT_NEWLINES.sub(" ", text.replace("\r\n", "\n")).replace(" \n", "\n").replace("\n ", "\n")
         else:

@@ -8,7 +8,7 @@ from typing import Final, NamedTuple
 from fleetquill.layout.block.block import Flow, flow_children
 from fleetquill.layout.block.ends import LEAST_PART
 from fleetquill.layout.block.margins import NONE
-from fleetquill.layout.boxes.boxes import CellBox
+from fleetquill.layout.boxes.boxes import Box, BreakBox, CellBox, TextBox
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.fragments import Fragment
 from fleetquill.layout.contract.resume import Resume, unforced
@@ -86,6 +86,20 @@ def lay_out_cell(
     content = flow.height + (flow.margins.size if flow.resume is None else 0.0)
     fragment.height = edges.down + max(0.0, content)
     return _end_cell(cell, fragment, flow.resume, room, resume, row_height)
+
+
+def with_text(cell: GridCell, text: str) -> GridCell:
+    """A cell of text with other text; it shares all else, its collapsed edges too."""
+    old = cell.box
+    child = old.children[0]
+    inner = child.children[0] if child.children else child
+    lines: list[Box] = []
+    for line in str.__str__(text).split("\n"):
+        lines += [BreakBox(inner.style, old.element, [])] * bool(lines) + [TextBox(inner.style, old.element, line)]
+    content = LinesBox(child.style, None, lines)
+    box = CellBox(old.style, old.element, [content], old.column_span, old.row_span)
+    box.edges = old.edges
+    return GridCell(box, cell.row, cell.column, cell.rows, cell.columns)
 
 
 def _end_cell(

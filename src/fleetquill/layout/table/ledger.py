@@ -12,16 +12,15 @@ from collections.abc import Sequence
 from typing import Final
 
 from fleetquill.drawing.rows import Cell
-from fleetquill.layout.boxes.boxes import Box, BreakBox, CellBox, TextBox
+from fleetquill.layout.boxes.boxes import CellBox
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.resume import Resume
 from fleetquill.layout.contract.sizing import margin_left_right
 from fleetquill.layout.contract.space import UNBOUNDED, Laid, Space
-from fleetquill.layout.inline.boxes import LinesBox
 from fleetquill.layout.inline.paragraph import EPSILON
 from fleetquill.layout.table.bands import Band, Places, RowLayout
 from fleetquill.layout.table.boxes import LedgerBox
-from fleetquill.layout.table.cells import CellPiece, lay_out_cell
+from fleetquill.layout.table.cells import CellPiece, lay_out_cell, with_text
 from fleetquill.layout.table.geometry import columns_of, geometry_of
 from fleetquill.layout.table.grid import GridCell
 from fleetquill.layout.table.measures import Geometry, Stencil
@@ -201,7 +200,7 @@ class StreamedRows:
             plan.add(row, row + 1, Block([wrapped.stencil], self.stencils.closing, [wrapped.cells], [texts]))
             return None
         index = self._index(row)
-        filled = [_with_text(cell, text) for cell, text in zip(self._cells(row, texts), texts, strict=True)]
+        filled = [with_text(cell, text) for cell, text in zip(self._cells(row, texts), texts, strict=True)]
         pieces = [lay_out_cell(cell, self.geometry, self.space, UNBOUNDED, None) for cell in filled]
         band = self.layout.of_pieces(index, pieces)
         if plan.y + band.height + following > ask.room:
@@ -230,7 +229,7 @@ class StreamedRows:
         cells = self.geometry.grid.cells_of[index]
         looks = self._cells(row, texts)
         pieces = [
-            lay_out_cell(_with_text(look, text), self.geometry, self.space, ask.room - plan.y, places.get(cell.box))
+            lay_out_cell(with_text(look, text), self.geometry, self.space, ask.room - plan.y, places.get(cell.box))
             for cell, look, text in zip(cells, looks, texts, strict=True)
         ]
         plan.add(row, row + 1, self.layout.of_pieces(index, pieces))
@@ -281,26 +280,12 @@ class StreamedRows:
 
     def _pieces(self, place: int, texts: Sequence[str]) -> list[CellPiece]:
         models = self.geometry.grid.cells_of[self.geometry.grid.body.start + place]
-        cells = [_with_text(cell, text) for cell, text in zip(models, texts, strict=True)]
+        cells = [with_text(cell, text) for cell, text in zip(models, texts, strict=True)]
         return [lay_out_cell(cell, self.geometry, self.space, UNBOUNDED, None) for cell in cells]
 
     def _index(self, row: int) -> int:
         """The row of the prototype that a row is like."""
         return self.geometry.grid.body.start + (EVEN if row % 2 else ODD)
-
-
-def _with_text(cell: GridCell, text: str) -> GridCell:
-    """The cell with other text; it shares all else, its collapsed edges too."""
-    old = cell.box
-    child = old.children[0]
-    inner = child.children[0] if child.children else child
-    lines: list[Box] = []
-    for line in str.__str__(text).split("\n"):
-        lines += [BreakBox(inner.style, old.element, [])] * bool(lines) + [TextBox(inner.style, old.element, line)]
-    content = LinesBox(child.style, None, lines)
-    box = CellBox(old.style, old.element, [content], old.column_span, old.row_span)
-    box.edges = old.edges
-    return GridCell(box, cell.row, cell.column, cell.rows, cell.columns)
 
 
 def ledger_content_widths(box: LedgerBox, context: Context) -> tuple[float, float]:

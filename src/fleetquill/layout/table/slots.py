@@ -10,10 +10,10 @@ from fleetquill.drawing.canvas import Look
 from fleetquill.drawing.rows import Cell
 from fleetquill.layout.boxes.boxes import CellBox
 from fleetquill.layout.contract.context import Context
-from fleetquill.layout.contract.fragments import Fragment, LineFragment
+from fleetquill.layout.contract.fragments import Fragment, LineFragment, TextSpan
 from fleetquill.layout.contract.sizing import edges_of
 from fleetquill.layout.contract.space import Space
-from fleetquill.layout.inline.inline_items import last_alignment
+from fleetquill.layout.inline.inline_items import TextRun, last_alignment
 from fleetquill.layout.inline.paragraph import EPSILON
 from fleetquill.layout.inline.paragraph_builder import PLAIN
 from fleetquill.layout.table.bands import Band, RowLayout, row_fragments
@@ -25,8 +25,8 @@ from fleetquill.style.properties import ComputedStyle
 from fleetquill.text.bidi import may_run_from_right
 from fleetquill.text.breaking import pieces
 from fleetquill.text.casing import transform
-from fleetquill.text.figures import Figures
-from fleetquill.text.shaping import FontSetting, Word, clusters
+from fleetquill.text.figures import Figures, figures_of
+from fleetquill.text.shaping import Word, clusters
 from fleetquill.tree.values import Marked
 
 MOST_CELLS: Final = 2_000  # kept for one column
@@ -41,8 +41,6 @@ GROUND: Final = (  # what a cell's ground and edges are made of
     *(f"border_{side}_{what}" for side in ("top", "right", "bottom", "left") for what in ("width", "style", "color")),
 )  # fmt: skip
 
-FigureSets = dict[FontSetting, Figures]
-
 
 class Wrapped(NamedTuple):
     """How many lines a text has, and what stands in them."""
@@ -55,13 +53,13 @@ NO_LINES: Final = Wrapped(0, ())
 
 
 class Maker(NamedTuple):
-    """What the slots of a ledger share."""
+    """What the slots of a table share."""
 
     context: Context
     left: float  # of its first column
     spacing: float  # below each row
-    figures: FigureSets
     looks: dict[Look, Look]
+    keeps: bool = False  # whether words with figures in them are met again: they have been measured already
 
 
 class Slot:
@@ -72,7 +70,7 @@ class Slot:
 
     def __init__(self, cell: Fragment, column: int, natural: float, row: Fragment, after: float, maker: Maker) -> None:
         self.column = column
-        context, left, figures, looks = maker.context, maker.left, maker.figures, maker.looks
+        context = maker.context
         box = cell.box
         self.context = context
         self.element = box.element
@@ -86,16 +84,15 @@ class Slot:
         assert isinstance(line, LineFragment)
         self.style: ComputedStyle = style
         self.setting = context.font(style)
-        if self.setting not in figures:
-            figures[self.setting] = Figures(self.setting)
-        self.figures = figures[self.setting]
-        self.left = left + cell.x + edges.left
+        self.figures = figures_of(self.setting)
+        self.left = maker.left + cell.x + edges.left
         self.width = max(0.0, cell.width - edges.across)
         self.baseline = line.y + line.baseline
         self.align = last_alignment(style, style.direction == "rtl")
-        look = Look(self.setting, style.font_size, style.color, style.letter_spacing)
-        self.look = looks.setdefault(look, look)
-        self.plain = style.direction == "ltr" and not style.word_spacing and not style.text_decoration_line
+        run = next(item.run for item in line.items if isinstance(item, TextSpan))
+        self.look = maker.looks.setdefault(run.look, run.look)
+        self.plain = takes_plain_text(run) and style.text_indent == 0.0
+        self.keeps = maker.keeps
         self.space = self.setting.space.advance * style.font_size + style.letter_spacing
         self.transforms = style.text_transform != "none"
         self.cells: Cache[str, Cell] = Cache(MOST_CELLS)
@@ -299,11 +296,23 @@ class Slot:
 
     def _word(self, text: str) -> Word:
         """Words with figures in them are as a rule not met again: they are not kept."""
-        return self.setting.exact(text) if any(map(str.isdigit, text)) else self.setting.segment(text)
+        once = not self.keeps and any(map(str.isdigit, text))
+        return self.setting.exact(text) if once else self.setting.segment(text)
 
 
 TALL: Final = Cell(0.0, 0.0, None, (), None, "", 0)
 LOW: Final = frozenset(("middle", "bottom"))  # where a cell's content may stand further down in a higher row
+
+
+def takes_plain_text(run: TextRun) -> bool:
+    """Whether its text is glyphs in one opaque colour and nothing else, from left to right."""
+    style = run.style
+    return (
+        style.direction == "ltr"
+        and not (style.word_spacing or run.decorations or style.text_shadow or style.text_emphasis_style)
+        and not (run.shift or run.setting.colored or run.setting.face in run.setting.synthesis or run.look.outline)
+        and run.look.color.alpha == 1.0
+    )
 
 
 def _wraps(style: ComputedStyle) -> bool:
@@ -402,7 +411,7 @@ def group_places(groups: Sequence[LedgerGroup]) -> GroupPlaces:
 def make_stencils(geometry: Geometry, space: Space, marks: Sequence[Sequence[str]], first_marked: int) -> Stencils:
     """Lays out the plain rows of the prototype and takes their text away; `marks` are the classes of each column,
     which the rows from `first_marked` on have."""
-    maker = Maker(space.context, geometry.lefts[0], geometry.spacing_down, {}, {})
+    maker = Maker(space.context, geometry.lefts[0], geometry.spacing_down, {})
     layout = RowLayout(geometry, space)
     kinds: list[RowKind] = []
     closing = None

@@ -23,7 +23,7 @@ from fleetquill.layout.boxes.boxes import Box
 from fleetquill.layout.boxes.build import build
 from fleetquill.layout.boxes.moving_text import forget_measures
 from fleetquill.layout.contract.context import Context
-from fleetquill.layout.contract.fragments import walk
+from fleetquill.layout.contract.fragments import walk_past_quiet
 from fleetquill.layout.pages.kept_pages import KeptPages
 from fleetquill.layout.pages.page import PageFragment, count_sections
 from fleetquill.layout.pages.page_area import page_area
@@ -311,7 +311,7 @@ class Job:
             return
         names = {name for page in pages for name, _, _ in page.places}
         for page in pages:
-            for placed in (placed for part in page.parts for placed in walk(part)):
+            for placed in (placed for part in page.parts for placed in walk_past_quiet(part)):
                 target = _target_of(placed.box.element)
                 if target.startswith("#") and target[1:] not in names:
                     names.add(target[1:])  # said once

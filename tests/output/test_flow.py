@@ -377,6 +377,8 @@ def test_what_a_word_processor_has_no_word_for_is_a_remark_once():
     ground = "<div style='background:linear-gradient(red,gold)'><p>x</div>"
     remarks = Docx(page(ground + ground)).summary.remarks
     assert [(remark.kind, "gradients" in remark.message) for remark in remarks] == [("kind", True)]
+    plain = "<div style='background: #eee; padding: 5px'><p>One</p><p>Two</p></div>"
+    assert not Docx(page(plain + plain)).summary.remarks
 
 
 def test_a_long_ledger_goes_out_row_by_row():

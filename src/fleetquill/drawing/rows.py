@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import NamedTuple, Protocol, cast
 
 from fleetquill.drawing.canvas import Canvas, Drawing, Look
-from fleetquill.drawing.places import LedgerRow
+from fleetquill.drawing.places import LedgerRow, Place
 from fleetquill.text.figures import Figures
 from fleetquill.text.shaping import Word
 
@@ -14,8 +15,8 @@ class Cell:
     """One value in one column: what it is set in, its glyphs, and where they stand from its row's top-left corner.
     `column` is its number in the order of the row.
 
-    The glyphs are those of `words`, a space between each; where there are `figures`, those that they
-    have for the characters of `text`. A cell without a look is empty.
+    The glyphs are those of `words`, a space between each, which is the last of several; where there are `figures`,
+    those that they have for the characters of `text`. A cell without a look is empty.
     """
 
     __slots__ = ("baseline", "column", "figures", "look", "text", "words", "x")
@@ -52,7 +53,8 @@ class Rows(NamedTuple):
     cells: list[list[Cell]]
     grounds: list[Ground]
     closing: Drawing  # the line under the last row: each row draws the one over it
-    model: LedgerRow | None = None  # what rows are in the document
+    model: LedgerRow | None = None  # what rows are in the document, those of a ledger
+    places: Sequence[Sequence[Place | None]] = ()  # by row and column, those of a table whose parts are known
 
 
 class RowCanvas(Protocol):
@@ -66,11 +68,17 @@ def draw_rows(canvas: Canvas, x: float, y: float, rows: Rows) -> None:
     """Draws rows from a top-left corner on, on any canvas."""
     if hasattr(canvas, "stamp_rows"):  # a RowCanvas; asking its class is dear
         cast(RowCanvas, canvas).stamp_rows(x, y, rows)
-        return
-    for row, ground in zip(rows.cells, rows.grounds, strict=True):
+    else:
+        draw_cells(canvas, x, y, rows)
+
+
+def draw_cells(canvas: Canvas, x: float, y: float, rows: Rows) -> None:
+    """Draws rows cell by cell."""
+    for number, (row, ground) in enumerate(zip(rows.cells, rows.grounds, strict=True)):
         _draw_ground(canvas, x, y, ground.drawing)
         for cell in row:
             if cell.look is not None:
+                canvas.mark(rows.places[number][cell.column] if rows.places else None)
                 setting = cell.look.setting
                 words = cell.words if cell.figures is None else (setting.exact(cell.text),)
                 space = setting.space.advance * cell.look.size + cell.look.letter_spacing

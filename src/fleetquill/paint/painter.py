@@ -29,7 +29,7 @@ from fleetquill.layout.contract.fragments import (
 )
 from fleetquill.layout.items.boxes import ItemsBox
 from fleetquill.layout.table.boxes import LedgerBox, RowsBox, TableBox
-from fleetquill.layout.table.measures import RowsFragment, Stencil, TableFragment
+from fleetquill.layout.table.measures import HeldRowsFragment, RowsFragment, Stencil, TableFragment
 from fleetquill.paint.borders import Frame, Side, corners_of, decoration_of
 from fleetquill.paint.decorations import paint_decoration
 from fleetquill.paint.effects import is_grouped, is_treated, paint_through
@@ -534,7 +534,10 @@ def paint_rows(canvas: Canvas, block: RowsFragment, x: float, y: float) -> None:
     grounds = {stencil: Ground(_ground(stencil), stencil.height) for stencil in set(block.stencils)}
     model = block.box.part if isinstance(block.box.part, LedgerRow) else None
     each = [grounds[stencil] for stencil in block.stencils]
-    draw_rows(canvas, x, y, Rows(block.cells, each, _ground(block.closing), model))
+    places: list[list[Place | None]] = []
+    if isinstance(block, HeldRowsFragment) and block.rows[0].part is not None:
+        places = [[cell.part if isinstance(cell.part, Place) else None for cell in row.children] for row in block.rows]
+    draw_rows(canvas, x, y, Rows(block.cells, each, _ground(block.closing), model, places))
 
 
 def _ground(stencil: Stencil) -> Drawing:

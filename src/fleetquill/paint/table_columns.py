@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 from fleetquill.drawing.canvas import Canvas
 from fleetquill.layout.boxes.boxes import ColumnBox
 from fleetquill.layout.contract.fragments import Fragment
 from fleetquill.layout.table.grid import Grid
+from fleetquill.layout.table.measures import HeldRowsFragment
 from fleetquill.paint.borders import decoration_of
 from fleetquill.style.values import Rgba
 
@@ -34,13 +37,22 @@ def _patches(fragment: Fragment, grid: Grid, x: float, y: float) -> dict[int, li
     """By column: where its cells stand, those that touch as one."""
     found: dict[int, list[Patch]] = {}
     for group in fragment.children:
-        for row in group.children if isinstance(group, Fragment) and group.box in grid.row_group else ():
-            for cell in row.children if isinstance(row, Fragment) else ():
+        for row, row_x, row_y in _rows(group) if isinstance(group, Fragment) and group.box in grid.row_group else ():
+            for cell in row.children:
                 assert isinstance(cell, Fragment)
-                left, top = x + group.x + row.x + cell.x, y + group.y + row.y + cell.y
+                left, top = x + group.x + row_x + cell.x, y + group.y + row_y + cell.y
                 bottom = top + cell.height
                 patches = found.setdefault(grid.cell_of[cell.box].column, [])
                 if patches and patches[-1][::2] == (left, cell.width) and abs(sum(patches[-1][1::2]) - top) < 0.01:
                     top = patches.pop()[1]
                 patches.append((left, top, cell.width, bottom - top))
     return found
+
+
+def _rows(group: Fragment) -> Iterator[tuple[Fragment, float, float]]:
+    """The rows in a group, and where they stand in it."""
+    for part in group.children:
+        if isinstance(part, HeldRowsFragment):
+            yield from ((row, part.x + row.x, part.y + row.y) for row in part.inside())
+        elif isinstance(part, Fragment):
+            yield part, part.x, part.y

@@ -17,6 +17,7 @@ from fleetquill.layout.boxes.boxes import (
     PictureBox,
     TextBox,
 )
+from fleetquill.layout.boxes.text_cells import TextCellBox
 from fleetquill.layout.inline.boxes import ControlBox, LinesBox
 from fleetquill.layout.items.boxes import ButtonBox
 from fleetquill.layout.table.boxes import LedgerBox
@@ -71,8 +72,8 @@ class _Builder:
         element = box.element
         if isinstance(box, TextBox):
             return
-        if isinstance(box, CellBox) and _is_plain_cell(box, around):
-            box.part = box.children[0].part = Place("TD", around)
+        if isinstance(box, TextCellBox) and _is_plain_cell(box, around):
+            box.belong_to(Place("TD", around))
             return
         if element is None:
             self._anonymous(box, around)
@@ -210,19 +211,9 @@ class _Builder:
 
 
 def _is_plain_cell(box: Box, around: Place) -> bool:
-    """Whether a box is a cell of a table with text and nothing else, as most are."""
+    """Whether a cell of text is a part of which nothing is said, as most are."""
     element = box.element
-    return (
-        box.quiet
-        and element is not None
-        and element.tag == "td"
-        and around.role == "TR"
-        and len(box.children) == 1
-        and isinstance(box.children[0], LinesBox)
-        and len(box.children[0].children) == 1
-        and isinstance(box.children[0].children[0], TextBox)
-        and HEARD.isdisjoint(element.keys())
-    )
+    return element is not None and element.tag == "td" and around.role == "TR" and HEARD.isdisjoint(element.keys())
 
 
 def _cell_like(cell: Box) -> tuple[str, Facts]:

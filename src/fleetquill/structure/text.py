@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from itertools import groupby
 from typing import Final
 
 from fleetquill.drawing.canvas import Drawing
 from fleetquill.drawing.words import gaps_after
 from fleetquill.layout.boxes.boxes import Box, PictureBox
 from fleetquill.layout.contract.fragments import Fragment, LineFragment, PictureFragment, TextSpan
-from fleetquill.layout.table.measures import RowsFragment
+from fleetquill.layout.table.measures import HeldRowsFragment, RowsFragment
 
 ZERO_WIDTH_SPACE: Final = "\u200b"  # where a line may break, or for the height of an empty one: no text
 
@@ -23,7 +24,11 @@ def _texts(fragment: Fragment) -> Iterator[str]:
     """The text of each line, and of each cell of a ledger's rows."""
     if isinstance(fragment, PictureFragment):
         yield from _drawn(fragment.box)
-    if isinstance(fragment, RowsFragment):
+    if isinstance(fragment, HeldRowsFragment):
+        for cells in fragment.cells:
+            for _, line in groupby(cells, lambda cell: (cell.column, cell.baseline)):
+                yield "".join([cell.text for cell in line])
+    elif isinstance(fragment, RowsFragment):
         for row in fragment.texts:
             yield from filter(None, row)
     for child in fragment.children:

@@ -69,6 +69,7 @@ UNUSUAL: Final = frozenset(
         "mask_image",
     )
 )
+SAYS_NOTHING: Final = ((), ("none",), "none", "auto", "")  # of those
 SINGLE_TRANSFORMS: Final = frozenset(
     ("translate", "rotate", "scale")
 )  # parts of a transform with properties of their own
@@ -528,7 +529,9 @@ def _finish(style: ComputedStyle) -> None:
         or style.filter
         or any(isinstance(m, float) and m < 0 for m in (style.margin_top, style.margin_bottom))
     )
-    style.ordinary = not (style.layered or style.outside or UNUSUAL & values.keys())
+    style.ordinary = not (
+        style.layered or style.outside or any(values[name] not in SAYS_NOTHING for name in UNUSUAL & values.keys())
+    )
     if values.get("color") == "currentcolor":
         style.color = style.parent.color if style.parent else BLACK
 

@@ -26,14 +26,14 @@ class Figures:
         self.word = Word("", self.runs, 0, "", False)  # stands for all of them where glyphs are noted
         self.words = (self.word,)
         digits = {self.advances.get(digit) for digit in "0123456789"}
-        self._alike = len(digits) == 1 and None not in digits
+        self.alike = len(digits) == 1 and None not in digits
         self._widths: Cache[str, float] = Cache(MOST_PATTERNS)  # by pattern: the text with a nought for each digit
         self.glyphs = {c: run.glyphs for c, run in alone.items() if c not in unsafe}
         self.safe = frozenset(self.advances)
 
     def advance(self, text: str) -> float:
         """Its width in ems."""
-        if not self._alike:
+        if not self.alike:
             return sum(map(self.advances.__getitem__, text))
         pattern = text.translate(NOUGHTS)
         width = self._widths.get(pattern)

@@ -281,17 +281,6 @@ class CellBox(BlockBox):
         self.row_span = row_span
 
 
-class TextCellBox(CellBox):
-    """A cell that holds `text` in its own style and nothing else; its white space has been folded."""
-
-    __slots__ = ("text",)
-
-    def __init__(self, style: ComputedStyle, element: Element, children: list[Box], text: str) -> None:
-        super().__init__(style, element, children, 1, 1)
-        self.quiet = True
-        self.text = text
-
-
 class InlineBox(Box):
     """An inline element: its children flow in the lines around it."""
 

@@ -25,7 +25,6 @@ from fleetquill.layout.boxes.boxes import (
     RowGroupBox,
     TallyBox,
     TextBox,
-    TextCellBox,
     integer,
 )
 from fleetquill.layout.boxes.containers import Containers, split_at_blocks
@@ -40,10 +39,10 @@ from fleetquill.layout.boxes.rearranged import annotated, centred, turned, turns
 from fleetquill.layout.boxes.replaced_elements import REPLACED, background_pictures, has_pictures
 from fleetquill.layout.boxes.styles import ElementStyles
 from fleetquill.layout.boxes.table_fixup import TABLE_PARTS, cells_of, fill_table, rows_of, wrap_table_parts
+from fleetquill.layout.boxes.text_cells import TextCellBox
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.findings import Built, Findings, PageBackground, Target
 from fleetquill.layout.inline.boxes import LinesBox
-from fleetquill.layout.inline.paragraph_builder import folded
 from fleetquill.layout.items.boxes import FlexBox, GridBox, ItemsBox
 from fleetquill.layout.table.boxes import LedgerBox, TableBox
 from fleetquill.layout.table.row_stream import RowStream
@@ -385,22 +384,19 @@ class _BoxBuilder:
     def _text_cell(self, element: Element, style: ComputedStyle) -> CellBox | None:
         """A cell that holds text and nothing else, as most do; None where it needs the long way."""
         text = element.text or ""
-        shown = text.strip(BLANKS)
-        if self.depth >= self.nesting or (not shown and style.white_space not in COLLAPSING):
+        if not text.strip(BLANKS):
+            text = ""
+        if self.depth >= self.nesting or not (text or style.white_space in COLLAPSING):
             return None
-        content: list[Box] = []
-        if shown:
-            content.append(self.containers.anonymous_lines(style, [TextBox(style, element, text)]))
-        name, spans = element.get("id"), _spans(element)
+        name, page = element.get("id"), self.containers.page_name
+        spans = _spans(element)
         if name is None and spans == (1, 1):
-            cell: CellBox = TextCellBox(style, element, content, folded(shown))
-        else:
-            cell = CellBox(style, element, content, *spans)
-            cell.quiet = name is None
+            return TextCellBox(style, element, text, self.styles.anonymous(style, "block"), page)
+        content = [self.containers.anonymous_lines(style, [TextBox(style, element, text)])] if text else []
+        cell = CellBox(style, element, [*content], *spans)
+        cell.page, cell.quiet = page, name is None
         if name is not None:
             self._note_target(element, name)
-        if self.containers.page_name:
-            cell.page = self.containers.page_name
         return cell
 
     def _column(self, element: Element, node: MatchNode, style: ComputedStyle) -> Box:
@@ -508,6 +504,8 @@ def _without_background(style: ComputedStyle) -> ComputedStyle:
 
 def _spans(element: Element) -> tuple[int, int]:
     """How many columns and rows a cell takes (HTML §4.9.11)."""
+    if not element.keys():
+        return 1, 1
     columns, rows = element.get("colspan"), element.get("rowspan")
     if columns is None and rows is None:
         return 1, 1

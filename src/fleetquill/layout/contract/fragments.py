@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from typing import Final, NamedTuple, Self
 
 from fleetquill.layout.boxes.boxes import AnchorBox, Box, Element, InlineBox
@@ -30,6 +30,10 @@ class Fragment:
         self.baseline: float | None = None  # of the first line, from the top
         self.cut = False  # whether it has more to show and does not
         self.settled = False  # whether positioned boxes in it have been placed
+
+    def inside(self) -> Sequence[Fragment | LineFragment]:
+        """What stands in it, for those who look for boxes: plain rows of a table make theirs only then."""
+        return self.children
 
     def twin(self) -> Self:
         """The same fragment to be placed elsewhere: what is in it is shared."""
@@ -266,7 +270,7 @@ def reach(fragment: Fragment) -> float:
 
 def lines_of(fragment: Fragment) -> Iterator[LineFragment]:
     """Every line below a fragment, in document order."""
-    for child in fragment.children:
+    for child in fragment.inside():
         if isinstance(child, Fragment):
             yield from lines_of(child)
             continue
@@ -299,7 +303,7 @@ def _walk_transformed(fragment: Fragment, x: float, y: float, matrix: Matrix, fo
         matrix = multiply(multiply(multiply(matrix, translation(x, y)), own), translation(-x, -y))
     placed = Placed(fragment.box, x, y, fragment.width, fragment.height, fragment.first)
     found.append(_moved(placed, matrix))
-    for child in fragment.children:
+    for child in fragment.inside():
         if isinstance(child, Fragment):
             _walk_transformed(child, x, y, matrix, found)
             continue
@@ -335,7 +339,7 @@ def _walk(fragment: Fragment, x: float, y: float, found: list[Placed], *, pass_b
     x += fragment.x
     y += fragment.y
     found.append(Placed(fragment.box, x, y, fragment.width, fragment.height, fragment.first))
-    for child in fragment.children:
+    for child in fragment.inside():
         if isinstance(child, Fragment):
             _walk(child, x, y, found, pass_by=pass_by)
             continue

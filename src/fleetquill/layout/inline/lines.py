@@ -380,8 +380,7 @@ def lines_content_widths(box: LinesBox, context: Context) -> tuple[float, float]
     """Min-content and max-content widths of the content box."""
     paragraph = paragraph_of(box, context)
     narrow, wide = paragraph.content_widths()
-    if narrow > context.paper and not context.shrinking and may_wrap_anywhere(box.style):
-        narrow = context.paper / 2  # in a table, other columns want room beside it
+    narrow = narrowed(narrow, box.style, context)
     if paragraph.atomics:
         narrow = _with_atomics(paragraph, context, 0)[0]
         wide = _with_atomics(paragraph, context, 1)[1]
@@ -393,6 +392,13 @@ def lines_content_widths(box: LinesBox, context: Context) -> tuple[float, float]
         return narrow, wide
     indent = resolve(indent, 0.0)
     return narrow + max(0.0, indent), wide + max(0.0, indent)
+
+
+def narrowed(narrow: float, style: ComputedStyle, context: Context) -> float:
+    """The narrowest that lines may be, where a word that is wider than the page may be broken."""
+    if narrow > context.paper and not context.shrinking and may_wrap_anywhere(style):
+        return context.paper / 2  # in a table, other columns want room beside it
+    return narrow
 
 
 def _float_widths(item: Item, context: Context) -> tuple[float, float]:

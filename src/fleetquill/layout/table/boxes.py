@@ -8,8 +8,9 @@ from fleetquill.layout.boxes.boxes import Box, ColumnBox, Element, RowGroupBox
 from fleetquill.layout.table.borders import Collapsed
 from fleetquill.layout.table.grid import Grid
 from fleetquill.layout.table.measures import Geometry
+from fleetquill.layout.table.plain_rows import PlainBody, PlainKind
 from fleetquill.layout.table.row_stream import RowStream
-from fleetquill.layout.table.slots import Stencils
+from fleetquill.layout.table.slots import RowKind, Stencils
 from fleetquill.layout.table.tallies import Contributions
 from fleetquill.layout.table.widths import Column
 from fleetquill.style.properties import INITIAL_STYLE, ComputedStyle
@@ -18,9 +19,11 @@ from fleetquill.style.properties import INITIAL_STYLE, ComputedStyle
 class TableMeasures:
     """What a table's columns ask for, and its measures for a width; dropped whole where texts change."""
 
-    __slots__ = ("columns", "geometries", "heights", "repeated", "stencils")
+    __slots__ = ("columns", "geometries", "heights", "kinds", "plain", "repeated", "stencils")
 
     def __init__(self) -> None:
+        self.plain: PlainBody | None = None  # once it is asked which rows are plain
+        self.kinds: dict[float, dict[PlainKind, RowKind]] = {}  # of those, by the table's width
         self.columns: dict[float, list[Column]] = {}  # by the space between them
         self.geometries: dict[tuple[float, float | None], Geometry] = {}  # by the width around the table, and its own
         self.heights: dict[tuple[float, float], list[float]] = {}  # of rows, by the table's width and own height

@@ -12,6 +12,7 @@ from fleetquill.layout.table.borders import Collapsed
 from fleetquill.layout.table.boxes import TableBox
 from fleetquill.layout.table.grid import Grid, column_style
 from fleetquill.layout.table.measures import Geometry
+from fleetquill.layout.table.plain_rows import PlainBody, find_plain
 from fleetquill.layout.table.tallies import ZERO, Contributions, value_of
 from fleetquill.layout.table.widths import Column, distribute, fixed_columns, measure_columns, preferred_width
 from fleetquill.style.properties import ComputedStyle
@@ -141,5 +142,12 @@ def columns_of(box: TableBox, grid: Grid, context: Context, spacing: float) -> l
     columns = box.measures.columns
     kept = columns.get(spacing)
     if kept is None:
-        kept = columns[spacing] = measure_columns(grid, context, spacing)
+        kept = columns[spacing] = measure_columns(grid, plain_of(box, grid, context), context, spacing)
     return kept
+
+
+def plain_of(box: TableBox, grid: Grid, context: Context) -> PlainBody:
+    """The plain rows of a table, found once its shared borders are known."""
+    if box.measures.plain is None:
+        box.measures.plain = find_plain(grid, context)
+    return box.measures.plain

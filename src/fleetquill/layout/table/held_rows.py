@@ -2,17 +2,20 @@
 
 from __future__ import annotations
 
+from fleetquill.drawing.rows import Cell
 from fleetquill.layout.block import breaks
 from fleetquill.layout.boxes.boxes import CellBox
-from fleetquill.layout.contract.fragments import reach
+from fleetquill.layout.contract.fragments import Fragment, reach
 from fleetquill.layout.contract.resume import Resume
 from fleetquill.layout.contract.space import UNBOUNDED, Space
-from fleetquill.layout.table.bands import Band, Places, RowLayout
+from fleetquill.layout.table.bands import Band, Places, RowLayout, row_fragments
 from fleetquill.layout.table.boxes import TableBox
-from fleetquill.layout.table.geometry import contributions_of
+from fleetquill.layout.table.geometry import contributions_of, plain_of
 from fleetquill.layout.table.heights import settled_heights
-from fleetquill.layout.table.measures import Geometry
-from fleetquill.layout.table.plan import Ask, BodyPlan
+from fleetquill.layout.table.measures import Geometry, Stencil
+from fleetquill.layout.table.plain_rows import NO_LINE, PlainKind, row_kind
+from fleetquill.layout.table.plan import Ask, Block, BodyPlan, Held
+from fleetquill.layout.table.slots import TALL, RowKind
 
 
 class HeldRows:
@@ -26,6 +29,9 @@ class HeldRows:
         self.space = space
         self.rows = RowLayout(geometry, space, settled_heights(box, geometry, space))
         self.contributions = contributions_of(box, space.context)
+        settled = self.contributions.any or self.rows.heights
+        self.plain = {} if settled else plain_of(box, self.grid, space.context).rows
+        self.kinds = box.measures.kinds.setdefault(geometry.width, {})
 
     def first(self) -> int:
         return self.body.start
@@ -46,6 +52,10 @@ class HeldRows:
             kind = self._forced_before(row) if plan.has_rows and forcing else ""
             if kind:
                 return plan.ends_before(row, kind)
+            taken = self._add_plain(plan, ask, row) if row in self.plain and not places else 0
+            if taken:
+                row += taken
+                continue
             end = min(self.grid.band_end(row, places), body.stop)
             if forcing and self._ends_in_cells(plan, row, end, ask, places):
                 return plan
@@ -67,6 +77,55 @@ class HeldRows:
             plan.add(row, end, band)
             row, places = end, {}
         return plan
+
+    def _add_plain(self, plan: BodyPlan, ask: Ask, row: int) -> int:
+        """Plain rows of one group in one go; gives how many stand here before one that does not, or needs more care."""
+        group = self.grid.row_group[row]
+        room = ask.room - plan.y
+        rows: list[list[Cell]] = []
+        grounds: list[Stencil] = []
+        texts: list[tuple[str, ...]] = []
+        while row in self.plain and self.grid.row_group[row] is group:
+            kind = self._kind(self.plain[row].kind)
+            values = self.plain[row].texts
+            cells = [slot.cells.get(text) or slot.cell(text) for slot, text in zip(kind.slots, values, strict=True)]
+            ground = kind.stencil
+            if TALL in cells:
+                wrapped = kind.wrapped(values)
+                if wrapped is None:
+                    break
+                cells, ground = wrapped.cells, wrapped.stencil
+            if ground.height > room:
+                break
+            room -= ground.height
+            rows.append(cells)
+            grounds.append(ground)
+            texts.append(values)
+            row += 1
+        if rows:
+            plan.add(row - len(rows), row, Block(grounds, NO_LINE, rows, texts, Held(group, self.fragments)))
+        return len(rows)
+
+    def _kind(self, kind: PlainKind) -> RowKind:
+        found = self.kinds.get(kind)
+        if found is None:
+            found = self.kinds[kind] = row_kind(kind, self.rows, self.geometry, self.space)
+        return found
+
+    def fragments(self, first: int, stop: int) -> list[Fragment]:
+        """Plain rows as the table model lays them out, for those who look into them."""
+        context = self.space.context
+        context.quiet += 1
+        found: list[Fragment] = []
+        y = 0.0
+        for index in range(first, stop):
+            band = self.rows.band(index, index + 1, lambda _: None)
+            for row in row_fragments(band, self.geometry):
+                row.x, row.y = self.geometry.lefts[0], y
+                found.append(row)
+            y += band.height
+        context.quiet -= 1
+        return found
 
     def _band(self, ask: Ask, first: int, stop: int, room: float, places: Places) -> Band:
         return self.rows.band(first, stop, lambda row: self.tell(ask.start, row + 1, row), room, places)
@@ -96,12 +155,12 @@ class HeldRows:
 
     def _step_back(self, plan: BodyPlan, row: int, ask: Ask) -> int:
         """The row to break before, given that `row` does not fit: `avoid` takes rows along."""
-        starts = [entry.row for entry in plan.entries if entry.row > ask.start]
+        starts = plan.starts()
         wanted = row
         while self._avoids_break_before(wanted):
-            if not starts:
+            wanted = next(starts, ask.start)
+            if wanted <= ask.start:
                 return row
-            wanted = starts.pop()
         plan.back_to(wanted)
         return wanted
 

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Sequence
 from typing import NamedTuple
 
 from fleetquill.drawing.canvas import Drawing
 from fleetquill.drawing.rows import Cell
-from fleetquill.layout.boxes.boxes import Box
+from fleetquill.layout.boxes.boxes import Box, RowBox
 from fleetquill.layout.contract.fragments import Fragment
 from fleetquill.layout.contract.sizing import Edges
 from fleetquill.layout.table.borders import Collapsed
@@ -98,3 +99,30 @@ class RowsFragment(Fragment):
         self.closing = closing
         self.cells = cells
         self.texts = texts
+
+
+class HeldRowsFragment(RowsFragment):
+    """Plain rows that a table holds: those of the boxes `rows`. Fragments of them are made where they are asked for."""
+
+    __slots__ = ("_made", "make", "rows")
+
+    def __init__(
+        self,
+        box: Box,
+        width: float,
+        stencils: list[Stencil],
+        closing: Stencil,
+        cells: list[list[Cell]],
+        texts: list[tuple[str, ...]],
+        rows: list[RowBox],
+        make: Callable[[], list[Fragment]],
+    ) -> None:
+        super().__init__(box, width, stencils, closing, cells, texts)
+        self.rows = rows
+        self.make = make
+        self._made: list[Fragment] | None = None
+
+    def inside(self) -> Sequence[Fragment]:
+        if self._made is None:
+            self._made = self.make()
+        return self._made

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from typing import NamedTuple
 
 from fleetquill.layout.block.block import flow_children
@@ -13,8 +14,15 @@ from fleetquill.layout.contract.space import SLACK, UNBOUNDED, Laid, Space
 from fleetquill.layout.table.bands import BASELINE, FROM_THE_START, Band, Places, RowLayout, row_fragments
 from fleetquill.layout.table.boxes import RowsBox, TableBox
 from fleetquill.layout.table.grid import Grid
-from fleetquill.layout.table.measures import CellFragment, Geometry, RowsFragment, TableDetail, TableFragment
-from fleetquill.layout.table.plan import Ask, Block, BodyPlan, BodyRows
+from fleetquill.layout.table.measures import (
+    CellFragment,
+    Geometry,
+    HeldRowsFragment,
+    RowsFragment,
+    TableDetail,
+    TableFragment,
+)
+from fleetquill.layout.table.plan import Ask, Block, BodyPlan, BodyRows, Held
 from fleetquill.style.lengths import resolve_auto
 
 
@@ -191,11 +199,13 @@ class TablePage:
     # ---- rows ----
 
     def _place_body(self, plan: BodyPlan) -> None:
-        for _, _, part in plan.entries:
-            if isinstance(part, Block):
-                self._place_block(part)
-            else:
+        for row, _, part in plan.entries:
+            if isinstance(part, Band):
                 self._place(part)
+            elif part.held is None:
+                self._place_streamed(part)
+            else:
+                self._place_held(part, part.held, row)
 
     def _place(self, band: Band) -> None:
         """Puts a band's rows into their groups at the present height."""
@@ -215,7 +225,22 @@ class TablePage:
             self.fragment.children.append(fragment)
         return fragment
 
-    def _place_block(self, block: Block) -> None:
+    def _place_held(self, block: Block, held: Held, first: int) -> None:
+        """Puts plain rows into their group."""
+        stop = first + len(block.cells)
+        rows = HeldRowsFragment(
+            *(RowsBox(), self.geometry.width, block.stencils, block.closing, block.cells, block.texts),
+            *(self.grid.rows[first:stop], partial(held.fragments, first, stop)),
+        )
+        group = self._group(held.group, self.y)
+        rows.x, rows.y = -group.x, self.y - group.y
+        for index, stencil in enumerate(block.stencils, first):
+            self.rows.append((index, self.y, stencil.row.height))
+            self.y += stencil.height
+        group.height = rows.y + rows.height - self.geometry.spacing_down
+        group.children.append(rows)
+
+    def _place_streamed(self, block: Block) -> None:
         """Puts plain rows in; what follows them begins a group anew, so that reading order is the rows' order."""
         rows = RowsFragment(RowsBox(), self.geometry.width, block.stencils, block.closing, block.cells, block.texts)
         rows.y = self.y

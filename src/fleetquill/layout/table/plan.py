@@ -2,23 +2,39 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Iterator
 from typing import NamedTuple, Protocol
 
 from fleetquill.drawing.rows import Cell
-from fleetquill.layout.boxes.boxes import CellBox
+from fleetquill.layout.boxes.boxes import CellBox, RowGroupBox
+from fleetquill.layout.contract.fragments import Fragment
 from fleetquill.layout.contract.resume import Resume
 from fleetquill.layout.table.bands import Band, Places
 from fleetquill.layout.table.measures import Stencil
 
 
-class Block:
-    """Plain rows, the empty rows that they stand on, and the line under the last of them."""
+class Held(NamedTuple):
+    """What plain rows that a table holds stand in, and how fragments of some of them are made, by their numbers."""
 
-    __slots__ = ("cells", "closing", "stencils", "texts")
+    group: RowGroupBox
+    fragments: Callable[[int, int], list[Fragment]]
+
+
+class Block:
+    """Plain rows, the empty rows that they stand on, and the line under the last of them; those of a ledger are not
+    `held`."""
+
+    __slots__ = ("cells", "closing", "held", "stencils", "texts")
 
     def __init__(
-        self, stencils: list[Stencil], closing: Stencil, cells: list[list[Cell]], texts: list[tuple[str, ...]]
+        self,
+        stencils: list[Stencil],
+        closing: Stencil,
+        cells: list[list[Cell]],
+        texts: list[tuple[str, ...]],
+        held: Held | None = None,
     ) -> None:
+        self.held = held
         self.stencils = stencils
         self.closing = closing
         self.cells = cells
@@ -30,7 +46,7 @@ class Block:
 
     def follows(self, other: Block) -> bool:
         """Whether its rows may stand in one block with those of another."""
-        return self.closing is other.closing
+        return self.closing is other.closing and self.held == other.held
 
     def extend(self, other: Block) -> None:
         """Takes rows that follow."""
@@ -40,7 +56,7 @@ class Block:
 
     def up_to(self, stop: int) -> Block:
         """Its rows before a place."""
-        return Block(self.stencils[:stop], self.closing, self.cells[:stop], self.texts[:stop])
+        return Block(self.stencils[:stop], self.closing, self.cells[:stop], self.texts[:stop], self.held)
 
 
 class Entry(NamedTuple):
@@ -88,6 +104,11 @@ class BodyPlan:
         self.y += part.height
         self.stop = stop
         self.has_rows = True
+
+    def starts(self) -> Iterator[int]:
+        """The rows that begin here, from the last on: those that spanning cells tie together begin with the first."""
+        for entry in reversed(self.entries):
+            yield from reversed(range(entry.row, entry.stop)) if isinstance(entry.part, Block) else (entry.row,)
 
     def add_aside(self, row: int, band: Band) -> None:
         """What is no row of its own and goes with one."""

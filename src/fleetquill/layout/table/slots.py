@@ -59,7 +59,7 @@ class Maker(NamedTuple):
     left: float  # of its first column
     spacing: float  # below each row
     looks: dict[Look, Look]
-    keeps: bool = False  # whether words with figures in them are met again: they have been measured already
+    measured: bool = False  # whether texts have been measured word by word, as lines have them
 
 
 class Slot:
@@ -92,7 +92,7 @@ class Slot:
         run = next(item.run for item in line.items if isinstance(item, TextSpan))
         self.look = maker.looks.setdefault(run.look, run.look)
         self.plain = takes_plain_text(run) and style.text_indent == 0.0
-        self.keeps = maker.keeps
+        self.measured = maker.measured
         self.space = self.setting.space.advance * style.font_size + style.letter_spacing
         self.transforms = style.text_transform != "none"
         self.cells: Cache[str, Cell] = Cache(MOST_CELLS)
@@ -231,7 +231,8 @@ class Slot:
             if index == len(words) or not word.spaced:
                 part = words[first:index]
                 shown = " ".join([inner.text for inner in part])
-                set_words = (*part, self.setting.space) if len(part) > 1 else tuple(part)
+                apart = len(part) > 1 or part[-1].spaced
+                set_words = (*part, self.setting.space) if apart else tuple(part)
                 yield Cell(x, baseline, self.look, set_words, None, shown, self.column)
                 x += sum(widths[first:index]) + sum(gaps[first:index])
                 first = index
@@ -266,6 +267,8 @@ class Slot:
             return self._placed(shown, width, self.figures.words, self.figures)
         if may_run_from_right(text):
             return TALL
+        if self.measured and len(pieces(shown)) > shown.count(" ") + 1:
+            return TALL  # words side by side are set each on its own
         size, spacing = self.look.size, self.look.letter_spacing
         words = tuple([self._word(part) for part in shown.split(" ")])
         if any(word.face is not self.setting.face for word in words):
@@ -296,7 +299,7 @@ class Slot:
 
     def _word(self, text: str) -> Word:
         """Words with figures in them are as a rule not met again: they are not kept."""
-        once = not self.keeps and any(map(str.isdigit, text))
+        once = not self.measured and any(map(str.isdigit, text))
         return self.setting.exact(text) if once else self.setting.segment(text)
 
 

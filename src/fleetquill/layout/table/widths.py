@@ -15,6 +15,7 @@ from fleetquill.layout.inline.lines import lines_content_widths
 from fleetquill.layout.table.borders import cell_edges
 from fleetquill.layout.table.decimals import halves_of
 from fleetquill.layout.table.grid import Grid, GridCell, column_style
+from fleetquill.layout.table.plain_rows import PlainBody
 from fleetquill.style.lengths import Relative
 from fleetquill.style.properties import ComputedStyle
 
@@ -39,16 +40,22 @@ class Column:
         self.after = 0.0  # and from it on
 
 
-def measure_columns(grid: Grid, context: Context, spacing: float) -> list[Column]:
+def measure_columns(grid: Grid, plain: PlainBody, context: Context, spacing: float) -> list[Column]:
     """The wishes of each column from its cells (§3.9.2), narrow spans before wide ones."""
     columns = [Column() for _ in range(grid.column_count)]
     for index in range(grid.column_count):
         style = column_style(grid, index)
         if style is not None:
             _take_width(columns[index], style, 0.0)
+    for kind in plain.kinds:
+        for cell, widths in zip(kind.cells, kind.widths, strict=True):
+            across = cell_edges(cell.box).across
+            for least, most in widths:
+                _take_cell(columns[cell.column], cell.box.style, least + across, most + across)
+            _take_width(columns[cell.column], cell.box.style, across)
     spanning: list[GridCell] = []
-    for row in grid.cells_of:
-        for cell in row:
+    for index, row in enumerate(grid.cells_of):
+        for cell in row if index not in plain.rows else ():
             if cell.columns > 1:
                 spanning.append(cell)
                 continue
@@ -60,14 +67,8 @@ def measure_columns(grid: Grid, context: Context, spacing: float) -> list[Column
                 column.before = max(column.before, halves.before)
                 column.after = max(column.after, halves.after)
                 least = max(least, column.before + column.after + cell_edges(cell.box).across)
-            column.least = max(column.least, least)
-            column.most = max(column.most, most, least)
-            if style.fq_wrap == "late" and most <= SHORT * style.font_size:
-                column.short = max(column.short, most)
-            else:
-                column.enough = max(column.enough, min(most, ENOUGH * style.font_size))
-            if style.width != "auto":
-                _take_width(column, style, cell_edges(cell.box).across)
+            _take_cell(column, style, least, most)
+            _take_width(column, style, cell_edges(cell.box).across)
     for column in columns:
         if column.given:  # a width that was asked for stands in for the content's (§3.9.2)
             column.most = max(column.least, column.asked)
@@ -77,6 +78,16 @@ def measure_columns(grid: Grid, context: Context, spacing: float) -> list[Column
         column.most = max(column.most, column.least)
     _cap_shares(columns)
     return columns
+
+
+def _take_cell(column: Column, style: ComputedStyle, least: float, most: float) -> None:
+    """What a cell asks for that stands in one column."""
+    column.least = max(column.least, least)
+    column.most = max(column.most, most, least)
+    if style.fq_wrap == "late" and most <= SHORT * style.font_size:
+        column.short = max(column.short, most)
+    else:
+        column.enough = max(column.enough, min(most, ENOUGH * style.font_size))
 
 
 def cell_widths(box: CellBox, context: Context) -> tuple[float, float]:

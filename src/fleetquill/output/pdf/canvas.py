@@ -6,6 +6,7 @@ import math
 from collections import Counter
 from collections.abc import Callable, Mapping, Sequence
 from functools import cache
+from itertools import chain, islice
 from typing import TYPE_CHECKING, Any, Final, NamedTuple
 
 from fleetquill.drawing.canvas import Area, Drawing, Look, Matrix, Path, Stamp, Stroke, show_state
@@ -15,8 +16,8 @@ from fleetquill.drawing.gradients import Axial, Round, Shade, Sweep, round_matri
 from fleetquill.drawing.matrices import moved, moved_corners
 from fleetquill.drawing.paths import bounds, rectangle
 from fleetquill.drawing.pictures import Picture
-from fleetquill.drawing.places import LAYOUT, Artifact, LedgerRow, Place
-from fleetquill.drawing.rows import Rows
+from fleetquill.drawing.places import LAYOUT, Artifact, Place
+from fleetquill.drawing.rows import Rows, draw_cells
 from fleetquill.drawing.sweeps import paint_sweep
 from fleetquill.drawing.words import SLOPE, THICKENING, advance_of, gaps_after
 from fleetquill.output.pdf.field_places import FieldOnPage
@@ -163,11 +164,7 @@ class PdfCanvas:
         wanted = self._wanted
         if wanted is None or self.tagging is None or self._sheet is None:
             return
-        if isinstance(wanted, Place):
-            text = f"/ActualText{write(wanted.facts.text).decode('latin-1')}" if wanted.facts.text else ""
-            self._out.append(f"/{wanted.role}<</MCID {self.tagging.tags.mark(self._sheet, wanted)}{text}>>BDC")
-        else:
-            self._out.append(_artifact(wanted))
+        self._out.append(self._begin(wanted) if isinstance(wanted, Place) else _artifact(wanted))
         self._open = wanted
 
     def _set_alpha(self, alpha: float) -> None:
@@ -499,6 +496,9 @@ class PdfCanvas:
 
     def stamp_rows(self, x: float, y: float, rows: Rows) -> None:
         """Each row moves the origin down; its cells are strings that were made ready once."""
+        if self._aside is not None:
+            draw_cells(self, x, y, rows)
+            return
         self._end_mark()
         looks = Counter([cell.look for row in rows.cells[:2] for cell in row if cell.look is not None])
         if not looks:
@@ -510,8 +510,8 @@ class PdfCanvas:
             ops = self._resources.cell_operators(look)
             out[0] += f" {self._resources.look_operators(look)}"
             ops.known.trim()
-            if self.tagging is not None and rows.model is not None and self._aside is None:
-                texts = self._tagged_rows(rows, rows.model, ops, self.tagging.tags)
+            if self.tagging is not None and (rows.model or rows.places):
+                texts = self._tagged_rows(rows, ops, self.tagging.tags)
             else:
                 known, make = ops.known, ops.make
                 texts = [f"BT {''.join([known.get(cell) or make(cell) for cell in row])}ET" for row in rows.cells]
@@ -527,11 +527,11 @@ class PdfCanvas:
         out.append(f"{down}{self._row_ground(rows.closing)}Q")
         self._out.append("\n".join(out))
 
-    def _tagged_rows(self, rows: Rows, model: LedgerRow, ops: CellOperators, tags: Tags) -> list[str]:
+    def _tagged_rows(self, rows: Rows, ops: CellOperators, tags: Tags) -> list[str]:
         """The operators of rows, each cell in a marked sequence of its own."""
         assert self._sheet is not None  # where anything is tagged
         known, make = ops.known, ops.make
-        columns = len(model.cells)
+        columns = len(rows.places[0]) if rows.model is None else len(rows.model.cells)
         found: list[list[str]] = []
         for row in rows.cells:
             shown = [known.get(cell) or make(cell) for cell in row]
@@ -541,7 +541,24 @@ class PdfCanvas:
                     own[cell.column] += operators
                 shown = own
             found.append(shown)
-        return tags.rows(self._sheet, model, found)
+        if rows.model is not None:
+            return tags.rows(self._sheet, rows.model, found)
+        marks = map(self._marked, chain(*rows.places), chain(*found))
+        return [" ".join(islice(marks, columns)) for _ in found]
+
+    def _marked(self, place: Place | None, operators: str) -> str:
+        """The operators of a cell in a marked sequence."""
+        if not operators:
+            return ""
+        begin = _artifact(LAYOUT) if place is None else self._begin(place)
+        return f"{begin} BT {operators}ET EMC"
+
+    def _begin(self, place: Place) -> str:
+        """Begins a marked sequence of a part."""
+        assert self.tagging is not None
+        assert self._sheet is not None
+        text = f"/ActualText{write(place.facts.text).decode('latin-1')}" if place.facts.text else ""
+        return f"/{place.role}<</MCID {self.tagging.tags.mark(self._sheet, place)}{text}>>BDC"
 
     def _row_ground(self, drawing: Drawing) -> str:
         """The operators of an empty row, which is no part of the document."""

@@ -88,7 +88,10 @@ class CellOperators:
             strings = f"<{cell.text.translate(self._hexes[cell.figures])}>"
         else:
             shown = words[:-1] if len(words) > 1 else words  # the last of several is the space between them
-            strings = self._words[look.setting.space].join([self._strings(word, known) for word in shown])
+            space = self._words[look.setting.space]
+            strings = space.join([self._strings(word, known) for word in shown])
+            if shown[-1].spaced:  # on the next line: who copies the text wants to have the space
+                strings += space
         place = cell.x, cell.baseline
         matrix = self._places.get(place) or self._places.put(place, f"1 0 0 -1 {cell.x:.2f} {cell.baseline:.2f} Tm[")
         op = f"{matrix}{strings}]TJ "

@@ -76,12 +76,62 @@ class Structure(NamedTuple):
     names: dict[str, Place]
 
 
-class LedgerRow:
-    """What the model of a ledger's rows has in the place of a part: each row that is drawn gets parts of its own, in
-    a body of the `table`; `cells` are the roles of its cells and what is said of them."""
+class RowModel:
+    """What rows that are alike have in the place of a part: each row that is drawn gets parts of its own; `cells` are
+    the roles of its cells and what is said of them."""
 
-    __slots__ = ("cells", "table")
+    __slots__ = ("cells",)
+
+    def __init__(self, cells: list[tuple[str, Facts]]) -> None:
+        self.cells = cells
+
+    def begin(self) -> Place:
+        """A part for one row, in its place."""
+        raise NotImplementedError
+
+    def parts(self) -> list[Place]:
+        """Parts for the cells of one row, in a part for that."""
+        row = self.begin()
+        return [Place(role, row, facts) for role, facts in self.cells]
+
+
+class LedgerRow(RowModel):
+    """The model of a ledger's rows: they stand in a body of the `table`, that which was begun last."""
+
+    __slots__ = ("table",)
 
     def __init__(self, table: Place, cells: list[tuple[str, Facts]]) -> None:
+        super().__init__(cells)
         self.table = table
-        self.cells = cells
+
+    def begin(self) -> Place:
+        last = self.table.kids[-1] if self.table.kids else None
+        began = isinstance(last, Place) and last.role == "TBody"
+        return Place("TR", last if began else Place("TBody", self.table))
+
+
+class RowRun:
+    """Where rows of a table's `body` belong that get their parts as they are drawn: among its other parts."""
+
+    __slots__ = ("body", "kids")
+
+    def __init__(self, body: Place) -> None:
+        self.body = body
+        self.kids: list[Any] = []
+        body.kids.append(self)
+
+
+class HeldRow(RowModel):
+    """The model of rows in such a run."""
+
+    __slots__ = ("run",)
+
+    def __init__(self, run: RowRun, columns: int) -> None:
+        super().__init__([("TD", NO_FACTS)] * columns)
+        self.run = run
+
+    def begin(self) -> Place:
+        row = Place("TR", None)
+        row.parent = self.run.body
+        self.run.kids.append(row)
+        return row

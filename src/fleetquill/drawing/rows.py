@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from typing import NamedTuple, Protocol, cast
 
 from fleetquill.drawing.canvas import Canvas, Drawing, Look
-from fleetquill.drawing.places import LedgerRow, Place
+from fleetquill.drawing.places import Place, RowModel
 from fleetquill.text.figures import Figures
 from fleetquill.text.shaping import Word
 
@@ -53,8 +53,8 @@ class Rows(NamedTuple):
     cells: list[list[Cell]]
     grounds: list[Ground]
     closing: Drawing  # the line under the last row: each row draws the one over it
-    model: LedgerRow | None = None  # what rows are in the document, those of a ledger
-    places: Sequence[Sequence[Place | None]] = ()  # by row and column, those of a table whose parts are known
+    model: RowModel | None = None  # what rows are in the document, where they are alike
+    places: Sequence[Sequence[Place | None]] = ()  # by row and column, where they are not
 
 
 class RowCanvas(Protocol):

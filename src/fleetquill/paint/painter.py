@@ -13,7 +13,7 @@ from fleetquill.drawing.canvas import Canvas, Drawing, Path, Stroke, without_mar
 from fleetquill.drawing.fields import OFF, Field
 from fleetquill.drawing.paths import inset, rectangle, rounded
 from fleetquill.drawing.pictures import rendered
-from fleetquill.drawing.places import LedgerRow, Place
+from fleetquill.drawing.places import Place, RowModel
 from fleetquill.drawing.recoloring import letters_of
 from fleetquill.drawing.rows import Ground, Rows, draw_rows
 from fleetquill.layout.boxes.boxes import Box, MarkBox, PictureBox, RowBox, element_text
@@ -29,7 +29,7 @@ from fleetquill.layout.contract.fragments import (
 )
 from fleetquill.layout.items.boxes import ItemsBox
 from fleetquill.layout.table.boxes import LedgerBox, RowsBox, TableBox
-from fleetquill.layout.table.measures import HeldRowsFragment, RowsFragment, Stencil, TableFragment
+from fleetquill.layout.table.measures import RowsFragment, Stencil, TableFragment
 from fleetquill.paint.borders import Frame, Side, corners_of, decoration_of
 from fleetquill.paint.decorations import paint_decoration
 from fleetquill.paint.effects import is_grouped, is_treated, paint_through
@@ -38,7 +38,7 @@ from fleetquill.paint.outlines import paint_outline
 from fleetquill.paint.strokes import stroke_line
 from fleetquill.paint.table_columns import paint_columns
 from fleetquill.paint.table_lines import paint_collapsed
-from fleetquill.paint.table_parts import begin_ledger_row, table_parts
+from fleetquill.paint.table_parts import begin_row, parts_of_rows, table_parts
 from fleetquill.paint.text import paint_span
 from fleetquill.style.box_values import Matrix, multiply, transform_matrix, translation
 from fleetquill.style.lengths import resolve
@@ -74,8 +74,8 @@ def paint_fragment(canvas: Canvas, fragment: Fragment, x: float, y: float) -> No
             paint_fragment(canvas, part, x, y)
         _paint_table_lines(canvas, fragment, x, y)
         return
-    if box.part.__class__ is LedgerRow:
-        begin_ledger_row(fragment)
+    if isinstance(box.part, RowModel):
+        begin_row(fragment)
     _decorate(canvas, fragment, x, y)
     if box.__class__ is RowBox:  # what all its cells stand on, then what is in them
         cells = [child for child in fragment.children if isinstance(child, Fragment)]
@@ -236,8 +236,8 @@ class _Layers:
         if isinstance(fragment, TableFragment):
             _paint_table_ground(self.canvas, fragment, x, y)
         elif not isinstance(fragment, RowsFragment):
-            if fragment.box.part.__class__ is LedgerRow:
-                begin_ledger_row(fragment)
+            if isinstance(fragment.box.part, RowModel):
+                begin_row(fragment)
             _decorate(self.canvas, fragment, x, y)
         if fragment.box.style.outline_width:
             self.outlined.append((fragment, x, y))
@@ -532,11 +532,8 @@ def _paint_table_lines(canvas: Canvas, fragment: TableFragment, x: float, y: flo
 def paint_rows(canvas: Canvas, block: RowsFragment, x: float, y: float) -> None:
     """Plain rows on the empty ones that they stand on."""
     grounds = {stencil: Ground(_ground(stencil), stencil.height) for stencil in set(block.stencils)}
-    model = block.box.part if isinstance(block.box.part, LedgerRow) else None
     each = [grounds[stencil] for stencil in block.stencils]
-    places: list[list[Place | None]] = []
-    if isinstance(block, HeldRowsFragment) and block.rows[0].part is not None:
-        places = [[cell.part if isinstance(cell.part, Place) else None for cell in row.children] for row in block.rows]
+    model, places = parts_of_rows(block)
     draw_rows(canvas, x, y, Rows(block.cells, each, _ground(block.closing), model, places))
 
 

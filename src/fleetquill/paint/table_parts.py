@@ -6,11 +6,11 @@ from collections.abc import Iterator
 from typing import Final
 
 from fleetquill.drawing.canvas import Canvas
-from fleetquill.drawing.places import REPEATED, LedgerRow, Place
+from fleetquill.drawing.places import REPEATED, HeldRow, Place, RowModel
 from fleetquill.layout.boxes.boxes import Box, RowGroupBox
 from fleetquill.layout.contract.fragments import Fragment
 from fleetquill.layout.table.boxes import LedgerBox
-from fleetquill.layout.table.measures import RowsFragment, TableFragment
+from fleetquill.layout.table.measures import HeldRowsFragment, RowsFragment, TableFragment
 
 GOING_ON: Final = ("continued", "going-on")  # values of -fq-show-on: on pages that go on
 
@@ -56,14 +56,31 @@ def _body(ledger: LedgerBox) -> list[Box]:
     return next((group.children for group in ledger.prototype.groups if group.role == "body"), [])
 
 
-def begin_ledger_row(row: Fragment) -> None:
-    """Gives a row of a ledger, and its cells, parts of their own in the body that was begun last."""
-    model = row.box.part
-    if not isinstance(model, LedgerRow):
-        return
-    own = Place("TR", model.table.kids[-1])
-    cells = [child for child in row.children if isinstance(child, Fragment)]
-    for (role, facts), cell in zip(model.cells, cells, strict=False):
-        place = cell.box.part = Place(role, own, facts)
-        for inner in cell.box.children:
-            inner.part = place
+def begin_row(row: Fragment) -> None:
+    """Gives a row that is like others, and its cells, parts of their own."""
+    _begin(row.box, [cell.box for cell in row.children if isinstance(cell, Fragment)])
+
+
+def _begin(row: Box, cells: list[Box]) -> None:
+    model = row.part
+    assert isinstance(model, RowModel)
+    parts = model.parts()
+    if isinstance(model, HeldRow):  # it may go on on another page
+        row.part = parts[0].parent
+    for part, cell in zip(parts, cells, strict=False):
+        cell.part = part
+        for inner in cell.children:
+            inner.part = part
+
+
+def parts_of_rows(block: RowsFragment) -> tuple[RowModel | None, list[list[Place | None]]]:
+    """What plain rows are in the document: the model of all of them, or the parts of their cells."""
+    boxes: list[Box] = [*block.rows] if isinstance(block, HeldRowsFragment) else [block.box]
+    models = {box.part for box in boxes}
+    model = models.pop()
+    if not models and (model is None or isinstance(model, RowModel)):
+        return model, []
+    for box in boxes:
+        if isinstance(box.part, HeldRow):
+            _begin(box, box.children)
+    return None, [[cell.part if isinstance(cell.part, Place) else None for cell in box.children] for box in boxes]

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from typing import Final
 
-from fleetquill.drawing.places import LAYOUT, NO_FACTS, Facts, LedgerRow, Place, Structure
+from fleetquill.drawing.places import LAYOUT, NO_FACTS, Facts, HeldRow, LedgerRow, Place, RowRun, Structure
 from fleetquill.layout.boxes.boxes import (
     AnchorBox,
     Box,
@@ -15,6 +15,7 @@ from fleetquill.layout.boxes.boxes import (
     InlineBox,
     MarkBox,
     PictureBox,
+    RowBox,
     TextBox,
 )
 from fleetquill.layout.boxes.text_cells import TextCellBox
@@ -24,7 +25,7 @@ from fleetquill.layout.table.boxes import LedgerBox
 from fleetquill.structure.roles import HOLDS_TEXT, INLINE, control_of, facts_of, is_hidden, role_of
 
 HEARD: Final = frozenset((  # attributes of cells that say something
-    *("role", "lang", "id", "headers", "scope", "colspan", "rowspan", "aria-hidden", "aria-label"),
+    *("role", "lang", "id", "headers", "scope", "colspan", "rowspan", "hidden", "aria-hidden", "aria-label"),
 ))  # fmt: skip
 
 
@@ -56,6 +57,7 @@ class _Builder:
     def __init__(self) -> None:
         self.names: dict[str, Place] = {}
         self._known: dict[Element, Place] = {}
+        self._models: dict[RowRun, HeldRow] = {}  # that rows were last like
         self._notes = 0
 
     def visit(self, box: Box, around: Place) -> None:
@@ -72,7 +74,10 @@ class _Builder:
         element = box.element
         if isinstance(box, TextBox):
             return
-        if isinstance(box, TextCellBox) and _is_plain_cell(box, around):
+        if box.__class__ is RowBox and around.role == "TBody" and _is_plain_row(box):
+            self._plain_row(box, around)
+            return
+        if around.role == "TR" and isinstance(box, TextCellBox) and _is_plain_cell(box):
             box.belong_to(Place("TD", around))
             return
         if element is None:
@@ -196,7 +201,16 @@ class _Builder:
             given = None
         return Place("Figure", around, Facts(given), inline=inline, element=element)
 
-    # ---- ledgers ----
+    # ---- rows that are alike ----
+
+    def _plain_row(self, row: Box, body: Place) -> None:
+        """A row whose parts are made when it is drawn."""
+        last = body.kids[-1] if body.kids else None
+        run = last if isinstance(last, RowRun) else RowRun(body)
+        model = self._models.get(run)
+        if model is None or len(model.cells) != len(row.children):
+            model = self._models[run] = HeldRow(run, len(row.children))
+        row.part = model
 
     def _ledger(self, ledger: LedgerBox, element: Element, around: Place) -> None:
         """A ledger: what its rows are like is said in the place of the prototype's own."""
@@ -210,10 +224,18 @@ class _Builder:
             row.part = LedgerRow(table, [_cell_like(cell) for cell in row.children])
 
 
-def _is_plain_cell(box: Box, around: Place) -> bool:
-    """Whether a cell of text is a part of which nothing is said, as most are."""
-    element = box.element
-    return element is not None and element.tag == "td" and around.role == "TR" and HEARD.isdisjoint(element.keys())
+def _is_plain_row(row: Box) -> bool:
+    """Whether nothing is said of a row, nor of any of its cells, which hold text and nothing else."""
+    return row.quiet and bool(row.children) and _is_silent(row.element, "tr") and all(map(_is_plain_cell, row.children))
+
+
+def _is_plain_cell(box: Box) -> bool:
+    return isinstance(box, TextCellBox) and _is_silent(box.element, "td")
+
+
+def _is_silent(element: Element | None, tag: str) -> bool:
+    """Whether nothing is said of an element, as of most."""
+    return element is not None and element.tag == tag and HEARD.isdisjoint(element.keys())
 
 
 def _cell_like(cell: Box) -> tuple[str, Facts]:

@@ -10,7 +10,7 @@ from lxml import etree
 from fleetquill.drawing.canvas import Drawing
 from fleetquill.drawing.fields import Field
 from fleetquill.drawing.pictures import Picture
-from fleetquill.drawing.places import Artifact, LedgerRow, Place
+from fleetquill.drawing.places import Artifact, Place, RowModel
 from fleetquill.layout.contract.sizing import Edges
 from fleetquill.style.properties import ComputedStyle
 
@@ -95,7 +95,7 @@ class Box:
         self.is_item = False  # whether it is laid out on its own: an item, or out of the flow
         self.moves = False  # whether text stands in it that hangs on where it, or another element, stands
         self.page = ""  # the name of the page that it wants to stand on
-        self.part: Place | LedgerRow | Artifact | None = None  # of the document, once that is asked for
+        self.part: Place | RowModel | Artifact | None = None  # of the document, once that is asked for
         self.says: PageSays | None = None
         self.pictures: dict[str, Picture | Drawing] | None = None  # of its backgrounds, by address
         self.widths: tuple[float, float] | None = None  # min-content and max-content, once they are measured

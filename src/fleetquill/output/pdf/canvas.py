@@ -531,20 +531,21 @@ class PdfCanvas:
         """The operators of rows, each cell in a marked sequence of its own."""
         assert self._sheet is not None  # where anything is tagged
         known, make = ops.known, ops.make
-        columns = len(rows.places[0]) if rows.model is None else len(rows.model.cells)
+        columns = [*range(len(rows.places[0]) if rows.model is None else len(rows.model.cells))]
         found: list[list[str]] = []
         for row in rows.cells:
             shown = [known.get(cell) or make(cell) for cell in row]
-            if len(row) != columns:  # cells of several lines
-                own = [""] * columns
+            if [cell.column for cell in row] != columns:  # some are empty, or have several lines
+                own = [""] * len(columns)
                 for cell, operators in zip(row, shown, strict=True):
                     own[cell.column] += operators
                 shown = own
             found.append(shown)
-        if rows.model is not None:
+        if rows.model is not None and not self._groups:
             return tags.rows(self._sheet, rows.model, found)
-        marks = map(self._marked, chain(*rows.places), chain(*found))
-        return [" ".join(islice(marks, columns)) for _ in found]
+        places = rows.places if rows.model is None else [rows.model.parts() for _ in found]
+        marks = map(self._marked, chain(*places), chain(*found))
+        return [" ".join(islice(marks, len(columns))) for _ in found]
 
     def _marked(self, place: Place | None, operators: str) -> str:
         """The operators of a cell in a marked sequence."""

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
+from itertools import chain
 from typing import TYPE_CHECKING, Any, Final, NamedTuple
 
-from fleetquill.drawing.places import NO_FACTS, Facts, LedgerRow, Place
+from fleetquill.drawing.places import NO_FACTS, Facts, HeldRow, LedgerRow, Place, RowModel, RowRun
 from fleetquill.pdf.objects import Name, Ref, number, write
 
 if TYPE_CHECKING:
@@ -55,6 +56,12 @@ class Written(NamedTuple):
     """A part that has gone out."""
 
     ref: Ref
+
+
+class WrittenRows(NamedTuple):
+    """Rows of a table that have gone out: the numbers of their objects."""
+
+    numbers: range
 
 
 class _RowPlan(NamedTuple):
@@ -163,15 +170,30 @@ class Tags:
         self._led_to.add(place)
         return [self._place_ref(place), Name("XYZ"), None, None, None]
 
-    def rows(self, sheet: Sheet, model: LedgerRow, rows: Sequence[Sequence[str]]) -> list[str]:
+    def rows(self, sheet: Sheet, model: RowModel, rows: Sequence[Sequence[str]]) -> list[str]:
         """Writes the parts of plain rows. `rows` are the operators that show the cells of each, '' where nothing is in
         one; gives the operators of each row, with every cell in a marked sequence of its own."""
-        file, table = self._file, model.table
+        if isinstance(model, HeldRow):
+            body = model.run.body
+            body.join()
+            numbers, shown = self._rows(sheet, model, self._place_ref(body), rows)
+            model.run.kids.append(WrittenRows(numbers))
+            return shown
+        assert isinstance(model, LedgerRow)
+        table = model.table
         table.join()
         if table not in self._tables:
             self._tables.append(table)
-        body = file.reserve()
-        table.kids.append(Written(body))
+        own = self._file.reserve()
+        table.kids.append(Written(own))
+        numbers, shown = self._rows(sheet, model, own, rows)
+        above = self._place_ref(table).number
+        self._file.add_written(own, f"<<{self._type('TBody')}/P {above} 0 R/K[{_refs(numbers)}]>>")
+        return shown
+
+    def _rows(self, sheet: Sheet, model: RowModel, body: Ref, rows: Sequence[Sequence[str]]) -> tuple[range, list[str]]:
+        """Writes the parts of rows in a body; gives their numbers, and the operators of each."""
+        file = self._file
         cells = [
             (f"<<{self._type(role)}{_attributes(facts, None)}/P ", f"/{role}<</MCID ") for role, facts in model.cells
         ]
@@ -187,9 +209,7 @@ class Tags:
         else:
             written, shown = plan.any_rows(rows, first, sheet.places)
         file.add_row(first, written)
-        kids = _refs(range(first, first + len(rows) * count, count))
-        file.add_written(body, f"<<{self._type('TBody')}/P {self._place_ref(table).number} 0 R/K[{kids}]>>")
-        return shown
+        return range(first, first + len(rows) * count, count), shown
 
     def end_page(self, sheets: Sequence[Sheet], size: PageSize) -> None:
         """A page has gone out, with what was marked in its content streams."""
@@ -267,6 +287,9 @@ class Tags:
         kids = place.kids
         if len(kids) == 1 and kids[0].__class__ is Marked:  # as most are
             return True
+        if any(isinstance(kid, RowRun) for kid in kids):
+            runs = [kid.kids if isinstance(kid, RowRun) else [kid] for kid in kids]
+            place.kids = kids = [*chain.from_iterable(runs)]
         if any(isinstance(kid, Place) for kid in kids):
             place.kids = kids = [kid for kid in kids if not isinstance(kid, Place) or self._stays(kid)]
         if place in self._led_to:
@@ -307,7 +330,7 @@ class Tags:
             parts.append(f"/Pg {page.number} 0 R")
         if place.facts is not NO_FACTS or place.area is not None or place.role in DRAWN:
             parts.append(_attributes(place.facts, self._box(place)))
-        if len(shown) == 1:
+        if len(shown) == 1 and not isinstance(kids[0], WrittenRows):
             content = shown[0]
             parts.append(f"/K{content}" if content[0] == "<" else f"/K {content}")
         elif shown:
@@ -322,9 +345,11 @@ class Tags:
         role = MODERN.get(role, role)
         return f"/S/{role}/NS {self._space.number} 0 R" if role in SPACE_2 else f"/S/{role}"
 
-    def _kid(self, kid: Place | Marked | Linked | Written, page: Ref | None) -> str:
+    def _kid(self, kid: Place | Marked | Linked | Written | WrittenRows, page: Ref | None) -> str:
         if isinstance(kid, Place):
             return f"{self._place_ref(kid).number} 0 R"
+        if isinstance(kid, WrittenRows):
+            return _refs(kid.numbers)
         if isinstance(kid, Written):
             return f"{kid.ref.number} 0 R"
         if isinstance(kid, Linked):

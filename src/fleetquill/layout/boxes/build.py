@@ -141,7 +141,8 @@ class _BoxBuilder:
         cascade = self.styles.cascade
         node = cascade.node(parent_node, element)
         style = cascade.style(element, node, parent, self.styles.siblings)
-        if element.tag in ("br", "wbr") and style.display != "none":  # a break is no box, nor an item
+        tag = element.tag
+        if tag in ("br", "wbr") and style.display != "none":  # a break is no box, nor an item
             item = False
             if style.outside or style.float != "none" or style.display != "inline":
                 plain = {"position": "static", "float": "none", "display": "inline", "outside": ""}
@@ -153,7 +154,7 @@ class _BoxBuilder:
             self.found.breaks = True
         if (
             display == "table-cell"
-            and element.tag in ("td", "th")
+            and tag in ("td", "th")
             and style.ordinary
             and style.writing_mode == "horizontal-tb"
             and not (item or node.adds_content or len(element))
@@ -181,7 +182,7 @@ class _BoxBuilder:
         if not style.ordinary or display == "list-item":
             self.content.count(element, style)
             counted = self.content.own_counters(style) if style.counter_increment or style.counter_reset else None
-        name = element.get("id") or (element.get("name") if element.tag == "a" else None)
+        name = element.get("id") or (element.get("name") if tag == "a" else None)
         named = name is not None
         if name is not None:
             self._note_target(element, name)
@@ -192,7 +193,7 @@ class _BoxBuilder:
             boxes = [self._lines_of(element, style, boxes)]
         self.depth -= 1
         if boxes:
-            if style.ordinary and not named and element.tag != "a":
+            if style.ordinary and not named and tag != "a":
                 _quieten(boxes[0], element)
             if self.containers.page_name or not style.ordinary:
                 self._note_page_marks(element, style, boxes, counted)

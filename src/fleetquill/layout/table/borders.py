@@ -106,6 +106,8 @@ class Collapsed:
                 self.down[row][column] = border
 
     def _add_cells(self, grid: Grid) -> None:
+        if not any(map(has_borders, {cell.box.style for row in grid.cells_of for cell in row})):
+            return
         for row in grid.cells_of:
             for cell in row:
                 self._frame(cell.box.style, cell.row, cell.row + cell.rows, cell.column, cell.column + cell.columns, 5)

@@ -54,19 +54,20 @@ class Grid:
     def _add_group(self, group: RowGroupBox) -> None:
         first = len(self.rows)
         count = len(group.children)
-        filled: list[set[int]] = [set() for _ in range(count)]
+        filled: dict[int, set[int]] = {}  # columns by row that cells above reach into
         for index, row in enumerate(group.children):
             assert isinstance(row, RowBox)
             column = 0
+            taken = filled.get(index, ())
             cells: list[GridCell] = []
             for box in row.children:
                 assert isinstance(box, CellBox)
-                while column in filled[index]:
+                while column in taken:
                     column += 1
                 rows = min(box.row_span or count, count - index)
                 if rows > 1:
                     for below in range(index + 1, index + rows):
-                        filled[below].update(range(column, column + box.column_span))
+                        filled.setdefault(below, set()).update(range(column, column + box.column_span))
                 cells.append(GridCell(box, first + index, column, rows, box.column_span))
                 column += box.column_span
             if cells:

@@ -35,6 +35,9 @@ def bounds(path: Path) -> Area:
     return min(xs), min(ys), max(xs) - min(xs), max(ys) - min(ys)
 
 
+CLOSED: Final[Segment] = ("h",)
+
+
 def rectangle(x: float, y: float, width: float, height: float) -> list[Segment]:
     return [("m", x, y), ("l", x + width, y), ("l", x + width, y + height), ("l", x, y + height), ("h",)]
 

@@ -9,7 +9,7 @@ from functools import lru_cache
 from typing import Any, Final
 
 from fleetquill.drawing.canvas import Drawing, Path, Segment
-from fleetquill.drawing.paths import rectangle
+from fleetquill.drawing.paths import CLOSED
 from fleetquill.errors import OptionError, nearest
 from fleetquill.style.values import BLACK, Rgba
 from fleetquill.units import PX_PER_UNIT
@@ -92,10 +92,11 @@ def _bars(rows: Sequence[tuple[bytes, float, float]], quiet: int) -> Path:
     """One path of rectangles: dark modules that touch in a row are one. Each row has 1 where a module is dark."""
     path: list[Segment] = []
     edges = [(place + quiet) * MODULE for place in range(len(rows[0][0]) + 1)]
-    for modules, y, height in rows:
-        for run in DARK_RUN.finditer(modules):
-            left, right = edges[run.start()], edges[run.end()]
-            path += rectangle(left, y, right - left, height)
+    for modules, top, height in rows:
+        bottom = top + height
+        for start, stop in map(re.Match.span, DARK_RUN.finditer(modules)):
+            left, right = edges[start], edges[stop]
+            path += ("m", left, top), ("l", right, top), ("l", right, bottom), ("l", left, bottom), CLOSED
     return path
 
 

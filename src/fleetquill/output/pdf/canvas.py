@@ -14,7 +14,7 @@ from fleetquill.drawing.color_stops import is_opaque, opaque, parts_of, shadows_
 from fleetquill.drawing.fields import Field
 from fleetquill.drawing.gradients import Axial, Round, Shade, Sweep, round_matrix, within
 from fleetquill.drawing.matrices import moved, moved_corners
-from fleetquill.drawing.paths import bounds, rectangle
+from fleetquill.drawing.paths import CLOSED, bounds, rectangle
 from fleetquill.drawing.pictures import Picture
 from fleetquill.drawing.places import LAYOUT, Artifact, Place
 from fleetquill.drawing.rows import Rows, draw_cells
@@ -38,8 +38,6 @@ if TYPE_CHECKING:
 
 
 FEW_TILES: Final = 60
-MANY_RECTANGLES: Final = 20  # segments of a path that is looked through for them
-CLOSED: Final = ("h",)
 ROOM: Final = 2.0  # ems around a baseline that letters, their marks and outlines keep within
 MOST_PARTS: Final = 200  # that a gradient is made of
 FAR: Final = 8_000.0  # px: further than any page reaches
@@ -307,33 +305,26 @@ class PdfCanvas:
         self._path(path)
         self._out.append("W* n" if even_odd else "W n")
 
-    def _rectangle(self, path: Path, num: Callable[[float], str]) -> str:
-        """The operator of a path that is an upright rectangle, begun along x (§8.5.2.1); '' for another."""
-        steps: Any = path
-        try:
-            (begin, x, y), (first, right, above), (second, edge, bottom), (third, start, below), end = steps
-        except ValueError:
-            return ""
-        if (above, edge, start, below) != (y, right, x, bottom) or end != CLOSED:
-            return ""
-        if begin != "m" or not first == second == third == "l":
-            return ""
-        left, top = num(x), num(y)  # its other edges stay where they are written
-        return f"{left} {top} {num(float(num(right)) - float(left))} {num(float(num(bottom)) - float(top))} re"
+    def _rectangles(self, path: Path) -> list[str]:
+        """The operators of the upright rectangles that a path begins with; those of codes stand in a few rows."""
+        found: list[str] = []
+        num = cache(self._num)
+        across: dict[tuple[Any, Any], tuple[str, str]] = {}  # where they begin and how far they go, as it is written
+        down: dict[tuple[Any, Any], tuple[str, str]] = {}
+        for begin, first, second, third, end in zip(*[iter(path)] * 5, strict=False):
+            if not (len(begin) == len(first) == len(second) == 3 and begin[0] == "m" and end == CLOSED):
+                break
+            x, y, right, bottom = begin[1], begin[2], first[1], second[2]
+            if first != ("l", right, y) or second != ("l", right, bottom) or third != ("l", x, bottom):
+                break
+            left, width = across.get((x, right)) or across.setdefault((x, right), _stretch(x, right, num))
+            top, height = down.get((y, bottom)) or down.setdefault((y, bottom), _stretch(y, bottom, num))
+            found.append(f"{left} {top} {width} {height} re")
+        return found
 
     def _path(self, path: Path) -> None:
-        upright = self._rectangle(path, self._num)
-        if upright:
-            self._out.append(upright)
-            return
-        out, num = [], self._num
-        start = 0
-        if len(path) >= MANY_RECTANGLES and len(path) % 5 == 0:  # as codes and charts have them, in a few rows
-            again = cache(num)
-            while upright := self._rectangle(path[start : start + 5], again):
-                out.append(upright)
-                start += 5
-        for segment in path[start:] if start else path:
+        num, out = self._num, self._rectangles(path)
+        for segment in path[5 * len(out) :] if out else path:
             if len(segment) == 3:
                 verb, x, y = segment
                 out.append(f"{num(x)} {num(y)} {verb}")
@@ -809,3 +800,9 @@ ORIENTED = {
     7: (0, -1, 1, 0, 0, 1),
     8: (0, -1, -1, 0, 1, 1),
 }
+
+
+def _stretch(start: float, end: float, num: Callable[[float], str]) -> tuple[str, str]:
+    """Where a stretch begins and how long it is: it ends where its end would be written."""
+    begun = num(start)
+    return begun, num(float(num(end)) - float(begun))

@@ -68,7 +68,7 @@ def test_pages(kept_pages):
 def test_pages_are_compared_with_kept_pictures(pytester):
     def run(color: str, *options: str, more: str = "") -> pytest.RunResult:
         pytester.makepyfile(SUITE % (color, more))
-        return pytester.runpytest_subprocess(*options, "-p", "no:cacheprovider")
+        return pytester.runpytest_inprocess(*options, "-p", "no:cacheprovider")
 
     result = run("black")
     result.assert_outcomes(failed=1)

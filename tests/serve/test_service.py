@@ -20,7 +20,7 @@ from starlette.testclient import TestClient
 import fleetquill as fq
 from conftest import DEMO
 from fleetquill.serve import app
-from fleetquill.serve.service.desk import MOST_RUNS
+from fleetquill.serve.service import desk
 from fleetquill.serve.service.limits import Limits
 from fleetquill.serve.service.service import Service
 from fleetquill.serve.service.tokens import hash_of, new_token
@@ -159,10 +159,11 @@ def test_remarks_are_in_the_log_of_the_run(small):
     assert client.get(f"/runs/{failed['run']}").json()["status"] == 422
 
 
-def test_only_the_newest_runs_are_kept(small):
+def test_only_the_newest_runs_are_kept(small, monkeypatch):
+    monkeypatch.setattr(desk, "MOST_RUNS", 30)
     client = small("<p>{{ x }}")
     first = client.post("/documents/a?kind=txt", json={"x": 0}).headers["run-id"]
-    for n in range(MOST_RUNS):
+    for n in range(30):
         client.post("/documents/a?kind=txt", json={"x": n})
     problem(client.get(f"/runs/{first}"), 404)
 

@@ -9,6 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 import fleetquill as fq
+from fleetquill.bindery.check import check
 from fleetquill.drawing.canvas import Drawing
 from fleetquill.layout.table import plain_rows
 from fleetquill.layout.table.measures import HeldRowsFragment
@@ -16,6 +17,9 @@ from fleetquill.paint.painter import paint_page
 from structured import outline
 
 PAGE = "<!DOCTYPE html><style>@page{size:360px 300px;margin:10px} body{margin:0;font-size:12px}%s</style>%s"
+
+
+TOLD = ("All that is drawn is a part of the document or an artifact", "Marks and structure lead to one another")
 
 
 @contextmanager
@@ -117,6 +121,8 @@ def assert_alike(css: str, html: str) -> fq.Edition:
         for place, wanted in zip(edition.locate(selector), other.locate(selector), strict=True):
             assert place == pytest.approx(wanted, abs=0.02)
     assert outline(edition.to_bytes()) == outline(other.to_bytes())
+    findings = check(edition.to_bytes(), ["PDF/UA-1"]).findings
+    assert not [finding for finding in findings if finding.title in TOLD and finding.faults]
     return edition
 
 
@@ -170,6 +176,15 @@ def test_rows_that_are_laid_out_together_stand_as_those_that_are_not(css):
 )
 def test_most_rows_of_usual_tables_are_laid_out_together(css):
     assert held_rows(assert_alike(css, table(45))) >= 40
+
+
+@pytest.mark.parametrize(
+    "around", ["<div aria-hidden=true>", "<div style='opacity:.5'>", "<div style='position:running(x)'>", "<div role=presentation>",
+               "<div lang=fr>", "<div style='columns:2'>", "<table><tr><td>", "<div style='transform:rotate(3deg)'>"],
+)  # fmt: skip
+@pytest.mark.parametrize("attributes", ["", "role=presentation", "aria-hidden=true", "aria-label=tolls"])
+def test_wherever_a_table_stands_its_rows_are_told_as_they_are_without(around, attributes):
+    assert_alike("@page{@top-left{content:element(x)}}", f"{around}{table(14, columns=2, attributes=attributes)}")
 
 
 ODD = [

@@ -74,13 +74,13 @@ def _begin(row: Box, cells: list[Box]) -> None:
 
 
 def parts_of_rows(block: RowsFragment) -> tuple[RowModel | None, list[list[Place | None]]]:
-    """What plain rows are in the document: the model of all of them, or the parts of their cells."""
-    boxes: list[Box] = [*block.rows] if isinstance(block, HeldRowsFragment) else [block.box]
-    models = {box.part for box in boxes}
-    model = models.pop()
-    if not models and (model is None or isinstance(model, RowModel)):
+    """What plain rows are in the document: the model of all of them, or the parts of their cells, if any."""
+    rows: list[Box] = [*block.rows] if isinstance(block, HeldRowsFragment) else [block.box]
+    model = rows[0].part
+    if isinstance(model, RowModel) and all(row.part is model for row in rows):
         return model, []
-    for box in boxes:
-        if isinstance(box.part, HeldRow):
-            _begin(box, box.children)
-    return None, [[cell.part if isinstance(cell.part, Place) else None for cell in box.children] for box in boxes]
+    for row in rows:
+        if isinstance(row.part, HeldRow):
+            _begin(row, row.children)
+    places = [[cell.part if isinstance(cell.part, Place) else None for cell in row.children] for row in rows]
+    return None, places if any(map(any, places)) else []

@@ -506,6 +506,8 @@ class PdfCanvas:
             else:
                 known, make = ops.known, ops.make
                 texts = [f"BT {''.join([known.get(cell) or make(cell) for cell in row])}ET" for row in rows.cells]
+                if self.tagging is not None:
+                    texts = [f"{_artifact(LAYOUT)} {text} EMC" for text in texts]
         ready = {
             ground: (self._row_ground(ground.drawing), f"1 0 0 1 0 {number(ground.height, 4)} cm ")
             for ground in set(rows.grounds)

@@ -106,18 +106,8 @@ class HeldRowsFragment(RowsFragment):
 
     __slots__ = ("_made", "make", "rows")
 
-    def __init__(
-        self,
-        box: Box,
-        width: float,
-        stencils: list[Stencil],
-        closing: Stencil,
-        cells: list[list[Cell]],
-        texts: list[tuple[str, ...]],
-        rows: list[RowBox],
-        make: Callable[[], list[Fragment]],
-    ) -> None:
-        super().__init__(box, width, stencils, closing, cells, texts)
+    def hold(self, rows: list[RowBox], make: Callable[[], list[Fragment]]) -> None:
+        """Says which they are, and how their fragments are made."""
         self.rows = rows
         self.make = make
         self._made: list[Fragment] | None = None

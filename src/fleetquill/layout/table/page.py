@@ -228,10 +228,8 @@ class TablePage:
     def _place_held(self, block: Block, held: Held, first: int) -> None:
         """Puts plain rows into their group."""
         stop = first + len(block.cells)
-        rows = HeldRowsFragment(
-            *(RowsBox(), self.geometry.width, block.stencils, block.closing, block.cells, block.texts),
-            *(self.grid.rows[first:stop], partial(held.fragments, first, stop)),
-        )
+        rows = HeldRowsFragment(RowsBox(), self.geometry.width, block.stencils, block.closing, block.cells, block.texts)
+        rows.hold(self.grid.rows[first:stop], partial(held.fragments, first, stop))
         group = self._group(held.group, self.y)
         rows.x, rows.y = -group.x, self.y - group.y
         for index, stencil in enumerate(block.stencils, first):

@@ -162,6 +162,8 @@ LOOKS = {
     "shares": "td{padding:2%}", "lines": "td{line-height:30px}", "wide spaces": "td{word-spacing:5px}", "kept spaces": "td{white-space:pre}",
     "bold": "td:first-child{font-weight:bold;font-style:italic}", "other letters": "td{font-family:serif;font-feature-settings:'smcp'}",
     "late": "td{-fq-wrap:late}", "balanced": "td{text-wrap:balance}", "hyphens": "td{hyphens:auto}", "shrunk": "table{-fq-fit:shrink;width:500px}",
+    "groups kept": "tbody{break-inside:avoid}", "the table kept": "table{break-inside:avoid}", "heads that are long": "th{padding:60px 0}",
+    "row by row": "tr{break-after:avoid}", "a foot of pages": "thead{display:table-footer-group}", "no heads": "thead{display:table-row-group}",
     "floating": "table{float:right;width:200px}", "flexible": "body{display:flex}", "before": "td:first-child::before{content:'» '}",
 }  # fmt: skip
 

@@ -199,3 +199,13 @@ def test_what_is_done_to_a_ledger_is_done_once(style):
     table, ledger = both(rows, ["lock", "toll"], f"table {{ {style} }}")
     assert_alike(table, ledger)
     assert ledger.pages[0].to_svg().count('opacity="0.5"') == table.pages[0].to_svg().count('opacity="0.5"')
+
+
+@pytest.mark.parametrize(
+    "style", ["table { table-layout: fixed; width: 100% }", "table { table-layout: fixed; width: 8px }", ""]
+)
+def test_a_column_too_narrow_for_any_text_is_laid_out_as_a_table_lays_it_out(style):
+    rows = [{"lock": f"Lock {number}", "toll": number} for number in range(30)]
+    columns = [fq.Column("lock", width="1px"), fq.Column("toll")]
+    table, ledger = both(rows, columns, f"{style} td {{ padding: 0 }}")
+    assert ledger.page_count == table.page_count and len(positions(ledger)) == len(positions(table))

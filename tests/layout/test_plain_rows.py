@@ -126,12 +126,12 @@ def assert_alike(css: str, html: str) -> fq.Edition:
     return edition
 
 
-def table(rows: int, *, columns: int = 4, attributes: str = "", each=None) -> str:
+def table(rows: int, *, columns: int = 4, attributes: str = "", each=None, before: str = "") -> str:
     names = ["Heron", "Kittiwake and Dunlin", "2026-05-03", "1,204.50", "sawn oak", "W-31400", "12", "and/or (late)"]
     cell = each or (lambda row, column: f"<td>{names[(row * 3 + column) % len(names)]} {row if column else ''}</td>")
     body = "".join(f"<tr>{''.join(cell(row, column) for column in range(columns))}</tr>\n" for row in range(rows))
     head = "".join(f"<th>Column {column}</th>" for column in range(columns))
-    return f"<table {attributes}><thead><tr>{head}</tr></thead><tbody>{body}</tbody></table>"
+    return f"<table {attributes}>{before}<thead><tr>{head}</tr></thead><tbody>{body}</tbody></table>"
 
 
 LOOKS = {
@@ -161,7 +161,9 @@ LOOKS = {
     "from the right": "table{direction:rtl}", "indented": "td{text-indent:10px}", "by the point": "td:nth-child(4){text-align:'.'}",
     "shares": "td{padding:2%}", "lines": "td{line-height:30px}", "wide spaces": "td{word-spacing:5px}", "kept spaces": "td{white-space:pre}",
     "bold": "td:first-child{font-weight:bold;font-style:italic}", "other letters": "td{font-family:serif;font-feature-settings:'smcp'}",
-    "late": "td{-fq-wrap:late}", "balanced": "td{text-wrap:balance}", "hyphens": "td{hyphens:auto}", "shrunk": "table{-fq-fit:shrink;width:500px}",
+    "late": "td{-fq-wrap:late}", "all in a narrow table": "table{table-layout:fixed;width:60px}", "large letters": "td:first-child{font-size:90px}",
+    "a page of its own": "table{page:wide} @page wide{size:500px 200px}", "far apart": "table{border-spacing:40px}", "grounds of rows": "tr:nth-child(4n){outline:2px solid}",
+    "balanced": "td{text-wrap:balance}", "hyphens": "td{hyphens:auto}", "shrunk": "table{-fq-fit:shrink;width:500px}",
     "groups kept": "tbody{break-inside:avoid}", "the table kept": "table{break-inside:avoid}", "heads that are long": "th{padding:60px 0}",
     "row by row": "tr{break-after:avoid}", "a foot of pages": "thead{display:table-footer-group}", "no heads": "thead{display:table-row-group}",
     "floating": "table{float:right;width:200px}", "flexible": "body{display:flex}", "before": "td:first-child::before{content:'» '}",
@@ -171,6 +173,26 @@ LOOKS = {
 @pytest.mark.parametrize("css", LOOKS.values(), ids=LOOKS)
 def test_rows_that_are_laid_out_together_stand_as_those_that_are_not(css):
     assert_alike(css, table(45))
+
+
+@pytest.mark.parametrize(
+    "column",
+    [
+        "visibility:collapse",
+        "width:2px",
+        "width:0",
+        "width:90%",
+        "background:#fee",
+        "border:3px solid red",
+        "width:200px",
+    ],
+)
+@pytest.mark.parametrize(
+    "css",
+    ["", "table{table-layout:fixed;width:100%}", "table{table-layout:fixed;width:30px;border-collapse:collapse}"],
+)
+def test_columns_say_what_they_say(css, column):
+    assert_alike(css, table(30, before=f"<col><col style='{column}'>"))
 
 
 @pytest.mark.parametrize(
@@ -222,7 +244,7 @@ def tables(draw) -> tuple[str, str]:
         rows = []
         for row in range(draw(st.integers(0, 40))):
             cells = [
-                f"<td>{draw(st.sampled_from(['Heron', 'clay 7', '12', '', 'Upper Willow lock']))}"
+                f"<td>{draw(st.sampled_from(['Heron', 'clay 7', '12', '', 'Upper Willow lock', '1,204.50', 'Fenny-Bridge/east']))}"
                 for _ in range(columns)
             ]
             change = draw(st.integers(0, 30))
@@ -237,12 +259,20 @@ def tables(draw) -> tuple[str, str]:
         groups.append(f"<tbody>{''.join(rows)}</tbody>")
     head = f"<thead><tr>{'<th>Head' * columns}</thead>" if draw(st.booleans()) else ""
     foot = f"<tfoot><tr>{'<td>Foot' * columns}</tfoot>" if draw(st.booleans()) else ""
+    columned = [
+        "",
+        "",
+        "<col style='width:9px'>",
+        "<col><col style='visibility:collapse'>",
+        "<colgroup span=2 style='background:#efe'>",
+    ]
+    before = draw(st.sampled_from(columned))
     caption = draw(
         st.sampled_from(["", "<caption>Tolls</caption>", "<caption style='caption-side:bottom'>Tolls</caption>"])
     )
     return (
         css,
-        f"{draw(st.sampled_from(['', '<p>Before</p>']))}<table>{caption}{head}{''.join(groups)}{foot}</table><p>After</p>",
+        f"{draw(st.sampled_from(['', '<p>Before</p>']))}<table>{caption}{before}{head}{''.join(groups)}{foot}</table><p>After</p>",
     )
 
 

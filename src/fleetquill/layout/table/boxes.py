@@ -23,7 +23,7 @@ class TableMeasures:
 
     def __init__(self) -> None:
         self.plain: PlainBody | None = None  # once it is asked which rows are plain
-        self.kinds: dict[float, dict[PlainKind, RowKind]] = {}  # of those, by the table's width
+        self.kinds: dict[float, dict[PlainKind, RowKind | None]] = {}  # of those, by the table's width
         self.columns: dict[float, list[Column]] = {}  # by the space between them
         self.geometries: dict[tuple[float, float | None], Geometry] = {}  # by the width around the table, and its own
         self.heights: dict[tuple[float, float], list[float]] = {}  # of rows, by the table's width and own height

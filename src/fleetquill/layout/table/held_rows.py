@@ -85,8 +85,12 @@ class HeldRows:
         rows: list[list[Cell]] = []
         grounds: list[Stencil] = []
         texts: list[tuple[str, ...]] = []
+        for known in filter(None, self.kinds.values()):
+            known.trim()
         while row in self.plain and self.grid.row_group[row] is group:
             kind = self._kind(self.plain[row].kind)
+            if kind is None:
+                break
             values = self.plain[row].texts
             cells = [slot.cells.get(text) or slot.cell(text) for slot, text in zip(kind.slots, values, strict=True)]
             ground = kind.stencil
@@ -106,11 +110,10 @@ class HeldRows:
             plan.add(row - len(rows), row, Block(grounds, NO_LINE, rows, texts, Held(group, self.fragments)))
         return len(rows)
 
-    def _kind(self, kind: PlainKind) -> RowKind:
-        found = self.kinds.get(kind)
-        if found is None:
-            found = self.kinds[kind] = row_kind(kind, self.rows, self.geometry, self.space)
-        return found
+    def _kind(self, kind: PlainKind) -> RowKind | None:
+        if kind not in self.kinds:
+            self.kinds[kind] = row_kind(kind, self.rows, self.geometry, self.space)
+        return self.kinds[kind]
 
     def fragments(self, first: int, stop: int) -> list[Fragment]:
         """Plain rows as the table model lays them out, for those who look into them."""

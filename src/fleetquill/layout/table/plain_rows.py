@@ -12,7 +12,7 @@ from typing import Final, NamedTuple, cast
 from fleetquill.layout.boxes.boxes import Box, RowBox
 from fleetquill.layout.boxes.text_cells import TextCellBox
 from fleetquill.layout.contract.context import Context
-from fleetquill.layout.contract.fragments import Fragment
+from fleetquill.layout.contract.fragments import Fragment, LineFragment
 from fleetquill.layout.contract.space import UNBOUNDED, Space
 from fleetquill.layout.inline.boxes import LinesBox
 from fleetquill.layout.inline.lines import paragraph_of
@@ -149,14 +149,18 @@ def _add_kind(body: PlainBody, grid: Grid, indices: list[int], context: Context)
             body.rows[index] = PlainRow(kind, tuple(filter(None, texts_of_row)))
 
 
-def row_kind(kind: PlainKind, layout: RowLayout, geometry: Geometry, space: Space) -> RowKind:
-    """The empty row that rows of a kind stand on, and where their texts stand, at the widths of the columns."""
+def row_kind(kind: PlainKind, layout: RowLayout, geometry: Geometry, space: Space) -> RowKind | None:
+    """The empty row that rows of a kind stand on, and where their texts stand, at the widths of the columns; None where
+    one of these is too narrow for any text."""
     maker = Maker(space.context, geometry.lefts[0], geometry.spacing_down, {}, measured=True)
     models = [with_text(cell, MODEL) if cell.box.children else cell for cell in kind.cells]
     pieces = [lay_out_cell(cell, geometry, space, UNBOUNDED, None) for cell in models]
     band = layout.of_pieces(kind.cells[0].row, pieces)
     row = row_fragments(band, geometry)[0]
     cells = [child for child in row.children if isinstance(child, Fragment)]
+    full = [cell for cell, model in zip(cells, models, strict=True) if model.box.children]
+    if not all(cell.children and isinstance(cell.children[0], LineFragment) for cell in full):
+        return None
     slots = [
         Slot(cell, number, piece.natural, row, 0.0, maker)
         for number, (cell, piece) in enumerate(zip(cells, band.pieces, strict=True))

@@ -10,7 +10,7 @@ from fleetquill.drawing.canvas import Look
 from fleetquill.drawing.rows import Cell
 from fleetquill.layout.boxes.boxes import CellBox
 from fleetquill.layout.contract.context import Context
-from fleetquill.layout.contract.fragments import Fragment, LineFragment, TextSpan
+from fleetquill.layout.contract.fragments import Fragment, TextSpan, lines_of
 from fleetquill.layout.contract.sizing import edges_of
 from fleetquill.layout.contract.space import Space
 from fleetquill.layout.inline.inline_items import TextRun, last_alignment
@@ -80,8 +80,8 @@ class Slot:
         child = box.children[0]
         style = child.style
         edges = cell_edges(box) if isinstance(box, CellBox) else edges_of(box.style, 0.0)
-        line = cell.children[0]
-        assert isinstance(line, LineFragment)
+        line = next(lines_of(cell))
+        fits = cell.children[0] is line  # else the column is too narrow for any text
         self.style: ComputedStyle = style
         self.setting = context.font(style)
         self.figures = figures_of(self.setting)
@@ -91,7 +91,7 @@ class Slot:
         self.align = last_alignment(style, style.direction == "rtl")
         run = next(item.run for item in line.items if isinstance(item, TextSpan))
         self.look = maker.looks.setdefault(run.look, run.look)
-        self.plain = takes_plain_text(run) and style.text_indent == 0.0
+        self.plain = fits and takes_plain_text(run) and style.text_indent == 0.0
         self.measured = maker.measured
         self.space = self.setting.space.advance * style.font_size + style.letter_spacing
         self.transforms = style.text_transform != "none"

@@ -144,7 +144,7 @@ class Watched:
 
     def end(self) -> int:
         self.process.send_signal(signal.SIGINT)
-        return self.process.wait(10)
+        return self.process.wait(60)
 
 
 @pytest.fixture

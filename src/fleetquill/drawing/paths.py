@@ -39,11 +39,11 @@ CLOSED: Final[Segment] = ("h",)
 
 
 def rectangle(x: float, y: float, width: float, height: float) -> list[Segment]:
-    return [("m", x, y), ("l", x + width, y), ("l", x + width, y + height), ("l", x, y + height), ("h",)]
+    return [("m", x, y), ("l", x + width, y), ("l", x + width, y + height), ("l", x, y + height), CLOSED]
 
 
 def polygon(*points: tuple[float, float]) -> list[Segment]:
-    return [("m", *points[0]), *(("l", *point) for point in points[1:]), ("h",)]
+    return [("m", *points[0]), *(("l", *point) for point in points[1:]), CLOSED]
 
 
 def rounded(x: float, y: float, width: float, height: float, corners: Corners) -> Path:
@@ -63,7 +63,7 @@ def rounded(x: float, y: float, width: float, height: float, corners: Corners) -
         ("c", x + blx * k, bottom, x, bottom - bly * k, x, bottom - bly),
         ("l", x, y + tly),
         ("c", x, y + tly * k, x + tlx * k, y, x + tlx, y),
-        ("h",),
+        CLOSED,
     ]
 
 
@@ -76,7 +76,7 @@ def ellipse(cx: float, cy: float, rx: float, ry: float) -> list[Segment]:
         ("c", cx - kx, cy + ry, cx - rx, cy + ky, cx - rx, cy),
         ("c", cx - rx, cy - ky, cx - kx, cy - ry, cx, cy - ry),
         ("c", cx + kx, cy - ry, cx + rx, cy - ky, cx + rx, cy),
-        ("h",),
+        CLOSED,
     ]
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from abc import ABC, abstractmethod
 from typing import Any, Final, NamedTuple
 
 
@@ -76,7 +77,7 @@ class Structure(NamedTuple):
     names: dict[str, Place]
 
 
-class RowModel:
+class RowModel(ABC):
     """What rows that are alike have in the place of a part: each row that is drawn gets parts of its own; `cells` are
     the roles of its cells and what is said of them."""
 
@@ -85,9 +86,9 @@ class RowModel:
     def __init__(self, cells: list[tuple[str, Facts]]) -> None:
         self.cells = cells
 
+    @abstractmethod
     def begin(self) -> Place:
         """A part for one row, in its place."""
-        raise NotImplementedError
 
     def parts(self) -> list[Place]:
         """Parts for the cells of one row, in a part for that."""

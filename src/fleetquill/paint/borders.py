@@ -75,7 +75,7 @@ def _decoration(style: ComputedStyle) -> Decoration | None:
         sides = (BARE, BARE, BARE, BARE)
     shown = background if background.alpha > 0 else None
     layered = bool(
-        any(image != "none" for image in style.background_image)
+        style.has_background_pictures
         or style.box_shadow
         or style.outline_width
         or style.border_image_source != "none"

@@ -429,6 +429,11 @@ class ComputedStyle(DrawnStyle, EffectStyle):
         self.parent = parent
         self.kept = {}
 
+    @property
+    def has_background_pictures(self) -> bool:
+        """Whether any layer behind a box is a picture or a gradient: that of `background: red` is none."""
+        return any(image != "none" for image in self.background_image)
+
     def used_color(self, color: Rgba | None) -> Rgba:
         """A colour in one of the values: that of the element's text where it is 'currentcolor' (CSS Color 4 §9)."""
         return self.color if color is None else color

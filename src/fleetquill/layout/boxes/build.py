@@ -492,7 +492,7 @@ def _shown(element: Element) -> Iterable[Element]:
 
 
 def _has_background(style: ComputedStyle) -> bool:
-    return style.background_color.alpha > 0 or any(image != "none" for image in style.background_image)
+    return style.background_color.alpha > 0 or style.has_background_pictures
 
 
 def _without_background(style: ComputedStyle) -> ComputedStyle:

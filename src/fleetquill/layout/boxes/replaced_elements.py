@@ -247,7 +247,7 @@ def _sharpest(element: Element) -> tuple[str, float]:
 def has_pictures(style: ComputedStyle) -> bool:
     """Whether a style has pictures for a box: behind it, over it or around it."""
     return bool(
-        any(image != "none" for image in style.background_image)
+        style.has_background_pictures
         or style.mask_image
         or style.border_image_source != "none"
         or (isinstance(style.clip_path, str) and style.clip_path)

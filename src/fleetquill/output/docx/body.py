@@ -290,7 +290,7 @@ class Writer:
 
     def _remark_unsaid(self, style: ComputedStyle) -> None:
         """What the format has no word for."""
-        if any(image != "none" for image in style.background_image):
+        if style.has_background_pictures:
             self._shared.remarks["Pictures and gradients behind text are not in a word-processor file."] = None
         if style.transform or style.opacity < 1.0:
             self._shared.remarks["Boxes that are turned or let through stand plain in a word-processor file."] = None

@@ -12,6 +12,7 @@ from typing import TYPE_CHECKING, Any, BinaryIO, Final, NamedTuple, cast
 
 from fleetquill.attached_files import attachments_of
 from fleetquill.drawing.canvas import Drawing
+from fleetquill.drawing.effects import Effect
 from fleetquill.drawing.paged import PagedOutput
 from fleetquill.drawing.places import Place
 from fleetquill.errors import Where
@@ -111,6 +112,14 @@ class Drawer:
         found = drawn_element(root, name)
         return None if found is None else draw_part(found, self._room(pictures, self._sheets), style)
 
+    def effect(self, root: Element, name: str, style: ComputedStyle, pictures: PictureStore) -> Effect | None:
+        """The filter with that id in the document, as it is for a box of a style."""
+        from fleetquill.graphics.svg.styles import drawn_element
+        from fleetquill.graphics.svg.svg import element_filter
+
+        found = drawn_element(root, name)
+        return None if found is None else element_filter(found, self._room(pictures, self._sheets), style)
+
     def _room(self, pictures: PictureStore, sheets: Sequence[tuple[int, Sheet]]) -> SvgRoom:
         from fleetquill.graphics.svg.styles import BASE
         from fleetquill.graphics.svg.svg import SvgRoom
@@ -165,6 +174,9 @@ class Services:
 
     def draw_part(self, name: str, element: Element, style: ComputedStyle) -> Drawing | None:
         return self._drawer.part(element.getroottree().getroot(), name, style, self.pictures)
+
+    def effect(self, name: str, element: Element, style: ComputedStyle) -> Effect | None:
+        return self._drawer.effect(element.getroottree().getroot(), name, style, self.pictures)
 
     def chart(self, element: Element, style: ComputedStyle) -> tuple[Drawing | str, str]:
         from fleetquill.graphics.chart_elements import ChartRoom, draw_chart

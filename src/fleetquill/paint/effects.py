@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 
 from fleetquill.drawing.canvas import Area, Canvas, Drawing
+from fleetquill.drawing.effects import Effect
 from fleetquill.drawing.extents import extent_of, united
 from fleetquill.drawing.pictures import Picture
 from fleetquill.graphics.clip_shapes import shape_path_in
@@ -12,6 +13,7 @@ from fleetquill.graphics.filters import filtered, grown, room_of
 from fleetquill.paint.areas import Areas
 from fleetquill.paint.borders import Frame, corners_of
 from fleetquill.paint.masks import begin_element_clip, begin_mask
+from fleetquill.style.filter_values import Filter, Reference
 from fleetquill.style.properties import ComputedStyle
 
 Draw = Callable[[Canvas], None]
@@ -35,15 +37,19 @@ def paint_through(
     draw: Draw,
     *,
     grouped: bool,
+    effects: Mapping[str, Effect] | None = None,
 ) -> None:
-    """Draws a box and all in it through its filters, its clip path, its masks and its opacity, in that order."""
+    """Draws a box and all in it through its filters, its clip path, its masks and its opacity, in that order.
+
+    `effects` are the filters of the document that the style names, by id.
+    """
     cut = _begin_cut(canvas, style, frame, pictures)
     if grouped:
         canvas.begin_group()
     if style.filter:
         drawing = Drawing(*canvas.extent)
         draw(drawing)
-        _paint_filtered(canvas, drawing, style, (frame.x, frame.y, frame.width, frame.height))
+        _paint_filtered(canvas, drawing, style, (frame.x, frame.y, frame.width, frame.height), effects or {})
     else:
         draw(canvas)
     if grouped:
@@ -76,10 +82,24 @@ def _begin_cut(
     return True
 
 
-def _paint_filtered(canvas: Canvas, drawing: Drawing, style: ComputedStyle, around: Area) -> None:
+def _paint_filtered(
+    canvas: Canvas, drawing: Drawing, style: ComputedStyle, around: Area, effects: Mapping[str, Effect]
+) -> None:
     """A drawing through the filters of a style; `around` is the box that they are of."""
     for verb, arguments in drawing.steps:
         if verb in ("mark", "link"):
             getattr(canvas, verb)(*arguments)
-    area = grown(united(around, extent_of(drawing)), room_of(style.filter))
-    filtered(drawing, style.filter, style, area).paint(canvas)
+    functions: list[Filter] = []
+    for step in style.filter:
+        if not isinstance(step, Reference):
+            functions.append(step)
+        elif step.id in effects:
+            drawing = effects[step.id].drawn(_changed(drawing, functions, style, around), around)
+            functions = []
+    drawing = _changed(drawing, functions, style, around)
+    drawing.paint(canvas)
+
+
+def _changed(drawing: Drawing, functions: Sequence[Filter], style: ComputedStyle, around: Area) -> Drawing:
+    area = grown(united(around, extent_of(drawing)), room_of(functions))
+    return filtered(drawing, functions, style, area)

@@ -77,4 +77,4 @@ def _paint_group(canvas: Canvas, box: Box, items: list[LineItem], x: float, y: f
         for item in items:
             paint(on, item)
 
-    paint_through(canvas, box.style, frame, box.pictures, draw, grouped=is_grouped(box.style))
+    paint_through(canvas, box.style, frame, box.pictures, draw, grouped=is_grouped(box.style), effects=box.effects)

@@ -153,7 +153,7 @@ class _Layers:
             self._layered(fragment, x, y, layers)
             self.canvas = canvas
 
-        paint_through(canvas, style, frame, fragment.box.pictures, draw, grouped=grouped)
+        paint_through(canvas, style, frame, fragment.box.pictures, draw, grouped=grouped, effects=fragment.box.effects)
         if moved:
             canvas.restore()
         for _ in clips:

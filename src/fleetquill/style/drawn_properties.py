@@ -8,7 +8,17 @@ from fleetquill.style import box_values as boxes
 from fleetquill.style.lengths import Length, below, compute_length, length_percentage, number
 from fleetquill.style.property_rows import PROPERTIES, prop, property_table
 from fleetquill.style.tokens import Token, Tokens, ident
-from fleetquill.style.values import BLACK, TRANSPARENT, Rgba, color_value, compute_color, keywords, one, reference
+from fleetquill.style.values import (
+    BLACK,
+    TRANSPARENT,
+    WHITE,
+    Rgba,
+    color_value,
+    compute_color,
+    keywords,
+    one,
+    reference,
+)
 
 
 class Paint(NamedTuple):
@@ -108,6 +118,7 @@ class DrawnStyle:
     )
     flood_color: Rgba = prop(BLACK, one(color_value), compute=compute_color)
     flood_opacity: float = prop(1.0, boxes.share)
+    lighting_color: Rgba = prop(WHITE, one(color_value), compute=compute_color)
     transform_box: str = prop("view-box", keywords("content-box", "border-box", "fill-box", "stroke-box", "view-box"))
     clip_rule: str = prop("nonzero", keywords("nonzero", "evenodd"), inherits=True)
     stop_color: Rgba = prop(BLACK, one(color_value), compute=compute_color)

@@ -293,7 +293,8 @@ for _tag in (
     "defs", "filter", "femergenode", "foreignobject",
     *(f"fe{name}" for name in (
         "gaussianblur", "offset", "flood", "dropshadow", "merge", "composite", "blend", "colormatrix",
-        "componenttransfer", "morphology", "tile", "convolvematrix", "displacementmap",
+        "componenttransfer", "morphology", "tile", "convolvematrix", "displacementmap", "turbulence", "image",
+        "diffuselighting", "specularlighting",
     )),
 ):  # fmt: skip
     HINTS[_tag] = _DRAWN

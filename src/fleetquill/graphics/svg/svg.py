@@ -13,7 +13,7 @@ from fleetquill.drawing.pictures import Picture
 from fleetquill.graphics.clip_shapes import shape_path_in
 from fleetquill.graphics.svg.clips import clip_to, draw_clip, is_boxed, mask_name, mask_with
 from fleetquill.graphics.svg.measures import attribute, shape_of
-from fleetquill.graphics.svg.painter import Draw
+from fleetquill.graphics.svg.painter import Draw, SvgPainter
 from fleetquill.graphics.svg.paths import length_of
 from fleetquill.graphics.svg.reading import Element, natural_size, view_box
 from fleetquill.graphics.svg.shapes import draw_shape
@@ -72,6 +72,40 @@ def draw_part(part: Element, room: SvgRoom, style: ComputedStyle) -> Drawing | N
     else:
         painter.children(part, painter.styles.in_place(part), 0)
     return drawing
+
+
+def element_filter(server: Element, room: SvgRoom, style: ComputedStyle) -> ElementFilter | None:
+    """A filter of a drawing for boxes in the document whose style names it; None for another kind of element."""
+    if server.tag != "filter":
+        return None
+    root = next(iter(server.iterancestors("svg")), server)
+    return ElementFilter(server, lambda size: _Painter(root, room, style, size))
+
+
+class ElementFilter:
+    """A filter element at work on boxes of the document (Filter Effects 1 §5)."""
+
+    def __init__(self, server: Element, painter_for: Callable[[tuple[float, float]], SvgPainter]) -> None:
+        from fleetquill.graphics.svg.filters.drawing import faults_of
+
+        self._server = server
+        self._painter_for = painter_for
+        self.faults = faults_of(server)
+
+    def drawn(self, drawing: Drawing, box: Area) -> Drawing:
+        """The filter's own space begins at the corner of the box."""
+        from fleetquill.graphics.svg.filters.drawing import filtered_by
+
+        x, y, width, height = box
+        own = Drawing(*drawing.extent)
+        own.transform(translation(-x, -y))
+        own.add(drawing)
+        found = Drawing(*drawing.extent)
+        found.save()
+        found.transform(translation(x, y))
+        found.add(filtered_by(self._painter_for((width, height)), self._server, (0.0, 0.0, width, height), own))
+        found.restore()
+        return found
 
 
 def _speaks(languages: str | None, wanted: str) -> bool:
@@ -224,7 +258,7 @@ class _Painter:
         if grouped:
             out.begin_group()
         if filtered:
-            from fleetquill.graphics.svg.filters import draw_filtered  # pixels, that few drawings need
+            from fleetquill.graphics.svg.filters.drawing import draw_filtered  # pixels, that few drawings need
 
             draw_filtered(self, style, box, self.recorded(draw))
         else:

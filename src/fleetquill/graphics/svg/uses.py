@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from fleetquill.drawing.canvas import Area
 from fleetquill.drawing.paths import rectangle
 from fleetquill.drawing.pictures import Picture, rendered
 from fleetquill.graphics.svg.measures import attribute
@@ -40,18 +41,23 @@ def draw_use(painter: SvgPainter, element: Element, style: ComputedStyle, depth:
 
 def draw_picture(painter: SvgPainter, element: Element, style: ComputedStyle) -> None:
     """Draws the picture of an image element, or notes what is wrong with it."""
+    size = painter.size
+    x, y = attribute(element, "x", 0, size), attribute(element, "y", 1, size)
+    width, height = (length_of(element.get(name, ""), size[axis]) for axis, name in enumerate(("width", "height")))
+    draw_picture_in(painter, element, style, (x, y, width or 0.0, height or 0.0))
+
+
+def draw_picture_in(painter: SvgPainter, element: Element, style: ComputedStyle, area: Area) -> None:
+    """Draws the picture that an element leads to in an area; a side that is nought is the picture's own."""
     found = painter.picture(element.get("href", ""))
     if isinstance(found, str):
         painter.out.note(f"A picture in the SVG is not shown. {found}")
         return
-    size = painter.size
-    x, y = attribute(element, "x", 0, size), attribute(element, "y", 1, size)
-    width = length_of(element.get("width", ""), size[0]) or found.width
-    height = length_of(element.get("height", ""), size[1]) or found.height
+    area = (*area[:2], area[2] or found.width, area[3] or found.height)
     view = (0.0, 0.0, found.width, found.height)
     painter.out.save()
-    painter.out.clip(rectangle(x, y, width, height))
-    painter.out.transform(fit_view(view, (x, y, width, height), element.get("preserveaspectratio", "")))
+    painter.out.clip(rectangle(*area))
+    painter.out.transform(fit_view(view, area, element.get("preserveaspectratio", "")))
     if isinstance(found, Picture):
         found = rendered(found, style)
         painter.out.picture(found, 0.0, 0.0, found.width, found.height)

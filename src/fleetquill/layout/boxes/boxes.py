@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 from lxml import etree
 
 from fleetquill.drawing.canvas import Drawing
+from fleetquill.drawing.effects import Effect
 from fleetquill.drawing.fields import Field
 from fleetquill.drawing.pictures import Picture
 from fleetquill.drawing.places import Artifact, Place, RowModel
@@ -71,6 +72,7 @@ class Box:
     __slots__ = (
         "adjoining",
         "children",
+        "effects",
         "element",
         "forces",
         "is_item",
@@ -98,6 +100,7 @@ class Box:
         self.part: Place | RowModel | Artifact | None = None  # of the document, once that is asked for
         self.says: PageSays | None = None
         self.pictures: dict[str, Picture | Drawing] | None = None  # of its backgrounds, by address
+        self.effects: dict[str, Effect] | None = None  # that its style names, by id
         self.widths: tuple[float, float] | None = None  # min-content and max-content, once they are measured
         self.through: bool | None = None  # whether its margins adjoin, once that is asked
         self.adjoining: dict[tuple[str, float, bool], tuple[float, float]] | None = None  # those margins, where they do

@@ -36,7 +36,7 @@ from fleetquill.layout.boxes.markers import Markers, split_first_letter
 from fleetquill.layout.boxes.moving_text import mark_moving_text
 from fleetquill.layout.boxes.out_of_flow import OutOfFlow
 from fleetquill.layout.boxes.rearranged import annotated, centred, turned, turns, with_legend
-from fleetquill.layout.boxes.replaced_elements import REPLACED, background_pictures, has_pictures
+from fleetquill.layout.boxes.replaced_elements import REPLACED, background_pictures, has_pictures, style_effects
 from fleetquill.layout.boxes.styles import ElementStyles
 from fleetquill.layout.boxes.table_fixup import TABLE_PARTS, cells_of, fill_table, rows_of, wrap_table_parts
 from fleetquill.layout.boxes.text_cells import TextCellBox
@@ -207,8 +207,10 @@ class _BoxBuilder:
 
     def _load_backgrounds(self, boxes: list[Box], style: ComputedStyle, element: Element) -> None:
         pictures = background_pictures(style, self.context, element)
+        effects = style_effects(style, self.context, element)
         for box in boxes:
             box.pictures = pictures
+            box.effects = effects
 
     def _note_page_marks(
         self, element: Element, style: ComputedStyle, boxes: list[Box], counted: dict[str, int] | None

@@ -7,6 +7,7 @@ from collections.abc import Callable
 from typing import Final
 
 from fleetquill.drawing.canvas import Drawing, Stroke
+from fleetquill.drawing.effects import Effect
 from fleetquill.drawing.paths import rectangle
 from fleetquill.drawing.pictures import Picture
 from fleetquill.errors import DataError, OptionError
@@ -23,6 +24,7 @@ from fleetquill.layout.boxes.boxes import (
 )
 from fleetquill.layout.contract.context import Context
 from fleetquill.style.background_values import Url
+from fleetquill.style.filter_values import Reference
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.style.values import Rgba
 
@@ -245,12 +247,13 @@ def _sharpest(element: Element) -> tuple[str, float]:
 
 
 def has_pictures(style: ComputedStyle) -> bool:
-    """Whether a style has pictures for a box: behind it, over it or around it."""
+    """Whether a style has pictures for a box: behind it, over it or around it, or effects of the document."""
     return bool(
         style.has_background_pictures
         or style.mask_image
         or style.border_image_source != "none"
         or (isinstance(style.clip_path, str) and style.clip_path)
+        or any(isinstance(step, Reference) for step in style.filter)
     )
 
 
@@ -274,6 +277,22 @@ def background_pictures(
         else:
             context.remark("picture", f"The picture '{_shortened(image.url)}' is not shown. {picture}", element)
     return found
+
+
+def style_effects(style: ComputedStyle, context: Context, element: Element) -> dict[str, Effect] | None:
+    """The filters of the document that a style names, by id; a remark for each that is not there."""
+    found: dict[str, Effect] = {}
+    for step in style.filter:
+        if not isinstance(step, Reference):
+            continue
+        effect = context.services.effect(step.id, element, style)
+        if effect is None:
+            context.remark("style", f"'#{step.id}' leads to no filter of the document; nothing is filtered.", element)
+            continue
+        found[step.id] = effect
+        for fault in effect.faults:
+            context.remark("picture", fault, element)
+    return found or None
 
 
 def _find_part(

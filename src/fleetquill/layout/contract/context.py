@@ -10,6 +10,7 @@ from typing import Any, NamedTuple, Protocol
 from lxml import etree
 
 from fleetquill.drawing.canvas import Drawing
+from fleetquill.drawing.effects import Effect
 from fleetquill.errors import Where
 from fleetquill.formats import Formats
 from fleetquill.graphics.pictures import PictureStore
@@ -80,6 +81,9 @@ class Services(Protocol):
 
     def draw_part(self, name: str, element: Element, style: ComputedStyle) -> Drawing | None:
         """What a clipPath or mask of the document lets through; `element` is one that names it. None without it."""
+
+    def effect(self, name: str, element: Element, style: ComputedStyle) -> Effect | None:
+        """A filter of the document for boxes of a style; `element` is one that names it. None without it."""
 
     def chart(self, element: Element, style: ComputedStyle) -> tuple[Drawing | str, str]:
         """The drawing of a chart or figure, or what is wrong, and its text."""

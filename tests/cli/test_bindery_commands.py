@@ -1,22 +1,11 @@
 """bind, unbind, fields, compare and seal, and the options of press that lock a file or let it be filled in."""
 
 import json
-import subprocess
-import sys
 
 import pytest
 
 import fleetquill as fq
-
-
-def run(*arguments, folder=None, typed=None):
-    return subprocess.run(
-        [sys.executable, "-m", "fleetquill", *map(str, arguments)],
-        capture_output=True,
-        text=True,
-        cwd=folder,
-        input=typed,
-    )
+from command_line import command as run
 
 
 def test_files_are_bound_and_told(tolls, barges, tmp_path):

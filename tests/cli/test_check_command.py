@@ -1,22 +1,11 @@
 """fleetquill check, and the options of press that say what a PDF is."""
 
-import subprocess
-import sys
-
 import pytest
 
 import fleetquill as fq
+from command_line import command as run
 
 PAGE = "<html lang=en><title>Tolls</title><h1>Tolls</h1><p>One <a href='https://reedwater.example'>link</a>"
-
-
-def run(*arguments, **variables):
-    import os
-
-    return subprocess.run(
-        [sys.executable, "-m", "fleetquill", *map(str, arguments)], capture_output=True, text=True,
-        env={**os.environ, **variables},
-    )  # fmt: skip
 
 
 @pytest.fixture

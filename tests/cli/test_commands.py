@@ -1,14 +1,16 @@
-"""The command line, driven as a user drives it: a real process, and what it says."""
+"""The command line, driven as a user drives it, and what it says."""
 
 from __future__ import annotations
 
 import subprocess
 import sys
+from functools import partial
 from pathlib import Path
 
 import pytest
 from click.testing import CliRunner
 
+from command_line import command, process
 from conftest import DEMO
 from fleetquill.cli import main
 from fleetquill.demo.documents import DOCUMENTS, FINISHED, FLEETS
@@ -19,24 +21,19 @@ DATA = str(DEMO / "invoice-short.json")
 
 @pytest.fixture
 def run(tmp_path):
-    def call(*arguments, **options):
-        command = [sys.executable, "-m", "fleetquill", *map(str, arguments)]
-        result = subprocess.run(command, capture_output=True, text=options.pop("text", True), cwd=tmp_path, **options)
-        if isinstance(result.stderr, str):
-            assert "Traceback" not in result.stderr
-        return result
-
-    return call
+    return partial(command, folder=tmp_path)
 
 
+@pytest.mark.parametrize("run", [command, process])
 def test_press_says_what_it_wrote(run, tmp_path):
-    result = run("press", INVOICE, "--data", DATA, "--locale", "en-IE", "-o", "out.pdf")
+    result = run("press", INVOICE, "--data", DATA, "--locale", "en-IE", "-o", "out.pdf", folder=tmp_path)
     assert result.returncode == 0
     assert result.stdout.startswith("out.pdf: 1 page, ")
     assert result.stderr == ""
     assert (tmp_path / "out.pdf").read_bytes().startswith(b"%PDF-1.7")
 
 
+@pytest.mark.parametrize("run", [command, process])
 def test_press_writes_to_standard_output(run):
     result = run("press", INVOICE, "--data", DATA, "-o", "-", text=False)
     assert result.returncode == 0
@@ -51,18 +48,18 @@ def test_a_full_device_is_a_clear_error_wherever_it_is_met(run, tmp_path):
     assert f"/dev/full: The file cannot be written ({full})" in result.stderr
     with open("/dev/full", "wb") as device:
         for output in ("-", "out.pdf"):
-            command = [sys.executable, "-m", "fleetquill", "press", INVOICE, "--data", DATA, "-o", output]
-            failed = subprocess.run(command, stdout=device, stderr=subprocess.PIPE, text=True, cwd=tmp_path)
+            asked = [sys.executable, "-m", "fleetquill", "press", INVOICE, "--data", DATA, "-o", output]
+            failed = subprocess.run(asked, stdout=device, stderr=subprocess.PIPE, text=True, cwd=tmp_path)
             assert failed.returncode == 1
             assert failed.stderr in ("", f"fleetquill: Standard output cannot be read or written ({full}).\n")
 
 
 def test_a_reader_that_stops_reading_is_no_fault(tmp_path):
-    command = [sys.executable, "-m", "fleetquill", "press", INVOICE, "--data", DATA, "-o", "-"]
-    with subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=False) as process:
-        process.stdout.close()
-        assert process.stderr.read() == b""
-    assert process.returncode == 1
+    asked = [sys.executable, "-m", "fleetquill", "press", INVOICE, "--data", DATA, "-o", "-"]
+    with subprocess.Popen(asked, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=False) as pressing:
+        pressing.stdout.close()
+        assert pressing.stderr.read() == b""
+    assert pressing.returncode == 1
 
 
 def test_without_an_output_the_pdf_stands_beside_its_source(run, tmp_path):
@@ -182,13 +179,10 @@ def test_fonts_lists_families_with_their_weights(run):
 
 def test_data_and_source_on_standard_input(tmp_path):
     (tmp_path / "t.html").write_text("<p>{{ number }}")
-    for text in ('{"number": "F-1"}', "number: F-1\n"):
-        result = subprocess.run(
-            [sys.executable, "-m", "fleetquill", "press", str(tmp_path / "t.html"), "--data", "-", "-o", "-"],
-            input=text.encode(), capture_output=True,
-        )  # fmt: skip
+    for typed in ('{"number": "F-1"}', "number: F-1\n"):
+        result = command("press", tmp_path / "t.html", "--data", "-", "-o", "-", typed=typed, text=False)
         assert result.returncode == 0 and result.stdout.startswith(b"%PDF-"), result.stderr
-    result = subprocess.run([sys.executable, "-m", "fleetquill", "press", "-"], input=b"<p>x", capture_output=True)
+    result = process("press", "-", typed=b"<p>x", text=False)
     assert result.stdout.startswith(b"%PDF-") and result.stderr == b""
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import pickle
 import shutil
 import subprocess
 import threading
@@ -16,6 +17,7 @@ import pytest
 from hypothesis import settings
 
 import fleetquill as fq
+from command_line import command
 from databases import database, lite, postgresql  # noqa: F401 - fixtures
 from finished_files import barges, finished, form, key, tolls  # noqa: F401 - fixtures
 from fleetquill import guard
@@ -71,6 +73,22 @@ def invoice(press: fq.Press) -> Callable[[str], fq.Edition]:
         return made[name]
 
     return run
+
+
+@pytest.fixture(scope="session")
+def demo_made(tmp_path_factory: pytest.TempPathFactory) -> tuple[Path, subprocess.CompletedProcess[str]]:
+    """The folder of the demo's documents, and what the command that made them said; once for all workers."""
+    import fcntl
+
+    root = tmp_path_factory.getbasetemp()
+    shared = (root.parent if "PYTEST_XDIST_WORKER" in os.environ else root) / "all"
+    shared.mkdir(exist_ok=True)
+    with open(shared / "lock", "w") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        said = shared / "said.pickle"
+        if not said.exists():
+            said.write_bytes(pickle.dumps(command("demo", "made", folder=shared)))
+    return shared / "made", pickle.loads(said.read_bytes())
 
 
 class Px:

@@ -1,11 +1,8 @@
 """Every demo document is told right: nothing is missing but what its author would have to give."""
 
-from pathlib import Path
-
 import pytest
 
 import fleetquill as fq
-from fleetquill.demo.documents import make_documents
 
 CLAIMS = {"6.6.4", "6.2.4.3", "5"}  # what a file says of itself, and of its colours, where it is not asked to conform
 LACKS = {
@@ -15,15 +12,13 @@ LACKS = {
 }
 
 
-@pytest.fixture(scope="module")
-def folder(tmp_path_factory):
-    path = tmp_path_factory.mktemp("demo")
-    list(make_documents(path))
-    return path
+@pytest.fixture
+def folder(demo_made):
+    return demo_made[0]
 
 
 def test_demo_documents_are_told_right(folder):
-    files = sorted(Path(folder).glob("*.pdf"))
+    files = sorted(folder.glob("*.pdf"))
     assert len(files) >= 15
     broken = {}
     for file in files:

@@ -155,15 +155,15 @@ def test_remarks_are_said_one_a_line_and_strict_makes_them_an_error(run, tmp_pat
     assert not (tmp_path / "note.pdf").exists()
 
 
-def test_demo_makes_every_document(run, tmp_path):
-    result = run("demo", "made")
+def test_demo_makes_every_document(demo_made):
+    folder, result = demo_made
     assert result.returncode == 0
     remarks = result.stderr.splitlines()  # what a kind cannot hold is said, and nothing else
     assert all(remark.startswith("  kind: ") for remark in remarks) and len(remarks) == 4
     names = [line.split(":")[0] for line in result.stdout.splitlines()]
     fleets = [*FLEETS, "month.pdf"]
     assert names == [f"made/{name}" for name in (*(document.name for document in DOCUMENTS), *FINISHED[:-1], *fleets)]
-    assert all((tmp_path / name.replace("{page}", "1")).stat().st_size > 3_000 for name in names)
+    assert all((folder.parent / name.replace("{page}", "1")).stat().st_size > 3_000 for name in names)
 
 
 def test_demo_into_a_place_that_is_a_file_is_a_clear_error(run, tmp_path):

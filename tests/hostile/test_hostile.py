@@ -196,7 +196,7 @@ def test_a_picture_that_was_cut_off_is_a_remark(press, tmp_path, kind, share):
     assert any("is not shown" in remark.message for remark in edition.remarks)
 
 
-@settings(max_examples=80, derandomize=True, deadline=None, suppress_health_check=list(HealthCheck))
+@settings(max_examples=30, derandomize=True, deadline=None, suppress_health_check=list(HealthCheck))
 @given(kind=st.sampled_from(["PNG", "JPEG", "GIF", "WEBP", "TIFF", "BMP"]), seed=st.integers(0, 10_000))
 def test_a_damaged_picture_never_crashes(press, kind, seed):
     import base64

@@ -276,7 +276,7 @@ def tables(draw) -> tuple[str, str]:
     )
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=25, deadline=None)
 @given(tables())
 def test_whatever_a_table_holds_the_pages_are_those_of_the_table_model(made):
     assert_alike(*made)

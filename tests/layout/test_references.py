@@ -31,7 +31,7 @@ PIECES = st.one_of(
 CHAPTERS = st.lists(st.tuples(st.sampled_from(["auto", "page", "right"]), st.lists(PIECES, max_size=3)), min_size=4)
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=16, deadline=None)
 @given(CHAPTERS)
 def test_pages_that_stand_again_are_those_that_a_new_layout_would_make(chapters):
     body = "".join(

@@ -25,7 +25,7 @@ def words(count: int, first: int) -> str:
     return " ".join(f"reed{number}" for number in range(first, first + count))
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=24, deadline=None)
 @given(st.lists(COLUMNS, min_size=1, max_size=4))
 def test_paragraphs_that_are_kept_between_tries_stand_as_new_ones_would(parts):
     html = SHEET

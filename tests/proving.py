@@ -2,13 +2,16 @@
 
 import re
 import shutil
-import subprocess
-import sys
+import threading
 from contextlib import contextmanager
 from pathlib import Path
+from queue import Queue
+from unittest import mock
 
 import pytest
+import uvicorn
 
+from fleetquill.cli import main
 from fleetquill.demo import documents
 
 WAITS = 10_000  # ms at most for what should be there at once
@@ -22,24 +25,27 @@ def folder(tmp_path):
 
 @contextmanager
 def commands(*before):
-    """Starts a command that serves, as often as it is called; gives its address. It listens before it says it."""
-    running = []
+    """Starts a command that serves, in a thread of this process, as often as it is called; gives its address."""
+    threads, servers, said = [], [], Queue()
+
+    class Server(uvicorn.Server):
+        def run(self, sockets=None):
+            servers.append(self)
+            super().run(sockets)
 
     def start(*arguments):
-        process = subprocess.Popen(
-            [sys.executable, "-m", "fleetquill", *before, *map(str, arguments)],
-            stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True,
-        )  # fmt: skip
-        running.append(process)
-        line = process.stdout.readline()
-        found = re.search(r"http://127\.0\.0\.1:\d+/\S*", line)
-        assert found, line + process.stderr.read()
-        return found[0]
+        line = [*before, *map(str, arguments)]
+        threads.append(threading.Thread(target=main.main, args=(line,), kwargs={"standalone_mode": False}, daemon=True))
+        threads[-1].start()
+        return re.search(r"http://127\.0\.0\.1:\d+/\S*", said.get(timeout=WAITS / 1000))[0]
 
-    yield start
-    for process in running:
-        process.terminate()
-        process.wait(timeout=10)
+    with mock.patch("uvicorn.Server", Server), mock.patch("click.echo", said.put):
+        yield start
+        for server in servers:
+            server.should_exit = True
+        for thread in threads:
+            thread.join(timeout=10)
+            assert not thread.is_alive()
 
 
 @pytest.fixture

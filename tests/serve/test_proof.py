@@ -2,8 +2,6 @@
 
 import json
 import re
-import subprocess
-import sys
 import time
 import urllib.error
 import urllib.request
@@ -11,6 +9,7 @@ import urllib.request
 import pytest
 
 import fleetquill as fq
+from command_line import command
 from proving import WAITS, is_drawn
 
 
@@ -295,7 +294,5 @@ def test_a_template_alone_is_filled_in(tmp_path, proof):
     ("arguments", "message"), [(["none.html"], "neither a file nor a shelf"), (["."], "has no documents")]
 )
 def test_what_cannot_be_shown_is_refused(tmp_path, arguments, message):
-    done = subprocess.run(
-        [sys.executable, "-m", "fleetquill", "proof", *arguments], capture_output=True, text=True, cwd=tmp_path
-    )
+    done = command("proof", *arguments, folder=tmp_path)
     assert done.returncode == 1 and message in done.stderr

@@ -44,6 +44,7 @@ from fleetquill.style.base_sheet import base_sheet
 from fleetquill.style.cascade import AUTHOR, USER_AGENT
 from fleetquill.style.explaining import Explaining
 from fleetquill.style.font_face import FontFaceRule
+from fleetquill.style.hints import inline_style
 from fleetquill.style.page_selectors import PageKind
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.style.sheet import Sheet
@@ -281,7 +282,7 @@ class Job:
 
     def _remark_inline_faults(self) -> None:
         for element in self.document.root.iterfind(".//*[@style]"):
-            for fault in self.cascade.inline_faults(element.get("style", "")):
+            for fault in self.cascade.inline_faults(inline_style(element)):
                 place = self.document.place_of(element)
                 self.remarks.add("style", fault.message, source=place.source, line=place.line)
 

@@ -91,6 +91,8 @@ def all_records() -> dict[str, Callable[[], str]]:
     found: dict[str, Callable[[], str]] = {}
     for cases in (paintings, rectangles):
         for path in sorted(Path(cases.__file__).parent.glob("*.html")):
+            if path.stem == "filters":  # pixels that not every processor comes to in the same way
+                continue
             for name, source in cases.cases_of(path):
                 found[f"{path.parent.name}/{path.stem}: {name}"] = _of_html(press, cases.page(source), "pdf")
     for path in sorted(FOLDER.glob("*.html")):

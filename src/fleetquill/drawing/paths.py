@@ -27,12 +27,55 @@ SQUARE: Final = Corners((0.0, 0.0), (0.0, 0.0), (0.0, 0.0), (0.0, 0.0))
 
 
 def bounds(path: Path) -> Area:
-    """The box around a path (its control points, which is close enough)."""
-    xs = [value for _, *numbers in path for value in numbers[::2]]
-    ys = [value for _, *numbers in path for value in numbers[1::2]]
+    """The box around a path, as near as its curves go."""
+    xs: list[float] = []
+    ys: list[float] = []
+    for verb, *numbers in path:
+        if verb == "c":
+            xs += _farthest(xs[-1], *numbers[::2])
+            ys += _farthest(ys[-1], *numbers[1::2])
+        elif numbers:
+            xs.append(numbers[0])
+            ys.append(numbers[1])
     if not xs:
         return 0.0, 0.0, 0.0, 0.0
     return min(xs), min(ys), max(xs) - min(xs), max(ys) - min(ys)
+
+
+def _farthest(start: float, first: float, second: float, end: float) -> tuple[float, ...]:
+    """Where a curve turns back along an axis, and last its end."""
+    least, most = min(start, end), max(start, end)
+    if least <= first <= most and least <= second <= most:
+        return (end,)
+    a, b, c = end - start + 3 * (first - second), 2 * (start - 2 * first + second), first - start
+    root = b * b - 4 * a * c
+    if root < 0:
+        return (end,)
+    if abs(a) < 1e-12 * (abs(b) + abs(c)):
+        times = [-c / b] if b else []
+    else:
+        times = [(-b + sign * math.sqrt(root)) / (2 * a) for sign in (1, -1)]
+    turns = [
+        (1 - t) ** 3 * start + 3 * (1 - t) ** 2 * t * first + 3 * (1 - t) * t * t * second + t**3 * end
+        for t in times
+        if 0 < t < 1
+    ]
+    return (*turns, end)
+
+
+def encloses(path: Path) -> bool:
+    """Whether there is anything in a path to be filled; readers show a single line that is filled, too."""
+    points: set[tuple[float, ...]] = set()
+    for verb, *numbers in path:
+        if verb == "m":
+            points = set()
+        elif verb == "c":
+            return True
+        if numbers:
+            points.add(tuple(numbers))
+        if len(points) > 2:
+            return True
+    return False
 
 
 CLOSED: Final[Segment] = ("h",)

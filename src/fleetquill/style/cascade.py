@@ -19,7 +19,7 @@ from fleetquill.caches import Budget, Cache
 from fleetquill.style.box_values import Running, all_transforms
 from fleetquill.style.counter_styles import CounterStyles
 from fleetquill.style.font_values import SIZES, Units
-from fleetquill.style.hints import hints
+from fleetquill.style.hints import hints, inline_style
 from fleetquill.style.lengths import USUAL_UNITS, Factor
 from fleetquill.style.media import Medium, applies
 from fleetquill.style.page_selectors import PageKind
@@ -243,7 +243,7 @@ class Cascade:
         hinted = hints(element) if attributes else ""
         if parent is not None and parent.fq_cell_hints and element.tag in CELLS:
             hinted = parent.fq_cell_hints + hinted
-        inline = attributes.get("style", "") if attributes else ""
+        inline = inline_style(element) if attributes else ""
         language = attributes.get("lang", "") if attributes else ""
         answers = tuple([test(element, siblings) for test, _ in node.conditional]) if node.conditional else ()
         if hinted or inline or language:

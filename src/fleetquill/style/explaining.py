@@ -11,7 +11,7 @@ from lxml import etree
 from fleetquill.errors import Where
 from fleetquill.style.base_sheet import LaterRule
 from fleetquill.style.cascade import LEVELS, Cascade, Match
-from fleetquill.style.hints import hints
+from fleetquill.style.hints import hints, inline_style
 from fleetquill.style.properties import INHERITED
 from fleetquill.style.sheet import Rule, Sheet, declared
 from fleetquill.style.tokens import Token, Tokens, tamed
@@ -71,7 +71,7 @@ class Explaining:
         """The weakest first."""
         matches = self._cascade.rules_of(element)
         blocks = [self._block(match) for match in matches if match[0][0] < LEVELS]
-        hinted, inline = hints(element), element.get("style", "")
+        hinted, inline = hints(element), inline_style(element)
         if hinted:
             blocks.append(_Block("", _nodes_in(hinted), 0, Where("HTML attributes"), -1))
         blocks += [self._block(match) for match in matches if match[0][0] >= LEVELS]

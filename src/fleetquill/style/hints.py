@@ -287,7 +287,7 @@ _DRAWN: Final[dict[str, Hint]] = {
     **{name: _number_of_px(name) for name in ("font-size", "letter-spacing", "word-spacing")},
 }  # fmt: skip
 HINTS["svg"] = {**_SIZE, **_DRAWN}
-for _tag in (
+_DRAWN_TAGS: Final = (
     "g", "path", "rect", "circle", "ellipse", "line", "polyline", "polygon", "text", "tspan", "textpath", "use",
     "image", "symbol", "switch", "marker", "pattern", "clippath", "mask", "stop", "lineargradient", "radialgradient",
     "defs", "filter", "femergenode", "foreignobject",
@@ -296,9 +296,23 @@ for _tag in (
         "componenttransfer", "morphology", "tile", "convolvematrix", "displacementmap", "turbulence", "image",
         "diffuselighting", "specularlighting",
     )),
-):  # fmt: skip
+)  # fmt: skip
+for _tag in _DRAWN_TAGS:
     HINTS[_tag] = _DRAWN
 HINTS["a"] = {name: hint for name, hint in _DRAWN.items() if name not in ("color", "filter")}
+
+
+_PLAIN_LENGTH: Final = re.compile(
+    r"(?i)((?:^|[;{\s])(?:font-size|letter-spacing|word-spacing)\s*:\s*[+-]?(?:\d+\.?\d*|\.\d+)(?:e[+-]?\d+)?)(?=\s*(?:[;!]|$))"
+)
+_IN_DRAWINGS: Final = frozenset(("svg", *_DRAWN_TAGS))
+
+
+def inline_style(element: Element) -> str:
+    """The style attribute. In drawings its lengths of text may be plain numbers: files by many hands have them, and
+    browsers read such attributes as they read old pages (Quirks Mode §3.2)."""
+    css = element.get("style", "")
+    return _PLAIN_LENGTH.sub(r"\1px", css) if css and element.tag in _IN_DRAWINGS else css
 
 
 def hints(element: Element) -> str:

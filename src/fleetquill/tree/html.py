@@ -150,6 +150,8 @@ def plain_names(root: Element) -> None:
             element.tag = _some_name(own)
         for name in list(element.attrib):
             short = str(name).rpartition("}")[2].rpartition(":")[2].lower()
+            if short == "space" != name:
+                short = "xml-space"  # one without its prefix says nothing
             if short != name:
                 value = element.attrib.pop(name)
                 try:

@@ -117,11 +117,22 @@ def _over_and_over(gradient: Axial | Round, box: Area, mirrored: bool) -> Axial 
         first, last = _turns(min(along), max(along))
         start, end = (x0 + dx * first, y0 + dy * first), (x0 + dx * last, y0 + dy * last)
         return Axial(start, end, _turned(gradient.stops, first, last, mirrored))
-    reach = max(math.dist(corner, gradient.center) for corner in corners) / gradient.radii[0]
+    reach = max(_place_of(gradient, corner) for corner in corners)
     _, last = _turns(0.0, reach)
-    focus = (gradient.focus[0] / last, gradient.focus[1] / last)
     radii = (gradient.radii[0] * last, gradient.radii[1] * last)
-    return Round(gradient.center, radii, _turned(gradient.stops, 0, last, mirrored), focus)
+    center = (  # circles grow away from the focus
+        gradient.center[0] - gradient.focus[0] * (last - 1) * gradient.radii[0],
+        gradient.center[1] - gradient.focus[1] * (last - 1) * gradient.radii[1],
+    )
+    return Round(center, radii, _turned(gradient.stops, 0, last, mirrored), gradient.focus)
+
+
+def _place_of(gradient: Round, point: tuple[float, float]) -> float:
+    """How many turns from its focus on a circle of the gradient goes through a point."""
+    x, y = ((point[axis] - gradient.center[axis]) / gradient.radii[axis] - gradient.focus[axis] for axis in (0, 1))
+    fx, fy = gradient.focus
+    inward, short = x * fx + y * fy, 1 - fx * fx - fy * fy
+    return (inward + math.sqrt(inward * inward + short * (x * x + y * y))) / short
 
 
 def _turns(start: float, end: float) -> tuple[int, int]:

@@ -11,6 +11,8 @@ from fleetquill.tree.html import plain_names
 
 Element = etree._Element
 LARGEST: Final = 100_000.0  # px of a drawing: a hundred pages
+SVG: Final = "http://www.w3.org/2000/svg"
+XHTML: Final = "http://www.w3.org/1999/xhtml"
 ViewBox = tuple[float, float, float, float]  # x, y, width, height
 
 
@@ -26,8 +28,16 @@ def parse_svg(content: bytes) -> Element | str:
         return f"The SVG does not parse ({error})."
     if root is None:
         return "The SVG does not parse."
+    etree.strip_elements(root, *_foreign(root), with_tail=False)
     plain_names(root)
     return root if root.tag == "svg" else "The file is not an SVG picture."
+
+
+def _foreign(root: Element) -> list[str]:
+    """Patterns of elements of other namespaces, which programs leave for themselves and nobody draws (SVG 2 §5.11)."""
+    spaces = {str(element.tag).rpartition("}")[0] for element in root.iter() if isinstance(element.tag, str)}
+    known = {root.tag.rpartition("}")[0], f"{{{SVG}", f"{{{XHTML}", ""}
+    return [f"{space}}}*" for space in spaces - known]
 
 
 def natural_size(root: Element) -> tuple[float, float]:

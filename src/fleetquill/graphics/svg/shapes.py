@@ -6,7 +6,7 @@ from typing import Final
 
 from fleetquill.drawing.canvas import Segment
 from fleetquill.drawing.matrices import inverse, moved
-from fleetquill.drawing.paths import bounds
+from fleetquill.drawing.paths import bounds, encloses
 from fleetquill.graphics.svg.inks import Ink, fill_with, stroke_of, stroke_width_of, through
 from fleetquill.graphics.svg.markers import draw_markers
 from fleetquill.graphics.svg.painter import SvgPainter
@@ -25,7 +25,7 @@ def draw_shape(painter: SvgPainter, element: Element, path: list[Segment], style
         return
     if style.paint_order == "stroke":
         _stroke(painter, element, path, style, depth)
-    if element.tag != "line":
+    if encloses(path):
         ink = Ink(style.fill, style.fill_opacity, style, depth)
         fill_with(painter, ink, path, style.fill_rule == "evenodd")
     if style.paint_order != "stroke":

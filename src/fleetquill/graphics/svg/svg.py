@@ -28,7 +28,7 @@ from fleetquill.text.shaping import FontSetting
 
 SILENT: Final = frozenset(
     "defs title desc metadata style symbol lineargradient radialgradient pattern clippath mask marker script "
-    "animate animatetransform animatemotion set namedview page filter".split()
+    "animate animatetransform animatemotion set namedview page filter font font-face".split()
 )
 FURTHEST: Final = 10_000.0  # px that a clipPath of the document reaches
 MOST_DEPTH: Final = 60  # of groups and uses

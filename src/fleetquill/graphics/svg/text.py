@@ -85,7 +85,7 @@ def draw_text(painter: SvgPainter, element: Element, style: ComputedStyle, depth
 
 
 def _is_kept(element: Element) -> bool:
-    return element.get("space") == "preserve"
+    return element.get("xml-space") == "preserve"
 
 
 # ---- letters ----

@@ -19,6 +19,7 @@ from fleetquill.drawing.pictures import Picture
 from fleetquill.drawing.places import LAYOUT, Artifact, Place
 from fleetquill.drawing.rows import Rows, draw_cells
 from fleetquill.drawing.sweeps import paint_sweep
+from fleetquill.drawing.thin_lines import THIN, area_of
 from fleetquill.drawing.words import SLOPE, THICKENING, advance_of, gaps_after
 from fleetquill.output.pdf.field_places import FieldOnPage
 from fleetquill.output.pdf.operators import PLACES, CellOperators, factors, font_size, is_gray, places_at, rgb
@@ -118,6 +119,7 @@ class PdfCanvas:
         self._spacing = 0.0
         self._scale = scale
         self._places = places_at(scale)  # decimal ones, that coordinates want there
+        self._in_drawing = False  # which is made small by its scale
         self._saved: list[State] = []
         self._groups: list[tuple[list[str], State, Sheet | None]] = []
         self._matrix: Matrix = IDENTITY
@@ -219,6 +221,9 @@ class PdfCanvas:
         self._out.append("f*" if even_odd else "f")
 
     def stroke_path(self, path: Path, color: Rgba, stroke: Stroke) -> None:
+        if self._in_drawing and not stroke.dash and stroke.width * self._scale < THIN:
+            self.fill_path(area_of(path, stroke), color)
+            return
         self._begin_shape()
         self._reach_path(path, stroke.width * max(1.0, stroke.miter) / 2)
         self._set_stroke(color)
@@ -677,13 +682,15 @@ class PdfCanvas:
         if drawing.inline:
             self.save()
             self.transform((width / drawing.width, 0.0, 0.0, height / drawing.height, x, y))
+            outside, self._in_drawing = self._in_drawing, True
             drawing.paint(self)
+            self._in_drawing = outside
             self.restore()
             return
         scale_x, scale_y = width / drawing.width, height / drawing.height
         self._reach(x, y, width, height)
-        places = places_at(self._scale * max(scale_x, scale_y))
-        name = self._resources.drawing(drawing, places, self._form_content)
+        scale = round(self._scale * max(scale_x, scale_y), 3)
+        name = self._resources.drawing(drawing, scale, self._form_content)
         self._set_alpha(1.0)
         self._out.append(f"q {factors((scale_x, 0, 0, scale_y, x, y))} cm /{name} Do Q")
 
@@ -695,8 +702,9 @@ class PdfCanvas:
         wide, high = page.size
         self._out.append(f"q {factors((width / wide, 0, 0, -height / high, x, y + height))} cm /{name} Do Q")
 
-    def _form_content(self, drawing: Drawing, places: int) -> str:
-        canvas = PdfCanvas(self._resources, 10.0 ** (places - PLACES))
+    def _form_content(self, drawing: Drawing, scale: float) -> str:
+        canvas = PdfCanvas(self._resources, scale)
+        canvas._in_drawing = True
         drawing.paint(canvas)
         return canvas.content()
 

@@ -61,7 +61,8 @@ class Resources:
         self._words: set[Word] = set()
         self._cells: dict[Look, CellOperators] = {}
         self._recoded: Cache[Word, str] = Cache(MOST_WORDS)
-        self._drawings: dict[tuple[Drawing, int], str] = {}
+        self._drawings: dict[tuple[Drawing, float], str] = {}
+        self._drawn: dict[tuple[Drawing, bytes], str] = {}  # by what they hold
         self._forms: dict[Any, str] = {}
         self._appearances: dict[tuple[str, float, float], Ref] = {}
         self._form_count = 0
@@ -282,21 +283,27 @@ class Resources:
             self._named[name] = "Shading", self._file.add(shading(gradient))
         return name
 
-    def drawing(self, drawing: Drawing, places: int, content_of: Callable[[Drawing, int], str]) -> str:
-        """The form of a vector picture, by name; `content_of` makes its operators, once for as many decimal places."""
-        key = (drawing, places)
+    def drawing(self, drawing: Drawing, scale: float, content_of: Callable[[Drawing, float], str]) -> str:
+        """The form of a vector picture that is drawn `scale` times as large, by name; `content_of` makes its operators.
+
+        Where those are the same at several scales there is one form.
+        """
+        key = (drawing, scale)
         name = self._drawings.get(key)
         if name is None:
             box = (0.0, 0.0, drawing.width, drawing.height)
             deflated = self.store.drawings.get(key)
             names: frozenset[str] = frozenset()  # nothing that is kept names anything
             if deflated is None:
-                content = content_of(drawing, places)
+                content = content_of(drawing, scale)
                 names = self.named_in(content)
                 deflated = zlib.compress(content.encode("ascii"), COMPRESSION)
                 if drawing.plain and not names:
                     self.store.drawings.put(key, deflated)
-            name, _ = self._put_form(deflated, box, names, {}, deflated=True)
+            name = self._drawn.get((drawing, deflated))
+            if name is None:
+                name, _ = self._put_form(deflated, box, names, {}, deflated=True)
+                self._drawn[drawing, deflated] = name
             self._drawings[key] = name
         return name
 

@@ -20,8 +20,8 @@ class PdfStore:
         self.subsets = SubsetStore(budget)
         self.words = WordStrings(budget)
         self.figures = FigureHexes()
-        self.drawings: Cache[tuple[Drawing, int], bytes] = budget.cache(MOST_DRAWINGS, _weight)
+        self.drawings: Cache[tuple[Drawing, float], bytes] = budget.cache(MOST_DRAWINGS, _weight)
 
 
-def _weight(key: tuple[Drawing, int], content: bytes) -> int:
+def _weight(key: tuple[Drawing, float], content: bytes) -> int:
     return key[0].weight + len(content)

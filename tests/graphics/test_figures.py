@@ -13,6 +13,7 @@ import fleetquill as fq
 from fleetquill.layout.contract.fragments import walk
 
 plt = pytest.importorskip("matplotlib.figure")
+collections = pytest.importorskip("matplotlib.collections")
 
 
 def pixels(edition, scale=2.0):
@@ -147,6 +148,24 @@ def test_a_hatch_is_an_inch_wide_and_filled():
     tiles = [a[0] for verb, a in steps if verb == "drawing"]
     assert tiles and all((tile.width, tile.height) == (96.0, 96.0) for tile in tiles)
     assert {"fill_path", "stroke_path"} <= {step.verb for step in tiles[0].steps}
+
+
+def test_hatches_begin_at_the_top_left_of_their_figure():
+    steps = steps_of(lambda axes: axes.bar([1, 2], [3, 4], hatch="//"), size=(3, 2.3))
+    places = [step.arguments[1:3] for step in steps if step.verb == "drawing"]
+    assert places and all((x % 96, y % 96) == (0.0, 0.0) for x, y in places)
+
+
+def test_nothing_shows_between_areas_that_touch():
+    def draw(figure):
+        axes = figure.add_axes((0, 0, 1, 1))
+        axes.set_axis_off()
+        corners = [[(0, 0), (1, 0), (0.3, 1), (0, 1)], [(1, 0), (1, 1), (0.3, 1)]]
+        axes.add_collection(collections.PolyCollection(corners, facecolor="black", linewidth=0, antialiased=False))
+
+    page = pixels(figure_page(draw), scale=1.3)
+    inside = page.crop((page.width // 4, page.height // 4, page.width * 3 // 4, page.height * 3 // 4))
+    assert max(high for _, high in inside.getextrema()) < 45
 
 
 def test_what_is_to_be_rasterized_is_a_picture():

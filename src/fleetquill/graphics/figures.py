@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import math
 import warnings
+from collections.abc import Sequence
 from threading import RLock
 from typing import Any, Final
 
@@ -19,7 +20,7 @@ from matplotlib.path import Path as PlotPath
 from matplotlib.textpath import text_to_path
 from matplotlib.transforms import Affine2D
 
-from fleetquill.drawing.canvas import Drawing, Look, Stamp, Stroke
+from fleetquill.drawing.canvas import Drawing, Look, Segment, Stamp, Stroke
 from fleetquill.drawing.paths import polygon, rectangle
 from fleetquill.drawing.pictures import png_picture
 from fleetquill.drawing.words import measured, set_text
@@ -99,6 +100,8 @@ class _Renderer(RendererBase):  # type: ignore[misc, unused-ignore]
         fill = None if rgbFace is None else _color(rgbFace, gc)
         if fill is not None and fill.alpha > 0:
             self.drawing.fill_path(segments, fill)
+            if fill.alpha == 1 and not gc.get_antialiased() and not _is_upright(segments):  # side by side with others
+                self.drawing.stroke_path(segments, fill, SEAM)
         if hatch is not None:
             self._hatch(gc, segments, hatch)
         line = _color(gc.get_rgb(), gc)
@@ -224,7 +227,7 @@ class _Renderer(RendererBase):  # type: ignore[misc, unused-ignore]
         return True
 
     def _hatch(self, gc: Any, segments: list[Any], hatch: Any) -> None:
-        """The hatch tile again and again under the path, an inch wide, filled and outlined."""
+        """The hatch tile again and again under the path, from the figure's top left, an inch wide."""
         xs = [value for segment in segments for value in segment[1::2]]
         ys = [value for segment in segments for value in segment[2::2]]
         color = _color(gc.get_hatch_color(), gc)
@@ -237,12 +240,9 @@ class _Renderer(RendererBase):  # type: ignore[misc, unused-ignore]
         tile.stroke_path(shape, color, Stroke(gc.get_hatch_linewidth() * PX_PER_POINT))
         self.drawing.save()
         self.drawing.clip(segments)
-        bottom = self.drawing.height
         for column in range(math.floor(min(xs) / PX_PER_INCH), math.ceil(max(xs) / PX_PER_INCH)):
-            first, last = math.floor((bottom - max(ys)) / PX_PER_INCH), math.ceil((bottom - min(ys)) / PX_PER_INCH)
-            for row in range(first, last):
-                left, top = column * PX_PER_INCH, bottom - (row + 1) * PX_PER_INCH
-                self.drawing.drawing(tile, left, top, PX_PER_INCH, PX_PER_INCH)
+            for row in range(math.floor(min(ys) / PX_PER_INCH), math.ceil(max(ys) / PX_PER_INCH)):
+                self.drawing.drawing(tile, column * PX_PER_INCH, row * PX_PER_INCH, PX_PER_INCH, PX_PER_INCH)
         self.drawing.restore()
 
     def draw_gouraud_triangles(self, gc: Any, triangles_array: Any, colors_array: Any, transform: Any) -> None:
@@ -359,6 +359,13 @@ def _small_triangles(steps: int) -> list[tuple[Any, Any]]:
                 weights = numpy.array([(a, b, steps - a - b) for a, b in corners]) / steps
                 found.append((weights, weights.mean(axis=0)))
     return found
+
+
+def _is_upright(path: Sequence[Segment]) -> bool:
+    """Whether a path is a rectangle along the axes, or several in a row."""
+    return all(segment[0] != "c" for segment in path) and all(
+        len({segment[axis] for segment in path if len(segment) > 1}) <= 2 for axis in (1, 2)
+    )
 
 
 SEAM: Final = Stroke(0.4, join=1)  # so that nothing shows between neighbours

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import gc
 import os
 import pickle
 import shutil
@@ -36,12 +35,6 @@ PLAIN = """<style>
 settings.register_profile("same", derandomize=True, database=None, deadline=None)
 settings.register_profile("new", derandomize=False, print_blob=True, deadline=None)
 settings.load_profile(os.environ.get("EXAMPLES", "same"))
-
-
-def pytest_collection_finish() -> None:
-    """Thousands of tests are no affair of the collector's, which documents tell to run."""
-    gc.collect()
-    gc.freeze()
 
 
 @pytest.fixture(autouse=True)

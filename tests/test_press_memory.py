@@ -132,6 +132,7 @@ def test_a_document_of_the_demo_is_gone_once_it_is_written(name, tmp_path):
         gc.set_debug(0)
         gc.garbage.clear()
         gc.enable()
+        gc.unfreeze()
     assert not left
 
 
@@ -155,6 +156,7 @@ def test_what_others_leave_in_circles_is_collected_though_only_documents_are_mad
     gc.freeze()  # what is there already is none of its business
     for _ in range(4):
         press.compose(template, data={"word": "Toll"}).to_bytes()
+    gc.unfreeze()
     assert sum(one() is None for one in tied) >= 3
 
 

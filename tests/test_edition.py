@@ -142,6 +142,7 @@ def test_the_process_is_as_it_was_once_a_document_is_made(press):
     import gc
     import sys
 
+    press.compose(fq.Manuscript.from_html("<p>x"))
     before = gc.get_threshold(), sys.getrecursionlimit()
     press.compose(fq.Manuscript.from_html("<p>x")).to_bytes()
     with pytest.raises(fq.LimitError):

@@ -115,10 +115,11 @@ def test_fonts_of_documents_count_as_what_is_kept():
 
 
 @pytest.mark.parametrize("name", [document.name for document in documents.DOCUMENTS])
-def test_a_document_of_the_demo_is_gone_once_it_is_written(name, tmp_path):
+def test_a_document_of_the_demo_is_gone_once_it_is_written(name, tmp_path, monkeypatch):
     """Nothing of ours holds the tree, its boxes or what was laid out: they do not wait for the collector. (Figures of
     Matplotlib do, and with them what was drawn for them; briefs do, too.)"""
     document, press = next(one for one in documents.DOCUMENTS if one.name == name), fq.Press(locale="en-IE")
+    monkeypatch.setattr(process, "_frozen", False)
     gc.freeze()  # what is there already is none of its business
     documents.make_document(document, tmp_path, press)
     gc.collect()
@@ -153,11 +154,37 @@ def test_what_others_leave_in_circles_is_collected_though_only_documents_are_mad
     template.write_text("<p>{{ word | tie }}")
     press = fq.Press(filters={"tie": tie})
     monkeypatch.setattr(process, "SHARE", 0)
+    monkeypatch.setattr(process, "_frozen", False)
     gc.freeze()  # what is there already is none of its business
     for _ in range(4):
         press.compose(template, data={"word": "Toll"}).to_bytes()
     gc.unfreeze()
     assert sum(one() is None for one in tied) >= 3
+
+
+def test_a_process_that_has_frozen_what_it_loaded_looks_through_no_document(monkeypatch):
+    """Servers freeze before they fork. Nothing that is frozen is touched, and what documents make is not looked at."""
+    press, manuscript = fq.Press(), fq.Manuscript.from_html("<p>Heron <b>Teal</b>" * 300)
+    press.compose(manuscript)
+    monkeypatch.setattr(process, "_frozen", False)
+    collected: list[int] = []
+
+    def note(phase: str, info: dict[str, int]) -> None:
+        collected.append(info["generation"])
+
+    gc.collect()
+    gc.freeze()
+    frozen = gc.get_freeze_count()
+    gc.callbacks.append(note)
+    try:
+        for _ in range(5):
+            edition = press.compose(manuscript)
+        assert collected == [] and gc.get_freeze_count() <= frozen
+        assert gc.get_threshold()[0] < process.RESTING[0] + 1_000
+        del edition
+    finally:
+        gc.callbacks.remove(note)
+        gc.unfreeze()
 
 
 def test_a_document_that_was_left_half_made_is_ended_by_the_collector_at_any_moment():

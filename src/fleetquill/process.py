@@ -5,7 +5,9 @@ until it is written, and looking through them for cycles again and again finds n
 a third of the time. It still runs, but seldom, so that long streams stay flat; and since it has
 nothing to count between documents either, it is told to run every now and then after one, for what
 others make (charts, filters, errors) may hold itself. And Python's limit on nested calls is raised,
-since deep documents need deep calls. Both are as they were once no document is being made.
+since deep documents need deep calls. Both are as they were once no document is being made; but where
+the process has frozen what it loaded, as servers do before they fork, the collector waits until as
+much again has been made: what a document made cannot be told to be old there.
 """
 
 from __future__ import annotations
@@ -31,7 +33,8 @@ _lock = RLock()  # the collector may run while it is held, and end a document th
 _making = 0
 _began = _spent = 0.0  # when the documents began that are being made; how long they took since the last collection
 _takes = 0.03  # seconds that a collection takes
-_thresholds = gc.get_threshold()
+_thresholds = _waiting = gc.get_threshold()  # those of others, and those that come back after a document
+_frozen = False  # whether others have frozen what they hold: asked no more once it is, for that is counted
 _calls = _raised_calls = sys.getrecursionlimit()
 
 
@@ -55,7 +58,9 @@ def _begin(needed: int) -> None:
     global _making, _thresholds, _calls, _raised_calls, _began
     if not _making:
         _began = perf_counter()
-        _thresholds, _calls = gc.get_threshold(), sys.getrecursionlimit()
+        _calls = sys.getrecursionlimit()
+        if gc.get_threshold() != _waiting:
+            _thresholds = gc.get_threshold()
     _making += 1
     if 0 < gc.get_threshold()[0] < RESTING[0]:
         gc.set_threshold(*RESTING)
@@ -66,16 +71,20 @@ def _begin(needed: int) -> None:
 
 def _end() -> bool:
     """What others have set meanwhile stays. Whether it is time for a collection."""
-    global _making, _spent
+    global _making, _spent, _waiting, _frozen
     _making -= 1
     if _making:
         return False
     is_due = False
     if gc.get_threshold() == RESTING:
-        if not gc.get_freeze_count():  # what was made counts as old: no collection looks through all of it now
+        _waiting = _thresholds
+        _frozen = _frozen or gc.get_freeze_count() > 0
+        if _frozen:
+            _waiting = (_thresholds[0] + gc.get_count()[0], *_thresholds[1:])
+        else:  # what was made counts as old: no collection looks through all of it now
             gc.freeze()
             gc.unfreeze()
-        gc.set_threshold(*_thresholds)
+        gc.set_threshold(*_waiting)
         _spent += perf_counter() - _began
         is_due = _spent > _takes * SHARE and gc.isenabled()
     if sys.getrecursionlimit() == _raised_calls:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 
 from fleetquill.drawing.canvas import Canvas, Segment, Stroke
@@ -69,12 +70,17 @@ def paint_lines(
                 continue
             if line == "underline":
                 offset = style.text_underline_offset
-                y = -face.underline_offset * size if isinstance(offset, str) else resolve(offset, size)
+                if isinstance(offset, str):  # a thick line begins below the letters
+                    y = max(-face.underline_offset * size, thickness)
+                else:  # it grows away from them (CSS Text Decoration 4 §2.7.2)
+                    y = resolve(offset, size) + thickness / 2
             elif line == "overline":
                 y = -face.ascent * size - thickness / 2
             else:
                 y = -face.strikeout_offset * size
             kind = style.text_decoration_style
+            if kind == "double" and line == "line-through":  # the middle of both is where one would be
+                y -= (thickness + 1) / 2
             if line == "underline" and kind in ("solid", "double") and style.text_decoration_skip_ink != "none":
                 for start, end in clear_of_ink(span, y, thickness):
                     _paint_line(canvas, x + start, baseline + y, end - start, thickness, kind, color)
@@ -92,7 +98,7 @@ def _thickness(style: ComputedStyle, from_font: float) -> float:
 def _paint_line(canvas: Canvas, x: float, y: float, width: float, thickness: float, kind: str, color: Rgba) -> None:
     if kind == "double":
         canvas.fill_rect(x, y - thickness / 2, width, thickness, color)
-        canvas.fill_rect(x, y + thickness * 1.5, width, thickness, color)
+        canvas.fill_rect(x, y + thickness / 2 + 1, width, thickness, color)
     elif kind in ("dotted", "dashed"):
         stroke_line(canvas, (x, y), (x + width, y), Side(thickness, kind, color))
     elif kind == "wavy":
@@ -102,8 +108,8 @@ def _paint_line(canvas: Canvas, x: float, y: float, width: float, thickness: flo
 
 
 def _paint_wave(canvas: Canvas, x: float, y: float, width: float, thickness: float, color: Rgba) -> None:
-    step, bend = 2 * max(1.0, thickness), 3 * max(1.0, thickness)
-    y += thickness  # the wave hangs below where a line would be
+    step, bend = (0.5 + math.floor(times * max(1.0, thickness) + 0.5) for times in (2, 3))
+    y += thickness / 2 + 0.5  # the wave hangs below where a line would be
     path: list[Segment] = [("m", x, y)]
     at = x
     while at < x + width:

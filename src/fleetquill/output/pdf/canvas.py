@@ -41,6 +41,7 @@ if TYPE_CHECKING:
 FEW_TILES: Final = 60
 ROOM: Final = 2.0  # ems around a baseline that letters, their marks and outlines keep within
 MOST_PARTS: Final = 200  # that a gradient is made of
+SMALLEST: Final = 0.001  # times as large as it is, that a drawing is drawn
 FAR: Final = 8_000.0  # px: further than any page reaches
 USUAL_LINE: Final = {"d": "[] 0 d", "J": "0 J", "j": "0 j", "M": "10 M"}  # by its operator (§8.4.1)
 USUAL_MITER: Final = 10.0  # of a graphics state at its beginning (§8.4.1)
@@ -689,7 +690,7 @@ class PdfCanvas:
             return
         scale_x, scale_y = width / drawing.width, height / drawing.height
         self._reach(x, y, width, height)
-        scale = round(self._scale * max(scale_x, scale_y), 3)
+        scale = max(round(self._scale * max(scale_x, scale_y), 3), SMALLEST)
         name = self._resources.drawing(drawing, scale, self._form_content)
         self._set_alpha(1.0)
         self._out.append(f"q {factors((scale_x, 0, 0, scale_y, x, y))} cm /{name} Do Q")

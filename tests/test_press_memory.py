@@ -29,6 +29,16 @@ SOME = 8
 MOST_LEFT = 6_500  # bytes that a document may leave, as caches fill up to what they hold at most
 
 
+@pytest.fixture(autouse=True)
+def nothing_else(monkeypatch):
+    """What is there already is none of these tests' business."""
+    monkeypatch.setattr(process, "_frozen", False)
+    gc.collect()
+    gc.freeze()
+    yield
+    gc.unfreeze()
+
+
 def varied_document(source: random.Random) -> fq.Manuscript:
     """A document that shares no word, rule, picture or drawing with another one."""
 
@@ -115,12 +125,10 @@ def test_fonts_of_documents_count_as_what_is_kept():
 
 
 @pytest.mark.parametrize("name", [document.name for document in documents.DOCUMENTS])
-def test_a_document_of_the_demo_is_gone_once_it_is_written(name, tmp_path, monkeypatch):
+def test_a_document_of_the_demo_is_gone_once_it_is_written(name, tmp_path):
     """Nothing of ours holds the tree, its boxes or what was laid out: they do not wait for the collector. (Figures of
     Matplotlib do, and with them what was drawn for them; briefs do, too.)"""
     document, press = next(one for one in documents.DOCUMENTS if one.name == name), fq.Press(locale="en-IE")
-    monkeypatch.setattr(process, "_frozen", False)
-    gc.freeze()  # what is there already is none of its business
     documents.make_document(document, tmp_path, press)
     gc.collect()
     gc.disable()
@@ -133,7 +141,6 @@ def test_a_document_of_the_demo_is_gone_once_it_is_written(name, tmp_path, monke
         gc.set_debug(0)
         gc.garbage.clear()
         gc.enable()
-        gc.unfreeze()
     assert not left
 
 
@@ -154,19 +161,15 @@ def test_what_others_leave_in_circles_is_collected_though_only_documents_are_mad
     template.write_text("<p>{{ word | tie }}")
     press = fq.Press(filters={"tie": tie})
     monkeypatch.setattr(process, "SHARE", 0)
-    monkeypatch.setattr(process, "_frozen", False)
-    gc.freeze()  # what is there already is none of its business
     for _ in range(4):
         press.compose(template, data={"word": "Toll"}).to_bytes()
-    gc.unfreeze()
     assert sum(one() is None for one in tied) >= 3
 
 
-def test_a_process_that_has_frozen_what_it_loaded_looks_through_no_document(monkeypatch):
+def test_a_process_that_has_frozen_what_it_loaded_looks_through_no_document():
     """Servers freeze before they fork. Nothing that is frozen is touched, and what documents make is not looked at."""
     press, manuscript = fq.Press(), fq.Manuscript.from_html("<p>Heron <b>Teal</b>" * 300)
     press.compose(manuscript)
-    monkeypatch.setattr(process, "_frozen", False)
     collected: list[int] = []
 
     def note(phase: str, info: dict[str, int]) -> None:
@@ -184,7 +187,6 @@ def test_a_process_that_has_frozen_what_it_loaded_looks_through_no_document(monk
         del edition
     finally:
         gc.callbacks.remove(note)
-        gc.unfreeze()
 
 
 def test_a_document_that_was_left_half_made_is_ended_by_the_collector_at_any_moment():

@@ -604,7 +604,7 @@ def test_progress_is_told(template):
 
 # ---- killed ----
 
-KILLS = 12  # for each beginning
+KILLS = 8  # for each beginning
 COMMAND = [sys.executable, "-m", "fleetquill", "fleet"]
 
 

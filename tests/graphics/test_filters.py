@@ -127,10 +127,16 @@ def box(press, css, filters="<filter id=f><feFlood flood-color=red /></filter>")
         ("filter:url(#absent)", "'#absent' leads to no filter of the document"),
         ("filter:url(#c)", "'#c' leads to no filter of the document"),
         ("filter:url(#odd)", "'feodd' is passed over"),
+        ("filter:url(#odd)", "'#gone', which it does not have"),
+        ("filter:url(#odd)", "A picture in the SVG is not shown"),
     ],
 )
 def test_a_box_whose_filter_is_none_is_told_of_and_shown(press, css, remark):
-    edition = box(press, css, "<filter id=odd><feOdd /></filter>")
+    edition = box(
+        press,
+        css,
+        "<filter id=odd><feOdd /><feImage href=#gone /><feImage href=gone.png /><feMerge><feMergeNode in=SourceGraphic /></feMerge></filter>",
+    )
     assert [r.kind for r in edition.remarks if remark in r.message] != []
     page = pypdfium2.PdfDocument(edition.to_bytes())[0]
     assert page.render(scale=96 / 72).to_pil().convert("RGB").getpixel((140, 80)) == (0, 128, 128)

@@ -31,7 +31,7 @@ def bounds(path: Path) -> Area:
     xs: list[float] = []
     ys: list[float] = []
     for verb, *numbers in path:
-        if verb == "c":
+        if verb == "c" and xs:
             xs += _farthest(xs[-1], *numbers[::2])
             ys += _farthest(ys[-1], *numbers[1::2])
         elif numbers:

@@ -76,21 +76,25 @@ def draw_part(part: Element, room: SvgRoom, style: ComputedStyle) -> Drawing | N
 
 def element_filter(server: Element, room: SvgRoom, style: ComputedStyle) -> ElementFilter | None:
     """A filter of a drawing for boxes in the document whose style names it; None for another kind of element."""
+    from fleetquill.graphics.svg.filters.drawing import note_faults
+
     if server.tag != "filter":
         return None
     root = next(iter(server.iterancestors("svg")), server)
-    return ElementFilter(server, lambda size: _Painter(root, room, style, size))
+    painter = _Painter(root, room, style)
+    note_faults(painter, server)
+    return ElementFilter(server, painter.out.faults, lambda size: _Painter(root, room, style, size))
 
 
 class ElementFilter:
     """A filter element at work on boxes of the document (Filter Effects 1 §5)."""
 
-    def __init__(self, server: Element, painter_for: Callable[[tuple[float, float]], SvgPainter]) -> None:
-        from fleetquill.graphics.svg.filters.drawing import faults_of
-
+    def __init__(
+        self, server: Element, faults: list[str], painter_for: Callable[[tuple[float, float]], SvgPainter]
+    ) -> None:
         self._server = server
         self._painter_for = painter_for
-        self.faults = faults_of(server)
+        self.faults = faults
 
     def drawn(self, drawing: Drawing, box: Area) -> Drawing:
         """The filter's own space begins at the corner of the box."""

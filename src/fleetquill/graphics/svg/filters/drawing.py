@@ -5,6 +5,7 @@ from __future__ import annotations
 from fleetquill.drawing.canvas import Area, Drawing
 from fleetquill.graphics.filters import filtered, grown, room_of
 from fleetquill.graphics.svg.filters.graph import MOST_STEPS, Graph, steps_of
+from fleetquill.graphics.svg.filters.images import drawing_of
 from fleetquill.graphics.svg.filters.steps import STEPS
 from fleetquill.graphics.svg.painter import SvgPainter
 from fleetquill.graphics.svg.reading import Element
@@ -18,8 +19,7 @@ def draw_filtered(painter: SvgPainter, style: ComputedStyle, box: Area, drawing:
         if isinstance(step, Reference):
             server = painter.styles.ids.get(step.id)
             if server is not None and server.tag == "filter":
-                for fault in faults_of(server):
-                    painter.out.note(fault)
+                note_faults(painter, server)
                 drawing = filtered_by(painter, server, box, drawing)
         else:
             drawing = filtered(drawing, (step,), style, grown(box, room_of((step,))))
@@ -31,10 +31,13 @@ def filtered_by(painter: SvgPainter, server: Element, box: Area, drawing: Drawin
     return Graph(painter, server, box, drawing).drawn(STEPS)
 
 
-def faults_of(server: Element) -> list[str]:
-    """What a filter has that does nothing."""
+def note_faults(painter: SvgPainter, server: Element) -> None:
+    """Notes what a filter asks for and does not get, in the drawing that is made."""
     steps = steps_of(server)
-    faults = [f"The SVG filter step '{step.tag}' is passed over." for step in steps if step.tag not in STEPS]
+    for step in steps[:MOST_STEPS]:
+        if step.tag not in STEPS:
+            painter.out.note(f"The SVG filter step '{step.tag}' is passed over.")
+        elif step.tag == "feimage":
+            drawing_of(painter, step, (0.0, 0.0, *painter.out.extent))
     if len(steps) > MOST_STEPS:
-        faults.append(f"An SVG filter has {len(steps)} steps; the first {MOST_STEPS} are taken.")
-    return faults
+        painter.out.note(f"An SVG filter has {len(steps)} steps; the first {MOST_STEPS} are taken.")

@@ -56,12 +56,35 @@ def test_prefixed_properties_are_one_remark_for_a_document():
         ("perspective: none; zoom: 1; text-justify: auto; clip: auto; backdrop-filter: none", ""),
         ("backdrop-filter: blur(2px)", "The property 'backdrop-filter' is not carried out."),
         ("zoom: 2", "The property 'zoom' is not carried out."),
+        (
+            "transform: perspective(90px) rotateY(9deg)",
+            "'perspective()' is not carried out; nothing looks farther away.",
+        ),
+        ("transform: rotateY(9deg) scale3d(1, 2, 3)", ""),
         ("contaim: layout", "The property 'contaim' is not known."),
     ],
 )
 def test_valid_css_is_never_called_wrong(css, said):
     messages = [r.message for r in fq.compose(fq.Manuscript.from_html(f"<p style='{css}'>x")).remarks]
     assert len(messages) == bool(said) and all(said in message for message in messages)
+
+
+@pytest.mark.parametrize(
+    ("html", "told"),
+    [
+        ("<p style='writing-mode:vertical-rl'>Heron <i>Teal</i><br>Plover", False),
+        ("<div style='writing-mode:vertical-rl;width:80px'>Heron<div style='height:60px'></div></div>", True),
+        ("<div style='writing-mode:vertical-rl'><div><p style='width:90px'>Heron</div></div>", True),
+        ("<div style='writing-mode:sideways-lr'>Heron <svg width=9 height=9></svg></div>", True),
+        (
+            "<table><tr><th style='writing-mode:vertical-rl;width:30px;height:80px'>Lock <b>Saltgate</b><th>y</table>",
+            False,
+        ),
+        ("<table><tr><td style='writing-mode:vertical-rl'>Lock <svg width=9 height=9></svg></table>", True),
+    ],
+)
+def test_what_would_stand_upright_in_text_on_its_side_is_told(html, told):
+    assert [r.kind for r in fq.compose(fq.Manuscript.from_html(html)).remarks] == ["style"] * told
 
 
 FURNITURE = ["position:absolute;left:-9999px", "position:fixed;transform:translate(-50%,-100%);top:0;left:0", "text-indent:-9999px",

@@ -487,11 +487,17 @@ def read_declarations(nodes: Tokens, faults: list[Fault]) -> Declarations:
                     faults.append(fault)
             else:
                 (found.important if node.important else found.normal).update(values)
+                if node.lower_name == "transform" and any(_is_perspective(token) for token in node.value):
+                    faults.append(_fault(node, "'perspective()' is not carried out; nothing looks farther away."))
         elif node.type == "error":
             faults.append(_fault(node, f"A declaration does not parse here: {node.message}."))
         elif node.type in ("at-rule", "qualified-rule"):
             faults.append(_fault(node, "A rule inside this block is not understood."))
     return found
+
+
+def _is_perspective(token: Token) -> bool:
+    return bool(token.type == "function" and token.lower_name == "perspective")
 
 
 def declared(node: Token) -> dict[str, Any] | None:

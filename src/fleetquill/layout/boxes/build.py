@@ -35,7 +35,7 @@ from fleetquill.layout.boxes.levels import BLANKS, COLLAPSING, is_blank, is_inli
 from fleetquill.layout.boxes.markers import Markers, split_first_letter
 from fleetquill.layout.boxes.moving_text import mark_moving_text
 from fleetquill.layout.boxes.out_of_flow import OutOfFlow
-from fleetquill.layout.boxes.rearranged import annotated, centred, turned, turns, with_legend
+from fleetquill.layout.boxes.rearranged import annotated, centred, lies_on_its_side, turned, turns, with_legend
 from fleetquill.layout.boxes.replaced_elements import REPLACED, background_pictures, has_pictures, style_effects
 from fleetquill.layout.boxes.styles import ElementStyles
 from fleetquill.layout.boxes.table_fixup import TABLE_PARTS, cells_of, fill_table, rows_of, wrap_table_parts
@@ -289,8 +289,7 @@ class _BoxBuilder:
         if display == "inline":
             return split_at_blocks(style, element, wrap_table_parts(self.containers, children, style))
         if turns(style):
-            children = [turned(self.containers, style, children)]
-            self.found.layered = True
+            children = self._turned(element, style, children)
             if style.width == "auto" and display == "block":  # as wide as its lines are high (Writing Modes 4 §7.3)
                 style = ComputedStyle(style.parent, {**style.__dict__, "width": "fit-content"})
         if "first-letter" in node.pseudo:
@@ -379,10 +378,16 @@ class _BoxBuilder:
     def _cell(self, element: Element, node: MatchNode, style: ComputedStyle) -> Box:
         children = self._children(element, node, style)
         if turns(style):
-            children = [turned(self.containers, style, children)]
-            self.found.layered = True
+            children = self._turned(element, style, children)
         content = self.containers.cell_content(style, children)
         return CellBox(style, element, content, *_spans(element))
+
+    def _turned(self, element: Element, style: ComputedStyle, children: list[Box]) -> list[Box]:
+        self.found.layered = True
+        if any(lies_on_its_side(child, element) for child in children):
+            message = "Text on its side is turned with all that stands in it: pictures and boxes of a size are, too."
+            self.context.remark("style", message, element)
+        return [turned(self.containers, style, children)]
 
     def _text_cell(self, element: Element, style: ComputedStyle) -> CellBox | None:
         """A cell that holds text and nothing else, as most do; None where it needs the long way."""

@@ -3,7 +3,16 @@
 from __future__ import annotations
 
 from fleetquill.layout.block.floats import is_float
-from fleetquill.layout.boxes.boxes import AnchorBox, BlockBox, Box, Element, FieldsetBox, InlineBox, TurnedBox
+from fleetquill.layout.boxes.boxes import (
+    AnchorBox,
+    BlockBox,
+    Box,
+    Element,
+    FieldsetBox,
+    InlineBox,
+    PictureBox,
+    TurnedBox,
+)
 from fleetquill.layout.boxes.containers import Containers
 from fleetquill.layout.boxes.levels import is_blank
 from fleetquill.layout.boxes.styles import ElementStyles
@@ -26,6 +35,14 @@ def turns(style: ComputedStyle) -> bool:
     if style.writing_mode == "horizontal-tb":
         return False
     return style.parent is None or style.parent.writing_mode == "horizontal-tb"
+
+
+def lies_on_its_side(box: Box, around: Element) -> bool:
+    """Whether a box, or any in it, would stand upright in text on its side, for it is a picture or has a size."""
+    own = box.element is not None and box.element is not around
+    if own and (isinstance(box, PictureBox) or not box.style.width == box.style.height == "auto"):
+        return True
+    return any(lies_on_its_side(child, around) for child in box.children)
 
 
 def with_legend(box: BlockBox) -> BlockBox:

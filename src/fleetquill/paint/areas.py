@@ -16,7 +16,7 @@ class Areas:
         borders = (style.border_top_width * frame.first, style.border_right_width,
                    style.border_bottom_width * frame.last, style.border_left_width)  # fmt: skip
         pads = tuple(
-            resolve(pad, frame.width)
+            resolve(pad, frame.width if frame.basis is None else frame.basis)
             for pad in (style.padding_top, style.padding_right, style.padding_bottom, style.padding_left)
         )
         outer: Area = (frame.x, frame.y, frame.width, frame.height)

@@ -32,7 +32,8 @@ class Decoration(NamedTuple):
 
 
 class Frame(NamedTuple):
-    """The border box on the page; `first` and `last` say which ends are not broken off."""
+    """The border box on the page; `first` and `last` say which ends are not broken off, `basis` what its paddings in
+    percent refer to (its own width where that is None)."""
 
     x: float
     y: float
@@ -40,6 +41,7 @@ class Frame(NamedTuple):
     height: float
     first: bool = True
     last: bool = True
+    basis: float | None = None
 
 
 def decoration_of(style: ComputedStyle) -> Decoration | None:

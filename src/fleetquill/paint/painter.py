@@ -373,8 +373,9 @@ def _decorate(canvas: Canvas, fragment: Fragment, x: float, y: float) -> None:
     decoration = decoration_of(style)
     if decoration is not None and style.visibility == "visible" and not _is_hidden_empty_cell(fragment):
         canvas.mark(None)
-        whole = style.box_decoration_break == "clone"
-        frame = Frame(x, y, fragment.width, fragment.height, fragment.first or whole, fragment.last or whole)
+        frame = _frame(fragment, x, y)
+        if style.box_decoration_break == "clone":
+            frame = frame._replace(first=True, last=True)
         legend = fragment.legend if isinstance(fragment, FieldsetFragment) else None
         if isinstance(fragment, FieldsetFragment) and legend is not None:
             frame = frame._replace(y=y + fragment.cap, height=max(0.0, fragment.height - fragment.cap))
@@ -404,7 +405,7 @@ def _outline(canvas: Canvas, fragment: Fragment, x: float, y: float) -> None:
 
 
 def _frame(fragment: Fragment, x: float, y: float) -> Frame:
-    return Frame(x, y, fragment.width, fragment.height, fragment.first, fragment.last)
+    return Frame(x, y, fragment.width, fragment.height, fragment.first, fragment.last, fragment.box.basis)
 
 
 def _padding_path(fragment: Fragment, x: float, y: float) -> Path:

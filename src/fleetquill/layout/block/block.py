@@ -25,6 +25,7 @@ from fleetquill.layout.contract.float_space import LEAST_BAND, Floats, FloatSpac
 from fleetquill.layout.contract.fragments import AnchorFragment, Fragment, LineFragment
 from fleetquill.layout.contract.resume import BrokenCells, Cut, Resume, unforced, within
 from fleetquill.layout.contract.sizing import (
+    box_edges,
     edges_of,
     fixed_margins,
     margin_left_right,
@@ -60,7 +61,7 @@ class Flow(NamedTuple):
 def layout_block(box: BlockBox, space: Space, resume: Resume | None) -> Laid:
     """A block container of blocks."""
     style = box.style
-    edges = edges_of(style, space.width)
+    edges = box_edges(box, space.width)
     width = border_box_width(box, space) if space.fixed_width is None else space.fixed_width
     inner = max(0.0, width - edges.across)
     clone = style.box_decoration_break == "clone"

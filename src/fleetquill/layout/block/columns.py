@@ -16,7 +16,7 @@ from fleetquill.layout.boxes.levels import spans_columns
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.fragments import ColumnsFragment, Rule
 from fleetquill.layout.contract.resume import Resume, within
-from fleetquill.layout.contract.sizing import edges_of, own_height
+from fleetquill.layout.contract.sizing import box_edges, edges_of, own_height
 from fleetquill.layout.contract.space import SLACK, UNBOUNDED, Laid, Space
 from fleetquill.layout.inline.lines import border_box_width, grid_within
 from fleetquill.style.lengths import resolve_auto
@@ -67,7 +67,7 @@ class _Columns:
         self.box = box
         self.space = space
         self.resume = resume
-        self.edges = edges_of(style, space.width)
+        self.edges = box_edges(box, space.width)
         self.width = border_box_width(box, space) if space.fixed_width is None else space.fixed_width
         inner = max(0.0, self.width - self.edges.across)
         self.inner = inner

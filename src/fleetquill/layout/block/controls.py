@@ -9,7 +9,7 @@ from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.dispatch import content_widths, layout
 from fleetquill.layout.contract.fragments import Fragment
 from fleetquill.layout.contract.resume import Resume
-from fleetquill.layout.contract.sizing import clamp_height, edges_of, own_height, own_width
+from fleetquill.layout.contract.sizing import box_edges, clamp_height, own_height, own_width
 from fleetquill.layout.contract.space import SLACK, Laid, Space
 from fleetquill.layout.inline.boxes import ControlBox, LinesBox
 from fleetquill.layout.inline.inline_items import line_height
@@ -23,7 +23,7 @@ MARK_ROOM: Final = 4.0  # px from the end of a menu's text to its mark
 def layout_control(box: ControlBox, space: Space, resume: Resume | None) -> Laid:
     """A control stands whole, its content where its padding ends; one line stands in the middle of what is higher."""
     style = box.style
-    edges = edges_of(style, space.width)
+    edges = box_edges(box, space.width)
     wide, high = _natural_size(box, space.context)
     width = space.fixed_width
     if width is None:

@@ -80,7 +80,7 @@ def reach_down(fragment: Fragment, height: float) -> None:
         return  # its columns have ends of their own
     style = fragment.box.style
     if style.box_decoration_break == "clone":
-        height -= edges_of(style, fragment.width).bottom
+        height -= edges_of(style, fragment.width if fragment.box.basis is None else fragment.box.basis).bottom
     for child in fragment.children:
         if isinstance(child, Fragment) and not child.last:
             if isinstance(child, TableFragment):

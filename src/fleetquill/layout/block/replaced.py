@@ -14,6 +14,7 @@ from fleetquill.layout.contract.fragments import PictureFragment
 from fleetquill.layout.contract.resume import Resume
 from fleetquill.layout.contract.sizing import (
     Edges,
+    box_edges,
     clamp_width,
     edges_of,
     limits,
@@ -31,7 +32,7 @@ FALLBACK = (160.0, 120.0)  # px, for a picture that is not there and whose size 
 
 def layout_picture(box: PictureBox, space: Space, resume: Resume | None) -> Laid:
     """A picture stands whole, on this page or on the next; only one that no page can hold is cut in slices."""
-    edges = edges_of(box.style, space.width)
+    edges = box_edges(box, space.width)
     width, height = settled_size(box, space, edges)
     fragment = PictureFragment(box, width, height, edges)
     _remark_coarse(box, width - edges.across, space.context)

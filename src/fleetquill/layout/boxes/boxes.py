@@ -71,6 +71,7 @@ class Box:
 
     __slots__ = (
         "adjoining",
+        "basis",
         "children",
         "effects",
         "element",
@@ -101,6 +102,7 @@ class Box:
         self.says: PageSays | None = None
         self.pictures: dict[str, Picture | Drawing] | None = None  # of its backgrounds, by address
         self.effects: dict[str, Effect] | None = None  # that its style names, by id
+        self.basis: float | None = None  # what its paddings in percent refer to, once it is laid out
         self.widths: tuple[float, float] | None = None  # min-content and max-content, once they are measured
         self.through: bool | None = None  # whether its margins adjoin, once that is asked
         self.adjoining: dict[tuple[str, float, bool], tuple[float, float]] | None = None  # those margins, where they do

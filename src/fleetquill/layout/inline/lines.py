@@ -14,6 +14,7 @@ from fleetquill.layout.contract.fragments import AnchorFragment, Fragment, Inlin
 from fleetquill.layout.contract.resume import BrokenAtomic, BrokenLine, Inner, Resume, SlicedLine
 from fleetquill.layout.contract.sizing import (
     Edges,
+    box_edges,
     clamp_width,
     edges_of,
     margin_left_right,
@@ -113,7 +114,7 @@ def _end_of_lines(fragment: Fragment, width: float) -> float:
 
 def _lay_out_lines(box: LinesBox, space: Space, resume: Resume | None) -> Laid:
     style = box.style
-    edges = edges_of(style, space.width)
+    edges = box_edges(box, space.width)
     width = border_box_width(box, space) if space.fixed_width is None else space.fixed_width
     paragraph = paragraph_of(box, space.context)
     inner = max(0.0, width - edges.across)
@@ -255,7 +256,7 @@ def _join_parts(lines: list[LineFragment]) -> None:
 
 def _only_anchors(box: LinesBox, paragraph: Paragraph, width: float, space: Space, resume: Resume | None) -> Laid:
     """No line at all, but places of boxes that were taken out of the flow (CSS 2.2 §9.4.2)."""
-    edges = edges_of(box.style, space.width)
+    edges = box_edges(box, space.width)
     fragment = Fragment(box, width, 0.0)
     for index in paragraph.anchors if resume is None else ():
         item = paragraph.items[index]

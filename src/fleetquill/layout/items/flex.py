@@ -11,6 +11,7 @@ from fleetquill.layout.contract.dispatch import content_widths, natural_widths, 
 from fleetquill.layout.contract.fragments import Fragment, last_baseline
 from fleetquill.layout.contract.resume import Resume
 from fleetquill.layout.contract.sizing import (
+    box_edges,
     clamp_height,
     clamp_width,
     edges_of,
@@ -79,7 +80,7 @@ class _Flex:
         self.space = space
         self.spaces: list[Space] = []
         self.style = box.style
-        self.edges = edges_of(box.style, space.width)
+        self.edges = box_edges(box, space.width)
         self.row = box.style.flex_direction.startswith("row")
         rtl = box.style.direction == "rtl"
         self.reverse = box.style.flex_direction.endswith("reverse")

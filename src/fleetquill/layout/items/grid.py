@@ -11,6 +11,7 @@ from fleetquill.layout.contract.dispatch import content_widths
 from fleetquill.layout.contract.fragments import AnchorFragment, Fragment
 from fleetquill.layout.contract.resume import Resume
 from fleetquill.layout.contract.sizing import (
+    box_edges,
     clamp_height,
     clamp_width,
     edges_of,
@@ -41,7 +42,7 @@ class _Grid:
         self.space = space
         self.context = space.context
         self.style = style = box.style
-        self.edges = edges_of(style, space.width)
+        self.edges = box_edges(box, space.width)
         self.width = border_box_width(box, space) if space.fixed_width is None else space.fixed_width
         self.inner_width = max(0.0, self.width - self.edges.across)
         given = own_height(style, space.height, self.edges.down) if space.fixed_height is None else space.fixed_height

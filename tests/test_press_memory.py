@@ -29,14 +29,14 @@ SOME = 8
 MOST_LEFT = 6_500  # bytes that a document may leave, as caches fill up to what they hold at most
 
 
-@pytest.fixture(autouse=True)
-def nothing_else(monkeypatch):
+@pytest.fixture(autouse=True, scope="module")
+def nothing_else():
     """What is there already is none of these tests' business."""
-    monkeypatch.setattr(process, "_frozen", False)
     gc.collect()
     gc.freeze()
     yield
     gc.unfreeze()
+    process._frozen = False
 
 
 def varied_document(source: random.Random) -> fq.Manuscript:

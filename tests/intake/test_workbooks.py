@@ -2,8 +2,6 @@
 
 import io
 import random
-import subprocess
-import sys
 import zipfile
 from datetime import date
 
@@ -24,6 +22,7 @@ from openpyxl.worksheet.table import Table, TableStyleInfo
 from PIL import Image
 
 import fleetquill as fq
+from command_line import command
 from fleetquill.intake.workbooks.area import Area, areas_of, column_letters, column_number
 from fleetquill.intake.workbooks.colors import mixed, tinted
 
@@ -461,8 +460,7 @@ def test_the_command_line_chooses_sheets_and_how_they_fit(tmp_path, options, cod
     sheet["A1"].comment = Comment("a note", "R. Marsh")
     made.create_sheet("Locks")["A1"] = "y"
     made.save(tmp_path / "tolls.xlsx")
-    command = [sys.executable, "-m", "fleetquill", "press", "tolls.xlsx", *options]
-    result = subprocess.run(command, capture_output=True, text=True, cwd=tmp_path)
+    result = command("press", "tolls.xlsx", *options, folder=tmp_path)
     assert (result.returncode, said in result.stdout + result.stderr) == (code, True), result.stderr
 
 

@@ -2,15 +2,13 @@
 
 import io
 import json
-import os
-import subprocess
-import sys
 
 import pytest
 from lxml import etree
 from sample import FULL, PLAIN, changed
 
 import fleetquill as fq
+from command_line import command as run
 from fleetquill.demo.machines import freight_invoice
 from fleetquill.pdf.reading import PdfReader
 from fleetquill.tree.data import read_data
@@ -110,12 +108,6 @@ def test_the_demo_invoice_is_worked_out_as_its_order_says():
 
 
 # ---- the command line ----
-
-
-def run(*arguments):
-    return subprocess.run(
-        [sys.executable, "-m", "fleetquill", *map(str, arguments)], capture_output=True, text=True, env=os.environ
-    )
 
 
 @pytest.mark.parametrize("ending", ["json", "yaml", "xml"])

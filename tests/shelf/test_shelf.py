@@ -1,14 +1,13 @@
 """A shelf: named documents of a folder, their samples and schemas, and what holds for all of them."""
 
 import json
-import subprocess
-import sys
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
 import fleetquill as fq
+from command_line import command
 from conftest import DEMO
 from fleetquill.shelf.schemas import check_schema, guessed_schema, path_of
 
@@ -257,9 +256,7 @@ def test_a_schema_that_is_none_is_told(make):
 
 
 def run(*arguments):
-    return subprocess.run(
-        [sys.executable, "-m", "fleetquill", "shelf", *map(str, arguments)], capture_output=True, text=True
-    )
+    return command("shelf", *arguments)
 
 
 def test_the_command_lists_and_checks(keepers):

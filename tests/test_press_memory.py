@@ -166,8 +166,9 @@ def test_what_others_leave_in_circles_is_collected_though_only_documents_are_mad
     assert sum(one() is None for one in tied) >= 3
 
 
-def test_a_process_that_has_frozen_what_it_loaded_looks_through_no_document():
+def test_a_process_that_has_frozen_what_it_loaded_looks_through_no_document(monkeypatch):
     """Servers freeze before they fork. Nothing that is frozen is touched, and what documents make is not looked at."""
+    monkeypatch.setattr(process, "SHARE", 1_000_000)  # nor is it told to run
     press, manuscript = fq.Press(), fq.Manuscript.from_html("<p>Heron <b>Teal</b>" * 300)
     press.compose(manuscript)
     collected: list[int] = []

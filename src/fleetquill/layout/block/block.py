@@ -19,13 +19,13 @@ from fleetquill.layout.block.margins import (
     top_margins,
 )
 from fleetquill.layout.boxes.boxes import AnchorBox, BlockBox, Box, PlaceBox
+from fleetquill.layout.contract.box_edges import box_edges
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.dispatch import content_widths, layout
 from fleetquill.layout.contract.float_space import LEAST_BAND, Floats, FloatSpace
 from fleetquill.layout.contract.fragments import AnchorFragment, Fragment, LineFragment
 from fleetquill.layout.contract.resume import BrokenCells, Cut, Resume, unforced, within
 from fleetquill.layout.contract.sizing import (
-    box_edges,
     edges_of,
     fixed_margins,
     margin_left_right,

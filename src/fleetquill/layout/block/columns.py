@@ -13,10 +13,11 @@ from fleetquill.layout.block.ends import LEAST_PART, end_box, reach_down
 from fleetquill.layout.block.margins import NONE
 from fleetquill.layout.boxes.boxes import Box, ColumnsBox
 from fleetquill.layout.boxes.levels import spans_columns
+from fleetquill.layout.contract.box_edges import box_edges
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.fragments import ColumnsFragment, Rule
 from fleetquill.layout.contract.resume import Resume, within
-from fleetquill.layout.contract.sizing import box_edges, edges_of, own_height
+from fleetquill.layout.contract.sizing import edges_of, own_height
 from fleetquill.layout.contract.space import SLACK, UNBOUNDED, Laid, Space
 from fleetquill.layout.inline.lines import border_box_width, grid_within
 from fleetquill.style.lengths import resolve_auto

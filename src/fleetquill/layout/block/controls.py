@@ -5,11 +5,12 @@ from __future__ import annotations
 import math
 from typing import Final
 
+from fleetquill.layout.contract.box_edges import box_edges
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.dispatch import content_widths, layout
 from fleetquill.layout.contract.fragments import Fragment
 from fleetquill.layout.contract.resume import Resume
-from fleetquill.layout.contract.sizing import box_edges, clamp_height, own_height, own_width
+from fleetquill.layout.contract.sizing import clamp_height, own_height, own_width
 from fleetquill.layout.contract.space import SLACK, Laid, Space
 from fleetquill.layout.inline.boxes import ControlBox, LinesBox
 from fleetquill.layout.inline.inline_items import line_height

@@ -9,12 +9,12 @@ from fleetquill.drawing.pictures import Picture
 from fleetquill.layout.block.ends import LEAST_PART
 from fleetquill.layout.block.slices import LEAST_ROOM, slice_of
 from fleetquill.layout.boxes.boxes import Box, FrameBox, MarkBox, PictureBox
+from fleetquill.layout.contract.box_edges import box_edges
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.fragments import PictureFragment
 from fleetquill.layout.contract.resume import Resume
 from fleetquill.layout.contract.sizing import (
     Edges,
-    box_edges,
     clamp_width,
     edges_of,
     limits,

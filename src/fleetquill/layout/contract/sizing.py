@@ -4,14 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from operator import add
-from typing import TYPE_CHECKING, NamedTuple
+from typing import NamedTuple
 
 from fleetquill.style.lengths import Auto, Length, resolve, resolve_auto
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.style.text_values import ALIGNED_BLOCKS
-
-if TYPE_CHECKING:
-    from fleetquill.layout.boxes.boxes import Box
 
 
 class Edges(NamedTuple):
@@ -45,14 +42,6 @@ def edges_of(style: ComputedStyle, basis: float) -> Edges:
     found = edges([resolve(pad, basis) for pad in pads], borders)
     if all(isinstance(pad, float) for pad in pads):
         style.kept["edges"] = found
-    return found
-
-
-def box_edges(box: Box, basis: float) -> Edges:
-    """The edges of a box that is laid out in a containing block of that width, which it remembers for paint."""
-    found = edges_of(box.style, basis)
-    if "edges" not in box.style.kept:
-        box.basis = basis
     return found
 
 

@@ -8,13 +8,13 @@ from fleetquill.layout.block.ends import end_box
 from fleetquill.layout.block.margins import is_root_of_context
 from fleetquill.layout.block.slices import LEAST_ROOM, slice_line
 from fleetquill.layout.boxes.boxes import Box, TextBox
+from fleetquill.layout.contract.box_edges import box_edges
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.dispatch import content_widths, layout, natural_widths, within_words
 from fleetquill.layout.contract.fragments import AnchorFragment, Fragment, InlineFragment, LineFragment, TextSpan
 from fleetquill.layout.contract.resume import BrokenAtomic, BrokenLine, Inner, Resume, SlicedLine
 from fleetquill.layout.contract.sizing import (
     Edges,
-    box_edges,
     clamp_width,
     edges_of,
     margin_left_right,

@@ -6,12 +6,12 @@ from typing import Final
 
 from fleetquill.layout.block.replaced import ratio_of
 from fleetquill.layout.boxes.boxes import Box, PictureBox
+from fleetquill.layout.contract.box_edges import box_edges
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.dispatch import content_widths, natural_widths, within_words
 from fleetquill.layout.contract.fragments import Fragment, last_baseline
 from fleetquill.layout.contract.resume import Resume
 from fleetquill.layout.contract.sizing import (
-    box_edges,
     clamp_height,
     clamp_width,
     edges_of,

@@ -6,12 +6,12 @@ from collections.abc import Callable
 
 from fleetquill.layout.block.replaced import used_size
 from fleetquill.layout.boxes.boxes import PictureBox
+from fleetquill.layout.contract.box_edges import box_edges
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.dispatch import content_widths
 from fleetquill.layout.contract.fragments import AnchorFragment, Fragment
 from fleetquill.layout.contract.resume import Resume
 from fleetquill.layout.contract.sizing import (
-    box_edges,
     clamp_height,
     clamp_width,
     edges_of,

@@ -184,10 +184,20 @@ def test_a_process_that_has_frozen_what_it_loaded_looks_through_no_document(monk
         for _ in range(5):
             edition = press.compose(manuscript)
         assert collected == [] and gc.get_freeze_count() <= frozen
-        assert gc.get_threshold()[0] < process.RESTING[0] + 1_000
+        assert gc.get_threshold()[0] < process.RESTING[0]
         del edition
     finally:
         gc.callbacks.remove(note)
+
+
+def test_a_frozen_process_that_makes_a_large_document_rests_and_wakes_as_before(monkeypatch):
+    """What waits is less than what rests, else nobody would see that the collector rests, and never tell it to run."""
+    monkeypatch.setattr(process, "_frozen", True)
+    monkeypatch.setattr(gc, "get_count", lambda: (process.RESTING[0] - 1, 0, 0))
+    for _ in range(2):
+        with process.making():
+            assert gc.get_threshold() == process.RESTING
+        assert gc.get_threshold()[0] < process.RESTING[0]
 
 
 def test_a_document_that_was_left_half_made_is_ended_by_the_collector_at_any_moment():

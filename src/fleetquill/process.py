@@ -80,7 +80,7 @@ def _end() -> bool:
         _waiting = _thresholds
         _frozen = _frozen or gc.get_freeze_count() > 0
         if _frozen:
-            _waiting = (_thresholds[0] + gc.get_count()[0], *_thresholds[1:])
+            _waiting = (min(_thresholds[0] + gc.get_count()[0], RESTING[0] - 1), *_thresholds[1:])
         else:  # what was made counts as old: no collection looks through all of it now
             gc.freeze()
             gc.unfreeze()

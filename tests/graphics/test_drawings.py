@@ -210,6 +210,7 @@ def test_any_text_is_read_back_from_its_modules(text, correction):
     picture.paste(dark.resize((size * 4, size * 4), Image.Resampling.NEAREST), (16, 16))
     found = zxingcpp.read_barcodes(picture)
     assert [result.text for result in found] == [text] and found[0].ec_level == correction
+    assert found[0].bytes == text.encode("utf-8")
 
 
 @pytest.mark.parametrize(
@@ -248,6 +249,17 @@ def test_a_payment_code_says_what_the_guidelines_want(press):
         "",
         "F-2041",
     ]
+
+
+def test_a_payment_code_is_in_the_character_set_that_it_names(press):
+    """1 is UTF-8 (EPC069-12 §2.3); a banking app that believes it must read the umlauts."""
+    import zxingcpp
+
+    m = fq.Manuscript()
+    m.payment("Müller & Søn, Łódź", "IE22 REED 0000 0012 3456 78", 12, text="Grüße – 5 t")
+    page = pdfium.PdfDocument(press.compose(m).to_bytes())[0].render(scale=3).to_pil()
+    lines = zxingcpp.read_barcodes(page)[0].bytes.decode("utf-8").split("\n")
+    assert (lines[2], lines[5], lines[-1]) == ("1", "Müller & Søn, Łódź", "Grüße – 5 t")
 
 
 @pytest.mark.parametrize(

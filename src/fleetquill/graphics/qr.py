@@ -11,12 +11,17 @@ NUMBER_OF_ERROR: Final = re.compile(r"^Error \d+: ")
 
 
 def qr_rows(text: str, correction: str) -> Sequence[bytes]:
-    """The rows of a QR code, 1 where a module is dark; ValueError where the text does not fit."""
+    """The rows of a QR code, 1 where a module is dark; ValueError where the text does not fit.
+
+    Text beyond ASCII is written as UTF-8 and says so (ISO/IEC 18004 §7.4.2, ECI 26): readers that know no such
+    sign guess UTF-8, and no reader can tell the other character sets apart.
+    """
     import zxingcpp
 
     text.encode("utf-8")  # half of a pair of surrogates is no text
+    said: dict[str, Any] = {} if text.isascii() else {"eci": "UTF-8"}
     try:
-        code = zxingcpp.create_barcode(text, zxingcpp.BarcodeFormat.QRCode, ec_level=correction)
+        code = zxingcpp.create_barcode(text, zxingcpp.BarcodeFormat.QRCode, ec_level=correction, **said)
     except ValueError as error:
         raise ValueError(NUMBER_OF_ERROR.sub("", str(error)).rstrip(".")) from error
     picture: Any = code.to_image(scale=1, add_quiet_zones=False)

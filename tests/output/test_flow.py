@@ -268,6 +268,16 @@ def test_a_table_keeps_its_head_spans_and_lines():
     assert [e.get(f"{W}val") for e in rows[1].iter(f"{W}jc")] == ["right"]
 
 
+@pytest.mark.parametrize(
+    ("style", "framed"),
+    [("background: none", False), ("background: #ffe", True), ("border-top: 1px solid", True), ("border: 0 solid", False),
+     ("background: linear-gradient(red, blue)", True), ("background: transparent", False)],
+)  # fmt: skip
+def test_a_box_is_framed_where_something_of_it_is_seen(style, framed):
+    docx = Docx(page(f"<div style='{style}'><p>Weighed.<p>Paid.</div>"))
+    assert (docx.body.find(f".//{W}tbl") is not None or docx.body.find(f".//{W}pBdr") is not None) == framed
+
+
 def test_pages_heads_and_feet_are_those_of_the_page_rules():
     docx = Docx(page(HTML))
     section = docx.body.find(f"{W}sectPr")

@@ -39,6 +39,9 @@ def matched(selector: str) -> list[str]:
         ("div:has(> ul) > p", ["1", "2", "3"]), ("p:has(+ ul)", ["3"]), ("[title]", ["2"]), ("[title='A b']", ["2"]),
         ("[title='a B' i]", ["2"]), ("[title~=b]", ["2"]), ("[class^=one]", ["1", "3"]), ("[class$=two]", ["3"]),
         ("[class*=ne]", ["1", "3"]), ("li:lang(de)", ["a", "b", "c", "d"]), ("p:empty", ["p"]), ("a:any-link", ["l"]),
+        (":is()", []), ("p:where(.two, :nothing, >)", ["3"]), ("p:is(.two, p::before)", ["3"]), ("li:not(:is())", ["a", "b", "c", "d"]),
+        ("div:has(body p)", []), ("div:has(> ul li.z) > p", ["1", "2", "3"]), ("div:has(> li)", []), ("ul:has(> li.z + li)", ["ul"]),
+        ("ul:has(> ul li)", []), ("p:has(~ ul li.z)", ["1", "2", "3"]), ("p:has(+ ul > .z)", ["3"]),
         ("li:hover", []), ("span:only-of-type", ["s"]), ("*:root > body", ["body"]), ("li, span", ["a", "b", "c", "d", "s"]),
     ],
 )  # fmt: skip
@@ -47,7 +50,23 @@ def test_selectors(selector, found):
 
 
 @pytest.mark.parametrize(
-    "selector", ["", "p >", "> p", "p::nothing", ":nothing", ".", "p:nth-child(x)", "[=a]", "p::before a", ","]
+    "selector",
+    [
+        "",
+        "p >",
+        "> p",
+        "p::nothing",
+        ":nothing",
+        ".",
+        "p:nth-child(x)",
+        "[=a]",
+        "p::before a",
+        ",",
+        ":not()",
+        ":not(p::before)",
+        ":has()",
+        ":has(p::before)",
+    ],
 )
 def test_wrong_selectors_are_errors(selector):
     with pytest.raises(SelectorError):

@@ -480,7 +480,7 @@ def _text_cell(box: Box, text: str) -> FlowCell:
 def _is_framed(style: ComputedStyle) -> bool:
     """Whether a box has a ground or a border of its own."""
     borders = (style.border_top_width, style.border_right_width, style.border_bottom_width, style.border_left_width)
-    return style.background_color.alpha > 0 or bool(style.background_image) or any(borders)
+    return style.background_color.alpha > 0 or style.has_background_pictures or any(borders)
 
 
 def _break(value: str) -> PageBreak:

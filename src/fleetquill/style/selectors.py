@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator
+from contextlib import suppress
 from typing import Final, NamedTuple
 
 from lxml import etree
@@ -391,36 +392,63 @@ SIMPLE_CLASSES: Final[dict[str, Test]] = {
 }
 
 
-def _matches_any(_name: str, arguments: Tokens) -> tuple[Test, Specificity]:
-    options = parse_selectors(arguments)
-    weight = max(option.specificity for option in options)
+def _is(_name: str, arguments: Tokens) -> tuple[Test, Specificity]:
+    """:is(), whose list is forgiven what is not understood in it (Selectors 4 §4.2, §18.1)."""
+    return _matches_any(list(_forgiven(arguments)))
+
+
+def _forgiven(arguments: Tokens) -> Iterator[Selector]:
+    for part in _split_keeping_space(arguments):
+        with suppress(SelectorError):
+            yield _without_pseudo_element(_parse_complex(part))
+
+
+def _matches_any(options: list[Selector]) -> tuple[Test, Specificity]:
+    weight = max((option.specificity for option in options), default=(0, 0, 0))
     return (lambda e, s: any(option.matches(e, s) for option in options)), weight
 
 
 def _where(name: str, arguments: Tokens) -> tuple[Test, Specificity]:
-    return _matches_any(name, arguments)[0], (0, 0, 0)
+    return _is(name, arguments)[0], (0, 0, 0)
 
 
-def _not(name: str, arguments: Tokens) -> tuple[Test, Specificity]:
-    test, weight = _matches_any(name, arguments)
+def _not(_name: str, arguments: Tokens) -> tuple[Test, Specificity]:
+    test, weight = _matches_any([_without_pseudo_element(option) for option in parse_selectors(arguments)])
     return (lambda e, s: not test(e, s)), weight
 
 
+def _without_pseudo_element(selector: Selector) -> Selector:
+    if selector.pseudo_element:
+        raise SelectorError("a pseudo-element stands at the end of a selector, not in brackets")
+    return selector
+
+
 def _has(_name: str, arguments: Tokens) -> tuple[Test, Specificity]:
-    """:has() with relative selectors (Selectors 4 §4.5)."""
+    """:has() with relative selectors, which all start from the element itself (Selectors 4 §3.5, §4.5)."""
     options: list[tuple[str, Selector]] = []
     for part in _split_keeping_space(arguments):
         lead = part[0].value if part and part[0].type == "literal" and part[0].value in ">+~" else " "
-        options.append((lead, _parse_complex(_strip(part[1:] if lead != " " else part))))
+        selector = _parse_complex(_strip(part[1:] if lead != " " else part))
+        options.append((lead, _without_pseudo_element(selector)))
 
     def test(element: Element, siblings: Siblings) -> bool:
-        return any(
-            selector.matches(candidate, siblings)
-            for lead, selector in options
-            for candidate in _relatives(lead, element)
-        )
+        return any(_has_relative(element, lead, selector, siblings) for lead, selector in options)
 
     return test, max(selector.specificity for _, selector in options)
+
+
+def _has_relative(element: Element, lead: str, selector: Selector, siblings: Siblings) -> bool:
+    if not selector.steps:
+        return any(selector.subject.matches(candidate, siblings) for candidate in _relatives(lead, element))
+    start = Step(lead, Compound(tests=(lambda candidate, _: candidate is element,)))
+    anchored = selector._replace(steps=(*selector.steps, start))
+    roots = (element,) if lead in " >" else element.itersiblings()
+    return any(
+        anchored.matches(candidate, siblings)
+        for root in roots
+        for candidate in root.iter()
+        if isinstance(candidate.tag, str)
+    )
 
 
 def _split_keeping_space(tokens: Tokens) -> list[list[Token]]:
@@ -499,7 +527,7 @@ def _lang(_name: str, arguments: Tokens) -> tuple[Test, Specificity]:
 
 
 FUNCTIONAL_CLASSES: Final[dict[str, Callable[[str, Tokens], tuple[Test, Specificity]]]] = {
-    "is": _matches_any,
+    "is": _is,
     "where": _where,
     "not": _not,
     "has": _has,

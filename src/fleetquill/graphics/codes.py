@@ -9,7 +9,7 @@ from functools import lru_cache
 from typing import Any, Final
 
 from fleetquill.drawing.canvas import Drawing, Path, Segment
-from fleetquill.drawing.paths import CLOSED
+from fleetquill.drawing.paths import rectangle
 from fleetquill.errors import OptionError, nearest
 from fleetquill.style.values import BLACK, Rgba
 from fleetquill.units import PX_PER_UNIT
@@ -19,6 +19,7 @@ MODULE: Final = 0.33 * MM  # the width of one module where nobody says otherwise
 LEAST_MODULE: Final = 0.19 * MM  # below it, scanners and office printers lose modules
 QUIET_QR: Final = 4  # modules of white around (ISO/IEC 18004 §9.1)
 QUIET_LINES: Final = 10
+MOST_BARS: Final = 10_000  # in codes of one size there are not many more; each takes some 600 bytes
 DARK_RUN: Final = re.compile(rb"\x01+")
 LINES: Final = {
     "code128": "code128",
@@ -91,13 +92,15 @@ def _lines(kind: str, text: str, color: Rgba) -> Drawing:
 def _bars(rows: Sequence[tuple[bytes, float, float]], quiet: int) -> Path:
     """One path of rectangles: dark modules that touch in a row are one. Each row has 1 where a module is dark."""
     path: list[Segment] = []
-    edges = [(place + quiet) * MODULE for place in range(len(rows[0][0]) + 1)]
     for modules, top, height in rows:
-        bottom = top + height
         for start, stop in map(re.Match.span, DARK_RUN.finditer(modules)):
-            left, right = edges[start], edges[stop]
-            path += ("m", left, top), ("l", right, top), ("l", right, bottom), ("l", left, bottom), CLOSED
+            path += _bar(start + quiet, stop + quiet, top, height)
     return path
+
+
+@lru_cache(maxsize=MOST_BARS)
+def _bar(start: int, stop: int, top: float, height: float) -> tuple[Segment, ...]:
+    return tuple(rectangle(start * MODULE, top, (stop - start) * MODULE, height))
 
 
 # ---- payment ----

@@ -8,6 +8,7 @@ from typing import Any, Final
 
 from fleetquill.drawing.canvas import Drawing, Stroke
 from fleetquill.drawing.paths import rectangle
+from fleetquill.drawing.thin_lines import THIN
 from fleetquill.style.values import Rgba
 
 KINDS: Final = ("line", "bar", "progress")
@@ -59,7 +60,7 @@ def _numbers(text: str) -> list[float]:
 
 
 def _line(drawing: Drawing, numbers: list[float], color: Rgba) -> None:
-    thick = drawing.height * 0.09
+    thick = max(THIN, drawing.height * 0.09)  # no thinner than readers draw a line as it is
     width, height = drawing.width - 2 * thick, drawing.height - 2 * thick
     low, high = min(numbers), max(numbers)
     spread = high - low or 1.0

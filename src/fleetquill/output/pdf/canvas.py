@@ -4,17 +4,16 @@ from __future__ import annotations
 
 import math
 from collections import Counter
-from collections.abc import Callable, Mapping, Sequence
-from functools import cache
+from collections.abc import Mapping, Sequence
 from itertools import chain, islice
-from typing import TYPE_CHECKING, Any, Final, NamedTuple
+from typing import TYPE_CHECKING, Final, NamedTuple
 
 from fleetquill.drawing.canvas import Area, Drawing, Look, Matrix, Path, Stamp, Stroke, show_state
 from fleetquill.drawing.color_stops import is_opaque, opaque, parts_of, shadows_of
 from fleetquill.drawing.fields import Field
 from fleetquill.drawing.gradients import Axial, Round, Shade, Sweep, round_matrix, within
 from fleetquill.drawing.matrices import moved, moved_corners
-from fleetquill.drawing.paths import CLOSED, bounds, rectangle
+from fleetquill.drawing.paths import bounds, rectangle
 from fleetquill.drawing.pictures import Picture
 from fleetquill.drawing.places import LAYOUT, Artifact, Place
 from fleetquill.drawing.rows import Rows, draw_cells
@@ -22,7 +21,7 @@ from fleetquill.drawing.sweeps import paint_sweep
 from fleetquill.drawing.thin_lines import THIN, area_of
 from fleetquill.drawing.words import SLOPE, THICKENING, advance_of, gaps_after
 from fleetquill.output.pdf.field_places import FieldOnPage
-from fleetquill.output.pdf.operators import PLACES, CellOperators, factors, font_size, is_gray, places_at, rgb
+from fleetquill.output.pdf.operators import PLACES, CellOperators, factors, font_size, is_gray, places_at, rgb, upright
 from fleetquill.output.pdf.reach import Reach
 from fleetquill.output.pdf.shadings import band_of
 from fleetquill.output.pdf.strings import pieces_of
@@ -312,20 +311,14 @@ class PdfCanvas:
         self._out.append("W* n" if even_odd else "W n")
 
     def _rectangles(self, path: Path) -> list[str]:
-        """The operators of the upright rectangles that a path begins with; those of codes stand in a few rows."""
+        """The operators of the upright rectangles that a path begins with."""
         found: list[str] = []
-        num = cache(self._num)
-        across: dict[tuple[Any, Any], tuple[str, str]] = {}  # where they begin and how far they go, as it is written
-        down: dict[tuple[Any, Any], tuple[str, str]] = {}
-        for begin, first, second, third, end in zip(*[iter(path)] * 5, strict=False):
-            if not (len(begin) == len(first) == len(second) == 3 and begin[0] == "m" and end == CLOSED):
+        places = self._places
+        for five in zip(*[iter(path)] * 5, strict=False):
+            shown = upright(five, places)
+            if not shown:
                 break
-            x, y, right, bottom = begin[1], begin[2], first[1], second[2]
-            if first != ("l", right, y) or second != ("l", right, bottom) or third != ("l", x, bottom):
-                break
-            left, width = across.get((x, right)) or across.setdefault((x, right), _stretch(x, right, num))
-            top, height = down.get((y, bottom)) or down.setdefault((y, bottom), _stretch(y, bottom, num))
-            found.append(f"{left} {top} {width} {height} re")
+            found.append(shown)
         return found
 
     def _path(self, path: Path) -> None:
@@ -811,9 +804,3 @@ ORIENTED = {
     7: (0, -1, 1, 0, 0, 1),
     8: (0, -1, -1, 0, 1, 1),
 }
-
-
-def _stretch(start: float, end: float, num: Callable[[float], str]) -> tuple[str, str]:
-    """Where a stretch begins and how long it is: it ends where its end would be written."""
-    begun = num(start)
-    return begun, num(float(num(end)) - float(begun))

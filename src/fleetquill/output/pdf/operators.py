@@ -4,10 +4,12 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Iterable, Mapping
+from functools import lru_cache
 from typing import Final
 
 from fleetquill.caches import Cache
-from fleetquill.drawing.canvas import Look
+from fleetquill.drawing.canvas import Look, Segment
+from fleetquill.drawing.paths import CLOSED
 from fleetquill.drawing.rows import Cell
 from fleetquill.output.pdf.strings import FigureHexes, WordStrings, strings_of
 from fleetquill.pdf.objects import LARGEST, number
@@ -16,6 +18,7 @@ from fleetquill.text.shaping import Word
 
 PLACES: Final = 2  # of a coordinate
 MAGNIFIED: Final = 2.0  # times; below that, a hundredth of a unit is fine enough
+RECTANGLES: Final = 10_000  # known ones: codes of one size have not many more; each takes some 600 bytes
 MOST_CELLS: Final = 20_000  # some more than a ledger of ten columns keeps
 
 
@@ -103,3 +106,23 @@ class CellOperators:
     def _strings(self, word: Word, known: Mapping[Word, str]) -> str:
         """What is shown of a word; with figures and the like in it, it is seldom met again, and not kept."""
         return known[word] if known is not self._words or word.text.isalpha() else strings_of(word)
+
+
+@lru_cache(maxsize=RECTANGLES)
+def upright(segments: tuple[Segment, ...], places: int) -> str:
+    """The operator of five segments that are an upright rectangle, '' where they are not."""
+    begin, first, second, third, end = segments
+    if not (len(begin) == len(first) == len(second) == 3 and begin[0] == "m" and end == CLOSED):
+        return ""
+    x, y, right, bottom = begin[1], begin[2], first[1], second[2]
+    if first != ("l", right, y) or second != ("l", right, bottom) or third != ("l", x, bottom):
+        return ""
+    left, width = _stretch(x, right, places)
+    top, height = _stretch(y, bottom, places)
+    return f"{left} {top} {width} {height} re"
+
+
+def _stretch(start: float, end: float, places: int) -> tuple[str, str]:
+    """Where a stretch begins and how long it is: it ends where its end would be written."""
+    begun = number(start, places)
+    return begun, number(float(number(end, places)) - float(begun), places)

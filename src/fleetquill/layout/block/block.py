@@ -16,6 +16,7 @@ from fleetquill.layout.block.margins import (
     is_through,
     joins_bottom,
     joins_top,
+    margins_below,
     top_margins,
 )
 from fleetquill.layout.boxes.boxes import AnchorBox, BlockBox, Box, PlaceBox
@@ -29,7 +30,6 @@ from fleetquill.layout.contract.sizing import (
     edges_of,
     fixed_margins,
     margin_left_right,
-    own_height,
     own_width,
 )
 from fleetquill.layout.contract.space import SLACK, UNBOUNDED, Laid, Space
@@ -67,7 +67,7 @@ def layout_block(box: BlockBox, space: Space, resume: Resume | None) -> Laid:
     clone = style.box_decoration_break == "clone"
     top = edges.top if resume is None or clone else 0.0
     below = edges.bottom if clone else 0.0
-    height = own_height(style, space.height, edges.down) if space.fixed_height is None else space.fixed_height
+    height = space.height_of(style, edges.down)
     inner_space = Space(
         space.context,
         inner,
@@ -183,7 +183,7 @@ class _FlowRun:
                 self.margins = NONE
                 return self._flow(Resume(self.index, laid.resume))
             self.absorbed = self.truncated = False
-            self.margins = bottom_margins(child, self.space.width)
+            self.margins = margins_below(child, laid.fragment.height, self.space)
             self.inner = None
             self.index += 1
         return self._flow(None)

@@ -17,7 +17,7 @@ from fleetquill.layout.contract.box_edges import box_edges
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.fragments import ColumnsFragment, Rule
 from fleetquill.layout.contract.resume import Resume, within
-from fleetquill.layout.contract.sizing import edges_of, own_height
+from fleetquill.layout.contract.sizing import edges_of
 from fleetquill.layout.contract.space import SLACK, UNBOUNDED, Laid, Space
 from fleetquill.layout.inline.lines import border_box_width, grid_within
 from fleetquill.style.lengths import resolve_auto
@@ -76,7 +76,7 @@ class _Columns:
         if space.in_columns >= DEEPEST and self.count > 1:
             self.count, self.column = 1, inner
             space.context.remark("columns", "Columns in columns this deep are set as one.", box.element)
-        given = own_height(style, space.height, self.edges.down) if space.fixed_height is None else space.fixed_height
+        given = space.height_of(style, self.edges.down)
         taken = resume.taken if resume else 0.0
         self.given = None if given is None else max(0.0, given - self.edges.down)
         self.left = None if given is None else max(0.0, given - taken - self.edges.bottom)  # of that, here and below

@@ -10,7 +10,7 @@ from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.dispatch import content_widths, layout
 from fleetquill.layout.contract.fragments import Fragment
 from fleetquill.layout.contract.resume import Resume
-from fleetquill.layout.contract.sizing import clamp_height, own_height, own_width
+from fleetquill.layout.contract.sizing import clamp_height, own_width
 from fleetquill.layout.contract.space import SLACK, Laid, Space
 from fleetquill.layout.inline.boxes import ControlBox, LinesBox
 from fleetquill.layout.inline.inline_items import line_height
@@ -32,7 +32,7 @@ def layout_control(box: ControlBox, space: Space, resume: Resume | None) -> Laid
         width = wide + edges.across if width is None else width
     height = space.fixed_height
     if height is None:
-        height = own_height(style, space.height, edges.down)
+        height = space.height_of(style, edges.down)
         height = clamp_height(style, high + edges.down if height is None else height, space.height, edges.down)
     if resume is None and not space.at_top and height > space.room + SLACK:
         return Laid(None, Resume())

@@ -7,7 +7,7 @@ from typing import Final
 from fleetquill.layout.boxes.boxes import CellBox
 from fleetquill.layout.contract.fragments import ColumnsFragment, Fragment
 from fleetquill.layout.contract.resume import Resume
-from fleetquill.layout.contract.sizing import clamp_height, edges_of, height_by_ratio, own_height
+from fleetquill.layout.contract.sizing import clamp_height, edges_of, height_by_ratio
 from fleetquill.layout.contract.space import UNBOUNDED, Laid, Space
 from fleetquill.layout.table.measures import TableFragment
 
@@ -63,7 +63,7 @@ def full_height(fragment: Fragment, space: Space, natural: float) -> float:
         return space.fixed_height
     style = fragment.box.style
     edges = edges_of(style, space.width)
-    given = own_height(style, space.height, edges.down)
+    given = space.height_of(style, edges.down)
     if given is None:
         by_ratio = height_by_ratio(style, fragment.width, edges)
         given = natural if by_ratio is None else max(natural, by_ratio)

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from fleetquill.layout.block.replaced import used_size
 from fleetquill.layout.boxes.boxes import Box, PictureBox
-from fleetquill.layout.contract.dispatch import content_widths, layout, within_words
+from fleetquill.layout.contract.dispatch import fit_content, layout, within_words
 from fleetquill.layout.contract.float_space import FloatRect, FloatSpace, physical_side
 from fleetquill.layout.contract.fragments import Fragment, reach
 from fleetquill.layout.contract.resume import BrokenFloat, Resume
@@ -15,18 +16,32 @@ def is_float(box: Box) -> bool:
     return box.style.float != "none" and not box.is_item
 
 
-def lay_out_float(box: Box, space: Space, room: float = UNBOUNDED, resume: Resume | None = None) -> Laid:
-    """A float, shrunk to fit (§10.3.5), or as much of it as fits into that room."""
+def margin_box_width(box: Box, space: Space) -> float:
+    """How much room a float takes across."""
+    return _width(box, space) + sum(margin_left_right(box.style, space.width, None))
+
+
+def _width(box: Box, space: Space) -> float:
+    """The border box width of a float, which shrinks to fit (§10.3.5)."""
     style = box.style
-    across = edges_of(style, space.width).across
-    width = own_width(style, space.width, across)
-    if width is None and not isinstance(box, PictureBox):
-        least, most = content_widths(box, space.context)
-        width = max(least, min(most, space.width - sum(margin_left_right(style, space.width, None))))
-    elif width is not None:
-        width = within_words(box, width, space.width, space.context)
+    edges = edges_of(style, space.width)
+    width = own_width(style, space.width, edges.across)
+    if width is not None:
+        return within_words(box, width, space.width, space.context)
+    if isinstance(box, PictureBox):
+        return used_size(box, space.width, space.height, edges)[0]
+    room = space.width - sum(margin_left_right(style, space.width, None))
+    return fit_content(box, room, space.width, space.context)
+
+
+def lay_out_float(box: Box, space: Space, room: float = UNBOUNDED, resume: Resume | None = None) -> Laid:
+    """A float, or as much of it as fits into that room."""
     inner = space._replace(
-        room=room, at_top=room == UNBOUNDED or space.at_top, fixed_width=width, fixed_height=None, floats=None
+        room=room,
+        at_top=room == UNBOUNDED or space.at_top,
+        fixed_width=_width(box, space),
+        fixed_height=None,
+        floats=None,
     )
     return layout(box, inner, resume)
 

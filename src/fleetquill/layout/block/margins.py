@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from math import inf
 from typing import Final, NamedTuple
 
 from fleetquill.layout.boxes.boxes import AnchorBox, BlockBox, Box, CellBox, FieldsetBox
-from fleetquill.layout.contract.sizing import edges_of, length_or_zero, own_width
+from fleetquill.layout.contract.sizing import clamp_height, edges_of, length_or_zero, own_width
+from fleetquill.layout.contract.space import SLACK, Space
 from fleetquill.layout.inline.boxes import LinesBox
 
 
@@ -69,7 +71,6 @@ def joins_bottom(box: Box, basis: float) -> bool:
         and edges_of(box.style, basis).bottom == 0
         and box.style.height == "auto"
         and not box.style.aspect_ratio[1]
-        and box.style.min_height in ("auto", 0.0)
     )
 
 
@@ -122,6 +123,17 @@ def top_margins(box: Box, basis: float, floated: bool = False) -> Margins:
 def bottom_margins(box: Box, basis: float) -> Margins:
     """All margins that adjoin the box's bottom margin from within."""
     return _kept(box, "bottom", basis, False, _bottom_margins)
+
+
+def margins_below(box: Box, height: float, space: Space) -> Margins:
+    """Those of a box that was laid out: where its limits made its height, what is in it keeps its own within."""
+    style = box.style
+    if style.max_height != "none" or style.min_height not in ("auto", 0.0):
+        down = edges_of(style, space.width).down
+        low, high = (clamp_height(style, limit, space.height, down) for limit in (down, inf))
+        if height - low < SLACK or high - height < SLACK:
+            return _one(style.margin_bottom, space.width)
+    return bottom_margins(box, space.width)
 
 
 def _top_margins(box: Box, basis: float, floated: bool) -> Margins:

@@ -94,7 +94,7 @@ def settled_size(box: PictureBox, space: Space, edges: Edges) -> tuple[float, fl
     width, height = used_size(box, space.width, space.height, edges)
     style, ratio = box.style, ratio_of(box)
     fixed_width, fixed_height = space.fixed_width, space.fixed_height
-    follows = ratio and own_height(style, space.height, edges.down) is None
+    follows = ratio and space.height_of(style, edges.down) is None
     if fixed_width is not None and fixed_height is None and follows and width != fixed_width:
         low, high = _vertical_limits(style, space.height, edges.down)
         height = max(low, min((fixed_width - edges.across) / ratio + edges.down, high))

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from importlib import import_module
+from math import inf
 from typing import Any, Final
 
 from fleetquill.deadline import heed
 from fleetquill.layout.boxes.boxes import Box, PictureBox
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.resume import Resume
-from fleetquill.layout.contract.sizing import edges_of, limits, to_border_box
+from fleetquill.layout.contract.sizing import clamp_width, edges_of, limits, to_border_box
 from fleetquill.layout.contract.space import Laid, Space
 
 WORDS: Final = frozenset(("min-content", "max-content", "fit-content"))  # that a limit may be
@@ -65,11 +66,22 @@ def content_widths(box: Box, context: Context) -> tuple[float, float]:
     return kept
 
 
-def natural_widths(box: Box, context: Context) -> tuple[float, float]:
-    """Min-content and max-content widths of the border box, whatever `width` the box itself asks for."""
+def natural_widths(box: Box, context: Context, basis: float = 0.0) -> tuple[float, float]:
+    """Min-content and max-content widths of the border box, whatever `width` the box itself asks for; its paddings may
+    be shares of `basis`."""
     least, most = MODELS[box.__class__][1](box, context)
-    across = edges_of(box.style, 0.0).across
+    across = edges_of(box.style, basis).across
     return least + across, most + across
+
+
+def fit_content(box: Box, room: float, basis: float, context: Context) -> float:
+    """The border box width of what shrinks to fit that room (CSS 2.2 §10.3.5); its paddings and limits may be shares
+    of `basis`."""
+    style = box.style
+    across = edges_of(style, basis).across
+    more = across - edges_of(style, 0.0).across
+    least, most = content_widths(box, context)
+    return clamp_width(style, max(least + more, min(most + more, room)), basis, across)
 
 
 def within_words(box: Box, width: float, room: float, context: Context) -> float:
@@ -77,9 +89,11 @@ def within_words(box: Box, width: float, room: float, context: Context) -> float
     style = box.style
     low, high = style.min_width, style.max_width
     if low in WORDS or high in WORDS:
-        least, most = natural_widths(box, context)
+        basis = 0.0 if room == inf else room
+        least, most = natural_widths(box, context, basis)
         sizes = {"min-content": least, "max-content": most, "fit-content": max(least, min(most, room))}
-        width = max(sizes.get(low, 0.0), min(width, sizes.get(high, width)))  # type: ignore[arg-type]
+        lowest = limits(style, basis, edges_of(style, basis).across)[0] if low not in WORDS else sizes[low]
+        width = max(lowest, min(width, sizes.get(high, width)))  # type: ignore[arg-type]
     return width
 
 
@@ -94,10 +108,11 @@ def _content_widths(box: Box, context: Context) -> tuple[float, float]:
     across = edges_of(style, 0.0).across
     share = not isinstance(style.max_width, (float, str))  # of what it stands in, which these widths decide on
     low, high = limits(style, 0.0, across)
-    high = float("inf") if share else high
+    high = inf if share else high
     if isinstance(style.width, float):
-        fixed = within_words(box, max(low, min(to_border_box(style, style.width, across), high)), 0.0, context)
-        return across if share and isinstance(box, PictureBox) else fixed, fixed  # CSS Sizing 3 §5.2.2: it gives way
+        fixed = max(low, min(to_border_box(style, style.width, across), high))
+        least, most = within_words(box, fixed, 0.0, context), within_words(box, fixed, inf, context)
+        return across if share and isinstance(box, PictureBox) else least, most  # CSS Sizing 3 §5.2.2: it gives way
     least, most = MODELS[box.__class__][1](box, context)
     least, most = max(low, min(least + across, high)), max(low, min(most + across, high))
     if style.min_width in WORDS or style.max_width in WORDS:

@@ -9,6 +9,7 @@ from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.float_space import FloatSpace
 from fleetquill.layout.contract.fragments import Fragment
 from fleetquill.layout.contract.resume import Resume
+from fleetquill.layout.contract.sizing import own_height
 from fleetquill.style.properties import ComputedStyle
 
 UNBOUNDED = math.inf
@@ -48,7 +49,8 @@ class Space(NamedTuple):
     `pages` says that the room ends at a page's end: not so in an endless room, nor in columns there.
     `grid` is what lines in the box may snap to.
     `lent` are the tracks that a subgrid stands on.
-    `fixed_width` and `fixed_height` give the border box a size that was settled outside.
+    `fixed_width` and `fixed_height` give the border box a size that was settled outside; `by_content` asks how high
+    its content makes it, whatever its own `height` says.
     """
 
     context: Context
@@ -64,6 +66,13 @@ class Space(NamedTuple):
     pages: bool = True
     grid: LineGrid | None = None
     lent: Lent | None = None
+    by_content: bool = False
+
+    def height_of(self, style: ComputedStyle, down: float) -> float | None:
+        """The border box height that was settled outside, or that `height` gives; None where it hangs on content."""
+        if self.fixed_height is not None or self.by_content:
+            return self.fixed_height
+        return own_height(style, self.height, down)
 
     @property
     def hears_breaks(self) -> bool:

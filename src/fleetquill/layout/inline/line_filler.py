@@ -6,9 +6,9 @@ import math
 from typing import Final, NamedTuple
 
 from fleetquill.deadline import heed
-from fleetquill.layout.block.floats import go_on_with_floats, set_float
+from fleetquill.layout.block.floats import go_on_with_floats, margin_box_width, set_float
 from fleetquill.layout.boxes.boxes import Box, Element, PictureBox
-from fleetquill.layout.contract.dispatch import content_widths, layout
+from fleetquill.layout.contract.dispatch import fit_content, layout
 from fleetquill.layout.contract.float_space import Floats, FloatSpace
 from fleetquill.layout.contract.fragments import Fragment, LineFault, LineFragment, TextSpan, end_with_space
 from fleetquill.layout.contract.resume import BrokenAtomic, BrokenLine, Resume, SlicedLine
@@ -138,6 +138,7 @@ class LineFiller:
         height = sum(self.paragraph.strut)
         placed = {placed.item for placed in self.placed_floats}
         pending = [index for index in self.paragraph.floats if index >= start and index not in placed]
+        waiting: list[int] = []
         try:
             while True:
                 least = self._least_width(start)
@@ -145,14 +146,25 @@ class LineFiller:
                 self.width = self.fill_width = max(0.0, right - left)
                 if not pending or pending[0] >= self._line_end(start):
                     break
-                if not self._place_float(pending.pop(0), y):
+                if waiting or not self._fits_beside(pending[0], start):
+                    waiting.append(pending.pop(0))
+                elif not self._place_float(pending.pop(0), y):
                     return None
             line = self.line(start)
         finally:
             self.width = self.fill_width = full
         line.fragment.x = left - around.x
         line.fragment.y = top - around.y - y
-        return line
+        below = top - around.y + line.fragment.height
+        return line if all(self._place_float(index, below) for index in waiting) else None
+
+    def _fits_beside(self, index: int, start: int) -> bool:
+        """Whether a float has room beside what stands before it in its line: else it stands below (CSS 2.2 §9.5.1)."""
+        item, paragraph = self.paragraph.items[index], self.paragraph
+        assert isinstance(item, FloatItem)
+        before = paragraph.ends[index - 1] - paragraph.starts[start] if index > start else 0.0
+        indent = self.indent if start == 0 else 0.0
+        return before <= 0 or before + indent + margin_box_width(item.box, self.space) <= self.width + SLACK
 
     def _least_width(self, start: int) -> float:
         """The width up to the first place where a line from `start` may break."""
@@ -474,9 +486,8 @@ def atomic_space(box: Box, width: float, space: Space, room: float) -> Space:
     if not isinstance(box, PictureBox):
         across = edges_of(box.style, width).across
         if own_width(box.style, width, across) is None:
-            least, most = content_widths(box, space.context)
-            left, right = margin_left_right(box.style, width, None)
-            fixed = max(least, min(most, width - left - right))
+            margins = sum(margin_left_right(box.style, width, None))
+            fixed = fit_content(box, width - margins, width, space.context)
     return Space(
         space.context, width, space.height, room, space.page,
         fixed_width=fixed, in_columns=space.in_columns, pages=space.pages,

@@ -18,7 +18,6 @@ from fleetquill.layout.contract.sizing import (
     clamp_width,
     edges_of,
     margin_left_right,
-    own_height,
     own_width,
 )
 from fleetquill.layout.contract.space import SLACK, UNBOUNDED, Laid, LineGrid, Space
@@ -121,7 +120,7 @@ def _lay_out_lines(box: LinesBox, space: Space, resume: Resume | None) -> Laid:
     clone = style.box_decoration_break == "clone"
     top = edges.top if resume is None or clone else 0.0
     below = edges.bottom if clone else 0.0
-    whole = own_height(style, space.height, edges.down) if space.fixed_height is None else space.fixed_height
+    whole = space.height_of(style, edges.down)
     room = (UNBOUNDED if space.cuts_off(style, whole, resume) else space.room - top - below) + SLACK
     around = None
     if space.floats is not None and not is_root_of_context(box):
@@ -172,7 +171,7 @@ def _inner_height(box: LinesBox, space: Space, edges: Edges) -> float | None:
     """The height that shares refer to of what stands in the lines: that of the block, where it is known."""
     if box.element is None:
         return space.height
-    height = own_height(box.style, space.height, edges.down) if space.fixed_height is None else space.fixed_height
+    height = space.height_of(box.style, edges.down)
     return None if height is None else max(0.0, height - edges.down)
 
 
@@ -301,7 +300,7 @@ def border_box_width(box: Box, space: Space) -> float:
 
 def width_by_word(box: Box, word: str, room: float, context: Context) -> float:
     """The border box width that min-content, max-content or fit-content stands for (CSS Sizing 3 §5.1)."""
-    least, most = natural_widths(box, context)
+    least, most = natural_widths(box, context, room)
     if word == "min-content":
         return least
     return most if word == "max-content" else max(least, min(most, room))

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Final
 
+from fleetquill.layout.block.ends import full_height
 from fleetquill.layout.block.replaced import ratio_of
 from fleetquill.layout.boxes.boxes import Box, PictureBox
 from fleetquill.layout.contract.box_edges import box_edges
@@ -25,7 +26,15 @@ from fleetquill.layout.contract.sizing import (
 from fleetquill.layout.contract.space import SLACK, UNBOUNDED, Laid, Space
 from fleetquill.layout.inline.lines import border_box_width, width_by_word
 from fleetquill.layout.items.boxes import FlexBox, Whole
-from fleetquill.layout.items.items import distribute, lay_out_item, layout_container, stand_anchors, whole_of
+from fleetquill.layout.items.items import (
+    distribute,
+    height_of_container,
+    lay_out_item,
+    layout_container,
+    own_baseline,
+    stand_anchors,
+    whole_of,
+)
 from fleetquill.style.lengths import resolve_auto
 
 BASELINES: Final = ("baseline", "last baseline")
@@ -87,20 +96,19 @@ class _Flex:
         self.backward = box.style.flex_wrap == "wrap-reverse"
         self.main_flipped = self.reverse != (rtl and self.row)  # whether the main axis runs to the left or up
         self.cross_flipped = self.backward != (rtl and not self.row)
-        across, down = ("left", "right"), ("top", "bottom")
-        main, cross = (across, down) if self.row else (down, across)
+        beside, below = ("left", "right"), ("top", "bottom")
+        main, cross = (beside, below) if self.row else (below, beside)
         self.main_sides = main[::-1] if self.main_flipped else main  # where it starts, and where it ends
         self.cross_sides = cross[::-1] if self.cross_flipped else cross
         self.width = border_box_width(box, space) if space.fixed_width is None else space.fixed_width
         self.inner_width = max(0.0, self.width - self.edges.across)
         self.inner_height = self._inner_height()
-        self.main_gap = length_or_zero(self.style.column_gap if self.row else self.style.row_gap, self.inner_width)
-        self.cross_gap = length_or_zero(self.style.row_gap if self.row else self.style.column_gap, self.inner_width)
+        across = length_or_zero(self.style.column_gap, self.inner_width)
+        down = length_or_zero(self.style.row_gap, self.inner_height or 0.0)
+        self.main_gap, self.cross_gap = (across, down) if self.row else (down, across)
 
     def _inner_height(self) -> float | None:
-        if self.space.fixed_height is not None:
-            return max(0.0, self.space.fixed_height - self.edges.down)
-        given = own_height(self.style, self.space.height, self.edges.down)
+        given = height_of_container(self.style, self.width, self.edges, self.space)
         return None if given is None else max(0.0, given - self.edges.down)
 
     def lay_out(self) -> Whole:
@@ -123,13 +131,8 @@ class _Flex:
         for line in lines:
             self._place_line(line, main_size, cross if given_cross is None else given_cross, fragment)
         height = cross if self.row else main_size
-        natural = height + self.edges.down
-        given = self.space.fixed_height
-        if given is None:
-            own = own_height(self.style, self.space.height, self.edges.down)
-            given = clamp_height(self.style, natural if own is None else own, self.space.height, self.edges.down)
-        fragment.height = given
-        fragment.baseline = self._baseline(fragment)
+        fragment.height = full_height(fragment, self.space, height + self.edges.down)
+        fragment.baseline = self._baseline(lines)
         stand_anchors(self.box, fragment, self.space, self.spaces, self.inner_width, self.edges)
         return whole_of(fragment, self.spaces, self.edges, UNBOUNDED, context=self.space.context)
 
@@ -154,7 +157,7 @@ class _Flex:
 
     def _least_of_content(self, box: Box) -> float:
         """The content size suggestion (§4.5). A picture that gives way to what it stands in has its own width here."""
-        least, most = natural_widths(box, self.space.context)
+        least, most = natural_widths(box, self.space.context, self.inner_width)
         gives_way = isinstance(box, PictureBox) and not isinstance(box.style.max_width, (float, str))
         return most if gives_way else least
 
@@ -169,8 +172,9 @@ class _Flex:
             item.most = within_words(item.box, item.most, self.inner_width, context)
             if style.min_width == "auto":
                 content = self._least_of_content(item.box)
-                if self._ratio_width(item) is not None and not isinstance(item.box, PictureBox):
-                    content = max(content, self._ratio_width(item) or 0.0)
+                by_ratio = self._ratio_width(item)
+                if by_ratio is not None:
+                    content = by_ratio if isinstance(item.box, PictureBox) else max(content, by_ratio)
                 given = own_width(style, self.inner_width, edges.across)
                 item.least = max(edges.across, min(content, item.most if given is None else given))
                 item.least = edges.across if style.overflow not in ("visible", "clip") else item.least
@@ -178,9 +182,16 @@ class _Flex:
             item.most = clamp_height(style, float("inf"), self.inner_height, edges.down)
             item.least = clamp_height(style, 0.0, self.inner_height, edges.down)
             if style.min_height == "auto":
-                given_height = own_height(style, self.inner_height, edges.down)
-                content = self._natural_height(item) if given_height is None else given_height
-                item.least = max(edges.down, min(content, item.most))
+                item.least = max(edges.down, min(self._least_height(item), item.most))
+                item.least = edges.down if style.overflow not in ("visible", "clip") else item.least
+
+    def _least_height(self, item: Item) -> float:
+        """The automatic minimum in a column: the height that is asked for, or that of the content if it is less."""
+        style = item.box.style
+        given = own_height(style, self.inner_height, edges_of(style, self.inner_width).down)
+        if given is None:
+            return self._natural_height(item)
+        return given if isinstance(item.box, PictureBox) else min(given, self._natural_height(item, by_content=True))
 
     def _base(self, item: Item) -> float:
         """The flex base size (§9.2, step 3)."""
@@ -208,9 +219,9 @@ class _Flex:
             if by_ratio is not None and basis in ("auto", "content"):
                 return by_ratio
             word = basis if basis not in ("auto", "content") else style.width if basis == "auto" else ""
-            narrow, wide = natural_widths(item.box, self.space.context)
+            narrow, wide = natural_widths(item.box, self.space.context, self.inner_width)
             return narrow if word == "min-content" else wide
-        return self._natural_height(item)
+        return self._natural_height(item, by_content=basis == "content")
 
     def _ratio_width(self, item: Item) -> float | None:
         """The width that an item's ratio gives for the height to which it is stretched (§9.2, step 3 B)."""
@@ -228,26 +239,26 @@ class _Flex:
         height = clamp_height(style, height, self.inner_height, edges.down)
         return max(0.0, height - edges.down) * ratio + edges.across
 
-    def _natural_height(self, item: Item) -> float:
-        return self._lay_out_item(item, self._cross_width(item), None).height
+    def _natural_height(self, item: Item, *, by_content: bool = False) -> float:
+        return self._lay_out_item(item, self._cross_width(item), None, by_content=by_content).height
 
     def _cross_width(self, item: Item) -> float:
         """The width of an item in a column container."""
         style = item.box.style
         edges = edges_of(style, self.inner_width)
-        given = own_width(style, self.inner_width, edges.across)
-        if given is not None:
-            return given
+        width = own_width(style, self.inner_width, edges.across)
         free = self.inner_width - item.cross_margins
-        stretches = self._align_of(item) == "stretch" and not {"left", "right"} & set(item.auto_margins)
-        if stretches and style.width == "auto" and self.style.flex_wrap == "nowrap":
-            return clamp_width(style, free, self.inner_width, edges.across)
-        word = style.width if isinstance(style.width, str) and style.width != "auto" else "fit-content"
-        return clamp_width(
-            style, width_by_word(item.box, word, free, self.space.context), self.inner_width, edges.across
-        )
+        if width is None:
+            stretches = self._align_of(item) == "stretch" and not {"left", "right"} & set(item.auto_margins)
+            if stretches and style.width == "auto" and self.style.flex_wrap == "nowrap":
+                width = free
+            else:
+                word = style.width if isinstance(style.width, str) and style.width != "auto" else "fit-content"
+                width = width_by_word(item.box, word, free, self.space.context)
+            width = clamp_width(style, width, self.inner_width, edges.across)
+        return within_words(item.box, width, free, self.space.context)
 
-    def _lay_out_item(self, item: Item, width: float, height: float | None) -> Fragment:
+    def _lay_out_item(self, item: Item, width: float, height: float | None, *, by_content: bool = False) -> Fragment:
         item.space = Space(
             self.space.context,
             self.inner_width,
@@ -255,6 +266,7 @@ class _Flex:
             page=self.space.page,
             fixed_width=width,
             fixed_height=height,
+            by_content=by_content,
         )
         return lay_out_item(item.box, item.space)
 
@@ -469,7 +481,7 @@ class _Flex:
         edges = edges_of(style, self.inner_width)
         size = line.cross - item.cross_margins
         if self.row and style.height == "auto":
-            size = clamp_height(style, size, self.inner_height, edges.down)
+            size = max(edges.down, clamp_height(style, size, self.inner_height, edges.down))
             if abs(size - item.cross) > SLACK:
                 item.fragment = self._lay_out_item(item, item.main, size)
                 item.cross = size
@@ -486,11 +498,12 @@ class _Flex:
         fragment.children.append(item.fragment)
         self.spaces.append(item.space)
 
-    def _baseline(self, fragment: Fragment) -> float | None:
-        for child in fragment.children:
-            if isinstance(child, Fragment) and child.baseline is not None:
-                return child.y + child.baseline
-        return None
+    def _baseline(self, lines: list[FlexLine]) -> float | None:
+        """That of the first line: of an item that stands on its baseline, else of the first one (§8.5)."""
+        items = lines[0].items if lines else []
+        on_it = [item for item in items if self.row and self._align_of(item) == "baseline"]
+        first = next(iter(on_it or items), None)
+        return None if first is None or first.fragment is None else own_baseline(first.fragment)
 
 
 def flex_content_widths(box: FlexBox, context: Context) -> tuple[float, float]:

@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 
+from fleetquill.layout.block.ends import full_height
 from fleetquill.layout.block.replaced import used_size
 from fleetquill.layout.boxes.boxes import PictureBox
 from fleetquill.layout.contract.box_edges import box_edges
 from fleetquill.layout.contract.context import Context
-from fleetquill.layout.contract.dispatch import content_widths
+from fleetquill.layout.contract.dispatch import WORDS, content_widths, fit_content, within_words
 from fleetquill.layout.contract.fragments import AnchorFragment, Fragment
 from fleetquill.layout.contract.resume import Resume
 from fleetquill.layout.contract.sizing import (
@@ -18,7 +20,6 @@ from fleetquill.layout.contract.sizing import (
     length_or_zero,
     limits,
     margin_left_right,
-    own_height,
     own_width,
 )
 from fleetquill.layout.contract.space import Laid, Lent, Space
@@ -26,7 +27,15 @@ from fleetquill.layout.inline.lines import border_box_width
 from fleetquill.layout.items.boxes import GridBox, Whole
 from fleetquill.layout.items.grid_placement import Item, explicit_grid, is_subgrid, line_number, place_items
 from fleetquill.layout.items.grid_tracks import Sized, Span, size_tracks
-from fleetquill.layout.items.items import distribute, lay_out_item, layout_container, stand_anchors, whole_of
+from fleetquill.layout.items.items import (
+    distribute,
+    height_of_container,
+    lay_out_item,
+    layout_container,
+    own_baseline,
+    stand_anchors,
+    whole_of,
+)
 from fleetquill.style.grid_values import Line
 from fleetquill.style.lengths import Auto, resolve_auto
 
@@ -45,7 +54,7 @@ class _Grid:
         self.edges = box_edges(box, space.width)
         self.width = border_box_width(box, space) if space.fixed_width is None else space.fixed_width
         self.inner_width = max(0.0, self.width - self.edges.across)
-        given = own_height(style, space.height, self.edges.down) if space.fixed_height is None else space.fixed_height
+        given = height_of_container(style, self.width, self.edges, space)
         if given is not None and space.fixed_height is None:
             given = clamp_height(style, given, space.height, self.edges.down)
         self.inner_height = None if given is None else max(0.0, given - self.edges.down)
@@ -76,25 +85,38 @@ class _Grid:
         above = self._above_baselines(items)
         row_spans = [span for item in items for span in self._spans_down(item, above)]
         stretch = style.align_content in ("normal", "stretch")
-        low = clamp_height(style, self.edges.down, self.space.height, self.edges.down) - self.edges.down
-        size_tracks(rows, row_spans, self.inner_height, self.row_gap, stretch=stretch, floor=low)
+        shared = self.inner_height is None and any(row.has_share for row in rows)
+        size_tracks(rows, row_spans, self.inner_height, self.row_gap, stretch=stretch, limits=self._limits_down())
         total = _extent(rows, self.row_gap)
-        height = self.inner_height
-        if height is None:
-            down = self.edges.down
-            height = clamp_height(style, total + down, self.space.height, down) - down
-            if height > total + 0.01 and stretch:
-                _stretch_to(rows, height - total)
+        fragment = Fragment(self.box, self.width, 0.0)
+        fragment.height = full_height(fragment, self.space, total + self.edges.down)
+        height = fragment.height - self.edges.down
+        if shared:  # of the height that the rows have made (§7.2.1)
+            rows = self._placed()[2]
+            size_tracks(rows, row_spans, height, self.row_gap, stretch=stretch)
+        elif self.inner_height is None and height > total + 0.01 and stretch:
+            _stretch_to(rows, height - total)
         row_starts = _starts(rows, self.row_gap, height, style.align_content)
-        fragment = Fragment(self.box, self.width, height + self.edges.down)
         spaces = []
         for item in items:
             spaces.append(self._place(item, column_starts, columns, row_starts, rows, fragment, above))
-        fragment.baseline = next(
-            (c.y + c.baseline for c in fragment.children if isinstance(c, Fragment) and c.baseline is not None), None
-        )
+        fragment.baseline = self._baseline(items)
         self._stand_anchors(fragment, spaces, (column_starts, columns), (row_starts, rows))
         return whole_of(fragment, spaces, self.edges, self.row_gap, context=self.context)
+
+    def _limits_down(self) -> tuple[float, float]:
+        """The least and most that the content box may be high."""
+        down = self.edges.down
+        low, high = (clamp_height(self.style, limit, self.space.height, down) - down for limit in (down, math.inf))
+        return low, high
+
+    def _baseline(self, items: list[Item]) -> float | None:
+        """That of the first row: of an item that stands on its baseline, else of the first one (§10.6)."""
+        top = min((item.row for item in items), default=0)
+        row = sorted((item for item in items if item.row == top), key=lambda item: item.column)
+        on_it = [item for item in row if self._on_baseline(item)]
+        first = next(iter(on_it or row), None)
+        return None if first is None or first.fragment is None else own_baseline(first.fragment)
 
     def _placed(self) -> tuple[list[Item], list[Sized], list[Sized]]:
         return place_items(
@@ -204,7 +226,7 @@ class _Grid:
         if style.min_width == "auto":
             least = across if style.overflow not in ("visible", "clip") else narrow
         else:
-            least = low
+            least = narrow if style.min_width in WORDS else low
         if not isinstance(style.width, str):
             least = max(least, min(narrow, wide)) if isinstance(style.width, float) else least
         return Span(item.column, item.columns, least + margins, narrow + margins, wide + margins)
@@ -231,13 +253,12 @@ class _Grid:
         if isinstance(item.box, PictureBox):
             width = used_size(item.box, area, self.inner_height, edges)[0] if width is None else width
         elif width is None:
-            least, most = content_widths(item.box, self.context)
             stretches = self._align(item, across=True) == "stretch" and left is not None and right is not None
             if stretches and style.width == "auto":
-                width = max(edges.across, free)
+                width = clamp_width(style, max(edges.across, free), area, edges.across)
             else:
-                width = {"min-content": least, "max-content": most}.get(str(style.width), max(least, min(most, free)))
-            width = clamp_width(style, width, area, edges.across)
+                width = fit_content(item.box, free, area, self.context)
+        width = within_words(item.box, width, free, self.context)
         item.space = Space(
             self.context, area, None, page=self.space.page, fixed_width=width, lent=self._lent_to(item, columns, None)
         )
@@ -262,7 +283,12 @@ class _Grid:
             style.margin_bottom, item.space.width
         )
         height = item.fragment.height + margins
-        return Span(item.row, item.rows, height, height, height)
+        least = height
+        scrolls = style.overflow not in ("visible", "clip")
+        if style.height == "auto" and (scrolls or style.min_height != "auto") and not isinstance(item.box, PictureBox):
+            down = edges_of(style, item.space.width).down  # no automatic minimum (§6.6)
+            least = clamp_height(style, down, None, down) + margins
+        return Span(item.row, item.rows, least, height, height)
 
     def _place(
         self, item: Item, column_starts: list[float], columns: list[Sized], row_starts: list[float],
@@ -302,6 +328,7 @@ class _Grid:
         laid.x = self.edges.left + start + x
         laid.y = self.edges.top + row_starts[item.row] + y
         fragment.children.append(laid)
+        item.fragment = laid
         return space
 
 

@@ -26,6 +26,10 @@ class Sized:
         return self.track.most.value if isinstance(self.track.most, Fraction) else 0.0
 
     @property
+    def has_share(self) -> bool:
+        return _without_shares(self.track) != self.track
+
+    @property
     def intrinsic_least(self) -> bool:
         return isinstance(self.track.least, str)
 
@@ -45,16 +49,23 @@ class Span(NamedTuple):
 
 
 def size_tracks(
-    tracks: list[Sized], spans: list[Span], available: float | None, gap: float, *, stretch: bool, floor: float = 0.0
+    tracks: list[Sized],
+    spans: list[Span],
+    available: float | None,
+    gap: float,
+    *,
+    stretch: bool,
+    limits: tuple[float, float] = (0.0, math.inf),
 ) -> None:
-    """The track sizing algorithm; `available` is None where the container hangs on its content."""
+    """The track sizing algorithm; `available` is None where the container hangs on its content, within its limits."""
     basis = available or 0.0
     for track in tracks:
+        if available is None:
+            track.track = _without_shares(track.track)
         least, most = track.track
-        definite = available is not None
-        if not isinstance(least, str) and (definite or isinstance(least, float)):
+        if not isinstance(least, str):
             track.base = resolve(least, basis)
-        if not isinstance(most, (str, Fraction, FitContent)) and (definite or isinstance(most, float)):
+        if not isinstance(most, (str, Fraction, FitContent)):
             track.growth = max(track.base, resolve(most, basis))
     for count in sorted({span.tracks for span in spans}):
         _grow_tracks(tracks, [s for s in spans if s.tracks == count and not _flexes(tracks, s)], gap, basis)
@@ -66,14 +77,25 @@ def size_tracks(
             track.growth = track.base
         track.growth = max(track.growth, track.base)
     taken = gap * max(0, sum(not t.collapsed for t in tracks) - 1)
-    _maximize(tracks, None if available is None else available - taken)
-    _expand_flexible(tracks, spans, None if available is None else available - taken, gap, floor - taken)
+    room = None if available is None else available - taken
+    low, high = (limit - taken for limit in limits)
+    _maximize(tracks, high if room is None and sum(t.growth for t in tracks) > high else room)
+    _expand_flexible(tracks, spans, room, gap, low, high)
     if stretch and available is not None:
         spare = available - taken - sum(t.base for t in tracks)
         autos = [t for t in tracks if t.track.most == "auto" and not t.collapsed]
         if spare > 0 and autos:
             for track in autos:
                 track.base += spare / len(autos)
+
+
+def _without_shares(track: Track) -> Track:
+    """A share of what hangs on the content is automatic (§7.2.1)."""
+    least, most = track
+    return Track(
+        least if isinstance(least, (str, float)) else "auto",
+        most if isinstance(most, (str, float, Fraction, FitContent)) else "auto",
+    )
 
 
 def _flexes(tracks: list[Sized], span: Span) -> bool:
@@ -153,8 +175,10 @@ def _shares(tracks: list[Sized], growing: list[int], extra: float, basis: float,
             extra -= given
             if given < part:
                 still.remove(index)
-    if extra > 0.001 and not limits:
-        beyond = [i for i in growing if tracks[i].intrinsic_most] or growing
+    if extra > 0.001:
+        beyond = [i for i in growing if isinstance(tracks[i].track.most, str)]
+        if not limits:
+            beyond = [i for i in growing if tracks[i].intrinsic_most] or growing
         for index in beyond:
             shares[index] += extra / len(beyond)
     return shares
@@ -200,7 +224,9 @@ def _maximize(tracks: list[Sized], available: float | None) -> None:
                 growing.remove(track)
 
 
-def _expand_flexible(tracks: list[Sized], spans: list[Span], available: float | None, gap: float, floor: float) -> None:
+def _expand_flexible(
+    tracks: list[Sized], spans: list[Span], available: float | None, gap: float, low: float, high: float
+) -> None:
     """§11.7: what a fraction is."""
     flexible = [t for t in tracks if t.fraction]
     if not flexible:
@@ -213,8 +239,9 @@ def _expand_flexible(tracks: list[Sized], spans: list[Span], available: float | 
             mine = tracks[span.first : span.first + span.tracks]
             if any(t.fraction for t in mine):
                 size = max(size, _find_fraction(mine, span.wide - gap * (span.tracks - 1)))
-        if floor > 0 and sum(t.base if not t.fraction else size * t.fraction for t in tracks) < floor:
-            size = _find_fraction(tracks, floor)
+        total = sum(t.base if not t.fraction else max(t.base, size * t.fraction) for t in tracks)
+        if not low <= total <= high:
+            size = _find_fraction(tracks, max(low, min(total, high)))
     for track in flexible:
         track.base = max(track.base, size * track.fraction)
 

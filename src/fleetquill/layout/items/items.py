@@ -17,9 +17,10 @@ from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.dispatch import layout
 from fleetquill.layout.contract.fragments import AnchorFragment, Fragment, StaticArea, reach
 from fleetquill.layout.contract.resume import Cut, Resume, Size
-from fleetquill.layout.contract.sizing import Edges
+from fleetquill.layout.contract.sizing import Edges, height_by_ratio
 from fleetquill.layout.contract.space import SLACK, UNBOUNDED, Laid, Space
 from fleetquill.layout.items.boxes import ItemsBox, Whole
+from fleetquill.style.properties import ComputedStyle
 
 MOST_KEPT: Final = 4  # sizes of one item that are kept
 
@@ -29,7 +30,7 @@ def lay_out_item(box: Box, space: Space) -> Fragment:
     if box.moves:
         return _laid(box, space)
     sizes = space.context.sizes.setdefault(box, {})
-    key = (space.width, space.height, space.fixed_width, space.fixed_height, space.lent)
+    key = (space.width, space.height, space.fixed_width, space.fixed_height, space.lent, space.by_content)
     kept = sizes.get(key)
     if kept is None:
         if len(sizes) >= MOST_KEPT:
@@ -85,6 +86,17 @@ def stand_anchors(
         stood.area = StaticArea(box.style, inner_width, fragment.height - edges.down)
         fragment.children.append(stood)
         spaces.append(space)
+
+
+def height_of_container(style: ComputedStyle, width: float, edges: Edges, space: Space) -> float | None:
+    """The border box height of a container that is known before its content is, by its ratio too."""
+    given = space.height_of(style, edges.down)
+    return height_by_ratio(style, width, edges) if given is None and not space.by_content else given
+
+
+def own_baseline(item: Fragment) -> float:
+    """Where an item's baseline stands in its container; without one it is its lower edge (CSS Align 3 §9.1)."""
+    return item.y + (item.height if item.baseline is None else item.baseline)
 
 
 def distribute(align: str, spare: float, count: int, gap: float) -> tuple[float, float]:

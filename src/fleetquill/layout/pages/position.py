@@ -11,7 +11,7 @@ from fleetquill.layout.block.ends import reach_down
 from fleetquill.layout.block.replaced import used_size
 from fleetquill.layout.boxes.boxes import Box, PictureBox
 from fleetquill.layout.contract.context import Context
-from fleetquill.layout.contract.dispatch import content_widths, layout, least_content_width, within_words
+from fleetquill.layout.contract.dispatch import fit_content, layout, least_content_width, within_words
 from fleetquill.layout.contract.fragments import AnchorFragment, Fragment, InlineFragment, LineFragment, StaticArea
 from fleetquill.layout.contract.resume import Resume
 from fleetquill.layout.contract.sizing import (
@@ -258,12 +258,10 @@ class _Placer:
         if left is not None and right is not None and style.width == "auto":
             fill = max(edges.across, rect.width - left - right - margins)
             return x, clamp_width(style, fill, rect.width, edges.across)
-        least, most = content_widths(box, self.context)
         room = (
             rect.x + rect.width - x if left is None and right is None else rect.width - (left or 0.0) - (right or 0.0)
         )
-        width = max(least, min(most, room - margins))
-        return x, clamp_width(style, width, rect.width, edges.across)
+        return x, fit_content(box, room - margins, rect.width, self.context)
 
     def _down(self, box: Box, rect: Rect, static_y: float, width: float | None) -> tuple[float, Fragment]:
         style = box.style

@@ -7,7 +7,7 @@ from typing import Final, NamedTuple
 from fleetquill.layout.boxes.boxes import CellBox
 from fleetquill.layout.contract.sizing import Edges, edges, edges_of
 from fleetquill.layout.table.grid import Grid, GridCell
-from fleetquill.style.lengths import resolve
+from fleetquill.style.lengths import Length, resolve
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.style.values import BLACK, Rgba
 
@@ -64,6 +64,25 @@ def has_borders(style: ComputedStyle) -> bool:
 def cell_edges(box: CellBox) -> Edges:
     """The cell's border and padding; halves of the shared borders where they collapse."""
     return box.edges or edges_of(box.style, 0.0)
+
+
+def settle_shares(grid: Grid, width: float) -> None:
+    """Gives the cells whose paddings are shares of the table's width their edges."""
+    shared: dict[ComputedStyle, bool] = {}
+    for row in grid.cells_of:
+        for cell in row:
+            box, style = cell.box, cell.box.style
+            if style not in shared:
+                shared[style] = not all(isinstance(pad, float) for pad in _paddings(style))
+            if shared[style]:
+                own = cell_edges(box)
+                borders = (own.border_top, own.border_right, own.border_bottom, own.border_left)
+                box.edges = edges([resolve(pad, width) for pad in _paddings(style)], borders)
+                box.basis = width
+
+
+def _paddings(style: ComputedStyle) -> tuple[Length, ...]:
+    return style.padding_top, style.padding_right, style.padding_bottom, style.padding_left
 
 
 class Collapsed:
@@ -196,9 +215,8 @@ def _half_edges(style: ComputedStyle, around: tuple[Border, Border, Border, Bord
     key = ("half edges", top.width, right.width, bottom.width, left.width)
     kept: Edges | None = style.kept.get(key)
     if kept is None:
-        pads = (style.padding_top, style.padding_right, style.padding_bottom, style.padding_left)
         halves = (_width(top) / 2, _width(right) / 2, _width(bottom) / 2, _width(left) / 2)
-        kept = style.kept[key] = edges([resolve(pad, 0.0) for pad in pads], halves)
+        kept = style.kept[key] = edges([resolve(pad, 0.0) for pad in _paddings(style)], halves)
     return kept
 
 

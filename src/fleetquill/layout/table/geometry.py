@@ -8,7 +8,7 @@ from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.dispatch import content_widths
 from fleetquill.layout.contract.sizing import clamp_width, edges_of, margin_left_right, own_width
 from fleetquill.layout.contract.space import Space
-from fleetquill.layout.table.borders import Collapsed
+from fleetquill.layout.table.borders import Collapsed, settle_shares
 from fleetquill.layout.table.boxes import TableBox
 from fleetquill.layout.table.grid import Grid, column_style
 from fleetquill.layout.table.measures import Geometry
@@ -112,6 +112,7 @@ def _geometry(box: TableBox, space: Space) -> Geometry:
         x += size + across
     if not lefts:  # rows without cells
         lefts, widths = [left], [0.0]
+    settle_shares(grid, width)
     after = [column.after for column in columns]
     return Geometry(grid, collapsed, width, lefts, widths, across, down, top, bottom, after)
 

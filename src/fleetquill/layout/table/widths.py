@@ -20,6 +20,7 @@ from fleetquill.style.lengths import Relative
 from fleetquill.style.properties import ComputedStyle
 
 SHORT: Final = 14  # times the font size: what is no wider is a short cell
+WIDEST: Final = 1e6  # px of a table that asks for more than there can be, as browsers have it
 ENOUGH: Final = 10  # times the font size: what texts keep where short cells ask for room
 
 
@@ -171,8 +172,8 @@ def preferred_width(columns: list[Column]) -> tuple[float, float]:
             most = max(most, column.most / column.share)
     shares = sum(c.share for c in columns)
     rest = sum(c.most for c in columns if not c.share)
-    if 0 < shares < 1:
-        most = max(most, rest / (1 - shares))
+    if shares and rest:
+        most = max(most, rest / (1 - shares) if shares < 1 else WIDEST)
     return least, most
 
 

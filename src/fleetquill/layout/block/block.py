@@ -35,6 +35,7 @@ from fleetquill.layout.contract.sizing import (
 from fleetquill.layout.contract.space import SLACK, UNBOUNDED, Laid, Space
 from fleetquill.layout.inline.boxes import LinesBox
 from fleetquill.layout.inline.lines import border_box_width, grid_within, paragraph_of, place_marker
+from fleetquill.style.lengths import Relative
 
 
 class Placed(NamedTuple):
@@ -241,6 +242,9 @@ class _FlowRun:
             floats = self.around.moved(left_margin, self.y + gap)
         at_top = space.at_top and gap <= in_flow + SLACK and not any(p.fragment.height for p in self.placed)
         child_space = space._replace(width=available, room=space.room - self.y - gap, at_top=at_top, floats=floats)
+        if available != width and isinstance(child.style.width, Relative):  # of the block, not of what floats leave
+            across = edges_of(child.style, width).across
+            child_space = child_space._replace(fixed_width=own_width(child.style, width, across))
         if space.grid is not None:
             child_space = child_space._replace(grid=space.grid.moved(self.y + gap))
         mark = self.around.floats.mark()

@@ -58,8 +58,10 @@ def _legend(box: FieldsetBox, room: float, space: Space) -> Fragment:
 def _lower(style: ComputedStyle, more: float, basis: float) -> ComputedStyle:
     """The style of the fieldset with room for what its legend is higher than its border."""
     values = {**style.__dict__, "padding_top": edges_of(style, basis).top - style.border_top_width + more}
-    if isinstance(style.height, float) and style.box_sizing == "content-box":  # what its legend needs comes out of it
-        values["height"] = max(0.0, style.height - more)
+    for name in ("height", "min_height", "max_height"):  # what its legend needs comes out of it
+        asked = getattr(style, name)
+        if isinstance(asked, float) and style.box_sizing == "content-box":
+            values[name] = max(0.0, asked - more)
     return ComputedStyle(style.parent, values)
 
 

@@ -69,7 +69,7 @@ def own_width(style: ComputedStyle, basis: float, across: float) -> float | None
     """The border box width that `width` gives, within its limits; None for auto."""
     width = resolve_auto(style.width, basis)
     if width is None:
-        if style.width == "auto" and style.aspect_ratio[1] and isinstance(style.height, float):
+        if style.aspect_ratio[1] and isinstance(style.height, float):
             return clamp_width(style, _width_by_ratio(style, style.height, across), basis, across)
         return None
     return clamp_width(style, to_border_box(style, width, across), basis, across)
@@ -84,7 +84,7 @@ def _width_by_ratio(style: ComputedStyle, height: float, across: float) -> float
 def height_by_ratio(style: ComputedStyle, width: float, edges: Edges) -> float | None:
     """The border box height that `aspect-ratio` gives for a used width; None where it gives none."""
     ratio = style.aspect_ratio[1]
-    if not ratio or style.height != "auto":
+    if not ratio or isinstance(style.height, float):
         return None
     if style.box_sizing == "border-box":
         return max(edges.down, width / ratio)

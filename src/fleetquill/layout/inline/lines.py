@@ -379,19 +379,16 @@ def _lines_kept(
 def lines_content_widths(box: LinesBox, context: Context) -> tuple[float, float]:
     """Min-content and max-content widths of the content box."""
     paragraph = paragraph_of(box, context)
-    narrow, wide = paragraph.content_widths()
+    indent = max(0.0, resolve(box.style.text_indent, 0.0))
+    narrow, wide = paragraph.content_widths(indent)
     narrow = narrowed(narrow, box.style, context)
     if paragraph.atomics:
-        narrow = _with_atomics(paragraph, context, 0)[0]
-        wide = _with_atomics(paragraph, context, 1)[1]
+        narrow = _with_atomics(paragraph, indent, context, 0)[0]
+        wide = _with_atomics(paragraph, indent, context, 1)[1]
     if paragraph.floats:
         floating = [_float_widths(paragraph.items[index], context) for index in paragraph.floats]
         narrow, wide = max([narrow, *(pair[0] for pair in floating)]), wide + sum(pair[1] for pair in floating)
-    indent = box.style.text_indent
-    if indent == 0.0:
-        return narrow, wide
-    indent = resolve(indent, 0.0)
-    return narrow + max(0.0, indent), wide + max(0.0, indent)
+    return narrow, wide
 
 
 def narrowed(narrow: float, style: ComputedStyle, context: Context) -> float:
@@ -409,11 +406,11 @@ def _float_widths(item: Item, context: Context) -> tuple[float, float]:
     return narrow + margins, wide + margins
 
 
-def _with_atomics(paragraph: Paragraph, context: Context, which: int) -> tuple[float, float]:
+def _with_atomics(paragraph: Paragraph, indent: float, context: Context, which: int) -> tuple[float, float]:
     """The paragraph's widths where its atomic boxes are as narrow as they can be (0), or as wide as they want (1)."""
     for index in paragraph.atomics:
         atomic = paragraph.items[index]
         assert isinstance(atomic, Atomic)
         left, right = margin_left_right(atomic.box.style, 0.0, None)
         paragraph.set_width(index, content_widths(atomic.box, context)[which] + left + right)
-    return paragraph.content_widths()
+    return paragraph.content_widths(indent)

@@ -311,20 +311,22 @@ class Paragraph:
 
     # ---- measuring ----
 
-    def content_widths(self) -> tuple[float, float]:
-        """The min-content and max-content widths in px (CSS Sizing 3 §4)."""
+    def content_widths(self, indent: float = 0.0) -> tuple[float, float]:
+        """The min-content and max-content widths in px (CSS Sizing 3 §4), with that indent of the first line."""
+        if indent:
+            return self._measured(indent)
         if self._content_widths is None:
-            self._content_widths = self._measured()
+            self._content_widths = self._measured(0.0)
         return self._content_widths
 
-    def _measured(self) -> tuple[float, float]:
+    def _measured(self, indent: float) -> tuple[float, float]:
         if len(self.items) == 1 and not self.forced and self.style.overflow_wrap == "normal":
-            return self.widths[0], self.widths[0]
+            return self.widths[0] + indent, self.widths[0] + indent
         widest = 0.0
         start = 0
         for stop in [*(index + 1 for index in self.forced), len(self.items)]:
             if stop > start:
-                widest = max(widest, self.ends[stop - 1] - self.starts[start])
+                widest = max(widest, self.ends[stop - 1] - self.starts[start] + (0.0 if start else indent))
                 start = stop
         if self.style.white_space in ("nowrap", "pre") or self.style.text_wrap == "nowrap":
             return widest, widest
@@ -334,10 +336,10 @@ class Paragraph:
         start = 0
         for index, may_break in enumerate(self.breaks):
             if may_break:
-                narrowest = max(narrowest, self.ends[index] - self.starts[start])
+                narrowest = max(narrowest, self.ends[index] - self.starts[start] + (0.0 if start else indent))
                 start = index + 1
         if start < len(self.items):
-            narrowest = max(narrowest, self.ends[-1] - self.starts[start])
+            narrowest = max(narrowest, self.ends[-1] - self.starts[start] + (0.0 if start else indent))
         return narrowest, max(widest, narrowest)
 
 

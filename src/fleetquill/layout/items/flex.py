@@ -228,7 +228,7 @@ class _Flex:
         style = item.box.style
         ratio = ratio_of(item.box)
         stretches = self._align_of(item) == "stretch" and not {"top", "bottom"} & set(item.auto_margins)
-        if not ratio or style.width != "auto":
+        if not ratio or not isinstance(style.width, str):
             return None
         edges = edges_of(style, self.inner_width)
         height = own_height(style, self.inner_height, edges.down)
@@ -500,7 +500,9 @@ class _Flex:
 
     def _baseline(self, lines: list[FlexLine]) -> float | None:
         """That of the first line: of an item that stands on its baseline, else of the first one (§8.5)."""
-        items = lines[0].items if lines else []
+        items = lines[-1 if self.backward else 0].items if lines else []
+        if self.reverse and self.row:
+            items = items[::-1]
         on_it = [item for item in items if self.row and self._align_of(item) == "baseline"]
         first = next(iter(on_it or items), None)
         return None if first is None or first.fragment is None else own_baseline(first.fragment)

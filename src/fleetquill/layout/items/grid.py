@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
 
 from fleetquill.layout.block.ends import full_height
 from fleetquill.layout.block.replaced import used_size
@@ -26,7 +25,7 @@ from fleetquill.layout.contract.space import Laid, Lent, Space
 from fleetquill.layout.inline.lines import border_box_width
 from fleetquill.layout.items.boxes import GridBox, Whole
 from fleetquill.layout.items.grid_placement import Item, explicit_grid, is_subgrid, line_number, place_items
-from fleetquill.layout.items.grid_tracks import Sized, Span, size_tracks
+from fleetquill.layout.items.grid_tracks import Sized, Span, at_its_least, size_tracks
 from fleetquill.layout.items.items import (
     distribute,
     height_of_container,
@@ -221,12 +220,10 @@ class _Grid:
         narrow, wide = content_widths(item.box, self.context)
         margins = sum(margin_left_right(style, self.inner_width, None))
         across = edges_of(style, self.inner_width).across
-        low, high = limits(style, self.inner_width, across)
-        narrow, wide = max(low, min(narrow, high)), max(low, min(wide, high))
         if style.min_width == "auto":
             least = across if style.overflow not in ("visible", "clip") else narrow
         else:
-            least = narrow if style.min_width in WORDS else low
+            least = narrow if style.min_width in WORDS else limits(style, 0.0, across)[0]
         if not isinstance(style.width, str):
             least = max(least, min(narrow, wide)) if isinstance(style.width, float) else least
         return Span(item.column, item.columns, least + margins, narrow + margins, wide + margins)
@@ -236,7 +233,8 @@ class _Grid:
         own = style.justify_self if across else style.align_self
         align = (self.style.justify_items if across else self.style.align_items) if own == "auto" else own
         if align == "normal":
-            return "start" if isinstance(item.box, PictureBox) or style.aspect_ratio[1] else "stretch"
+            keeps = isinstance(item.box, PictureBox) or (style.aspect_ratio[1] and not across)
+            return "start" if keeps else "stretch"
         return align
 
     def _area_width(self, item: Item, starts: list[float], columns: list[Sized]) -> float:
@@ -405,17 +403,16 @@ def grid_content_widths(box: GridBox, context: Context) -> tuple[float, float]:
     """Sums of the tracks under a min-content and a max-content constraint (§5.2)."""
     gap = length_or_zero(box.style.column_gap, 0.0)
     sizes: list[float] = []
-    measure: tuple[Callable[[Span], Span], ...] = (
-        lambda s: Span(s.first, s.tracks, s.least, s.narrow, s.narrow),
-        lambda s: s,
-    )
-    for shape in measure:
+    for grows in (False, True):
         items, columns, _ = place_items(box, None, None, gap, 0.0)
+        if not grows:  # no room is left that a track could grow into
+            for column in columns:
+                column.track = at_its_least(column.track)
         spans = []
         for item in items:
             narrow, wide = content_widths(item.box, context)
             margins = sum(margin_left_right(item.box.style, 0.0, None))
-            spans.append(shape(Span(item.column, item.columns, narrow + margins, narrow + margins, wide + margins)))
+            spans.append(Span(item.column, item.columns, narrow + margins, narrow + margins, wide + margins))
         size_tracks(columns, spans, None, gap, stretch=False)
         sizes.append(_extent(columns, gap))
     return sizes[0], max(sizes)

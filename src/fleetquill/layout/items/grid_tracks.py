@@ -98,6 +98,11 @@ def _without_shares(track: Track) -> Track:
     )
 
 
+def at_its_least(track: Track) -> Track:
+    """A track under a min-content constraint: it keeps what it must have (§11.6, §11.7)."""
+    return Track(track.least, "min-content" if track.least == "auto" else track.least)
+
+
 def _flexes(tracks: list[Sized], span: Span) -> bool:
     return any(t.fraction for t in tracks[span.first : span.first + span.tracks])
 

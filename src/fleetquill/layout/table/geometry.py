@@ -82,7 +82,8 @@ def _geometry(box: TableBox, space: Space) -> Geometry:
     available = space.width - sum(margins)
     width = own_width(style, space.width, left + right) if space.fixed_width is None else space.fixed_width
     if width is None:
-        width = max(least + fixed_parts, min(most + fixed_parts, available))
+        words = {"min-content": least, "max-content": most}
+        width = words.get(str(style.width), max(least, min(most, available - fixed_parts))) + fixed_parts
         width = clamp_width(style, width, space.width, left + right)
     width = max(width, least_of_captions(box, space.context))
     inner = max(0.0, width - fixed_parts)

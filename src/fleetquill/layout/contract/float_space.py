@@ -70,7 +70,8 @@ class Floats:
         while True:
             free_left, free_right = self.band(top, height, left, right)
             following = self.next_edge(top)
-            if free_right - free_left >= width - LEAST_BAND or math.isinf(following):
+            is_whole = (free_left, free_right) == (left, right)  # no float is in the way of what is too wide
+            if is_whole or free_right - free_left >= width - LEAST_BAND or math.isinf(following):
                 return top, free_left, free_right
             top = following
 

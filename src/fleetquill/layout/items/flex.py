@@ -27,6 +27,7 @@ from fleetquill.layout.contract.space import SLACK, UNBOUNDED, Laid, Space
 from fleetquill.layout.inline.lines import border_box_width, width_by_word
 from fleetquill.layout.items.boxes import FlexBox, Whole
 from fleetquill.layout.items.items import (
+    asks_for_shares,
     distribute,
     height_of_container,
     lay_out_item,
@@ -345,13 +346,10 @@ class _Flex:
 
     def _baselines(self, line: FlexLine, word: str) -> tuple[float, float]:
         """How far items that share a baseline reach above and below it."""
-        above = below = 0.0
-        for item in line.items:
-            if self.row and self._align_of(item) == word:
-                reach = self._to_baseline(item, word)
-                above = max(above, reach)
-                below = max(below, item.cross + item.cross_margins - reach)
-        return above, below
+        on_it = [item for item in line.items if self.row and self._align_of(item) == word]
+        reaches = [self._to_baseline(item, word) for item in on_it]
+        below = [item.cross + item.cross_margins - reach for item, reach in zip(on_it, reaches, strict=True)]
+        return max(reaches, default=0.0), max(below, default=0.0)
 
     def _to_baseline(self, item: Item, word: str) -> float:
         """From the top of an item's margin box to its first or last baseline."""
@@ -482,7 +480,7 @@ class _Flex:
         size = line.cross - item.cross_margins
         if self.row and style.height == "auto":
             size = max(edges.down, clamp_height(style, size, self.inner_height, edges.down))
-            if abs(size - item.cross) > SLACK:
+            if abs(size - item.cross) > SLACK or asks_for_shares(item.box):
                 item.fragment = self._lay_out_item(item, item.main, size)
                 item.cross = size
         elif not self.row and style.width == "auto" and self.style.flex_wrap != "nowrap":

@@ -27,6 +27,7 @@ from fleetquill.layout.items.boxes import GridBox, Whole
 from fleetquill.layout.items.grid_placement import Item, explicit_grid, is_subgrid, line_number, place_items
 from fleetquill.layout.items.grid_tracks import Sized, Span, at_its_least, size_tracks
 from fleetquill.layout.items.items import (
+    asks_for_shares,
     distribute,
     height_of_container,
     lay_out_item,
@@ -309,7 +310,7 @@ class _Grid:
             laid = lay_out_item(item.box, space)
         if stretches and not isinstance(item.box, PictureBox):
             height = clamp_height(style, max(edges.down, free), area_height, edges.down)
-            if abs(height - laid.height) > 0.01:
+            if abs(height - laid.height) > 0.01 or asks_for_shares(item.box):
                 space = space._replace(fixed_height=height)
                 laid = lay_out_item(item.box, space)
         elif not isinstance(style.height, (float, str)):

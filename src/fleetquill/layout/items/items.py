@@ -19,7 +19,9 @@ from fleetquill.layout.contract.fragments import AnchorFragment, Fragment, Stati
 from fleetquill.layout.contract.resume import Cut, Resume, Size
 from fleetquill.layout.contract.sizing import Edges, height_by_ratio
 from fleetquill.layout.contract.space import SLACK, UNBOUNDED, Laid, Space
+from fleetquill.layout.inline.boxes import LinesBox
 from fleetquill.layout.items.boxes import ItemsBox, Whole
+from fleetquill.style.lengths import Relative
 from fleetquill.style.properties import ComputedStyle
 
 MOST_KEPT: Final = 4  # sizes of one item that are kept
@@ -97,6 +99,14 @@ def height_of_container(style: ComputedStyle, width: float, edges: Edges, space:
 def own_baseline(item: Fragment) -> float:
     """Where an item's baseline stands in its container; without one it is its lower edge (CSS Align 3 §9.1)."""
     return item.y + (item.height if item.baseline is None else item.baseline)
+
+
+def asks_for_shares(box: Box) -> bool:
+    """Whether something in an item asks for a share of its height."""
+    return any(
+        isinstance(child.style.height, Relative) or (isinstance(child, LinesBox) and asks_for_shares(child))
+        for child in box.children
+    )
 
 
 def distribute(align: str, spare: float, count: int, gap: float) -> tuple[float, float]:

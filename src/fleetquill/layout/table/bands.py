@@ -61,7 +61,7 @@ class RowLayout:
         heights = whole if room == UNBOUNDED and not places else [0.0, *whole[1:]]
         pieces: list[CellPiece] = []
         late: list[CellPiece] = []
-        given = bool(self.heights)  # whether any height is more than what its content asks for
+        given = bool(self.heights)  # whether a table or a cell has a height that shares may refer to
         for row in range(first, stop):
             tell(row)
             height = heights[row - first]
@@ -91,7 +91,7 @@ class RowLayout:
         for row in range(first, stop):
             if self.grid.rows[row].style.visibility == "collapse":
                 heights[row - first] = 0.0
-        if entire and (given or any(whole)):
+        if entire and given:
             pieces = [self._with_height(piece, first, heights) for piece in pieces]
         return Band(first, heights, pieces)
 

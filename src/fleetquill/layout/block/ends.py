@@ -66,7 +66,8 @@ def full_height(fragment: Fragment, space: Space, natural: float) -> float:
     given = space.height_of(style, edges.down)
     if given is None:
         by_ratio = height_by_ratio(style, fragment.width, edges)
-        given = natural if by_ratio is None else max(natural, by_ratio)
+        grows = style.min_height == "auto" and style.overflow in ("visible", "clip")  # CSS Sizing 4 §5.1.2
+        given = natural if by_ratio is None else max(natural, by_ratio) if grows else by_ratio
     return clamp_height(style, given, space.height, edges.down)
 
 

@@ -240,6 +240,16 @@ class _Flex:
         height = clamp_height(style, height, self.inner_height, edges.down)
         return max(0.0, height - edges.down) * ratio + edges.across
 
+    def _cross_of_picture(self, item: Item) -> float | None:
+        """The width that a picture's ratio gives for its height in a column, where it is not stretched."""
+        style = item.box.style
+        stretches = self._align_of(item) == "stretch" and not {"left", "right"} & set(item.auto_margins)
+        if not isinstance(item.box, PictureBox) or stretches or style.width != "auto":
+            return None
+        edges = edges_of(style, self.inner_width)
+        width = (item.main - edges.down) * ratio_of(item.box) + edges.across
+        return clamp_width(style, width, self.inner_width, edges.across) if width > edges.across else None
+
     def _natural_height(self, item: Item, *, by_content: bool = False) -> float:
         return self._lay_out_item(item, self._cross_width(item), None, by_content=by_content).height
 
@@ -339,7 +349,8 @@ class _Flex:
                 item.fragment = self._lay_out_item(item, item.main, None)
                 item.cross = item.fragment.height
             else:
-                item.cross = self._cross_width(item)
+                by_ratio = self._cross_of_picture(item)
+                item.cross = self._cross_width(item) if by_ratio is None else by_ratio
                 item.fragment = self._lay_out_item(item, item.cross, item.main)
         tallest = max((item.cross + item.cross_margins for item in line.items), default=0.0)
         line.cross = max(tallest, *(sum(self._baselines(line, word)) for word in BASELINES))

@@ -219,8 +219,8 @@ class _Grid:
         """Width contributions of an item (§11.5, §6.6 for the automatic minimum)."""
         style = item.box.style
         narrow, wide = content_widths(item.box, self.context)
-        margins = sum(margin_left_right(style, self.inner_width, None))
-        across = edges_of(style, self.inner_width).across
+        margins = sum(margin_left_right(style, 0.0, None))
+        across = edges_of(style, 0.0).across
         if style.min_width == "auto":
             least = across if style.overflow not in ("visible", "clip") else narrow
         else:

@@ -75,6 +75,8 @@ def _geometry(box: TableBox, space: Space) -> Geometry:
     if collapsed is not None:
         top, right, bottom, left = collapsed.outer()
         across = down = 0.0
+    if not grid.rows:
+        across = down = 0.0
     columns = columns_of(box, grid, space.context, across)
     fixed_parts = left + right + (across * (grid.column_count + 1) if grid.column_count else 0.0)
     least, most = preferred_width(columns)

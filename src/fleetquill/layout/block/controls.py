@@ -30,10 +30,9 @@ def layout_control(box: ControlBox, space: Space, resume: Resume | None) -> Laid
     if width is None:
         width = own_width(style, space.width, edges.across)
         width = wide + edges.across if width is None else width
-    height = space.fixed_height
+    height = space.height_of(style, edges.down)
     if height is None:
-        height = space.height_of(style, edges.down)
-        height = clamp_height(style, high + edges.down if height is None else height, space.height, edges.down)
+        height = clamp_height(style, high + edges.down, space.height, edges.down)
     if resume is None and not space.at_top and height > space.room + SLACK:
         return Laid(None, Resume())
     fragment = Fragment(box, width, height)

@@ -10,6 +10,7 @@ from fleetquill.layout.boxes.boxes import AnchorBox, BlockBox, Box, CellBox, Fie
 from fleetquill.layout.contract.sizing import clamp_height, edges_of, length_or_zero, own_width
 from fleetquill.layout.contract.space import SLACK, Space
 from fleetquill.layout.inline.boxes import LinesBox
+from fleetquill.style.properties import ComputedStyle
 
 
 class Margins(NamedTuple):
@@ -69,9 +70,18 @@ def joins_bottom(box: Box, basis: float) -> bool:
         isinstance(box, BlockBox)
         and not is_root_of_context(box)
         and edges_of(box.style, basis).bottom == 0
-        and box.style.height == "auto"
+        and _hangs_on_content(box.style)
         and not box.style.aspect_ratio[1]
     )
+
+
+def _hangs_on_content(style: ComputedStyle) -> bool:
+    """Whether a box has no height of its own: a share of one that hangs on its content is none."""
+    if style.height == "auto" or isinstance(style.height, float):
+        return style.height == "auto"
+    around = style.parent
+    in_flow = around is not None and around.display == "block" and around.float == "none"
+    return around is not None and in_flow and around.position == "static" and _hangs_on_content(around)
 
 
 def is_through(box: Box, basis: float) -> bool:
@@ -90,7 +100,7 @@ def _is_through(box: Box, basis: float) -> bool:
         edges.top
         or edges.bottom
         or style.aspect_ratio[1]
-        or style.height not in ("auto", 0.0)
+        or not (style.height == 0.0 or _hangs_on_content(style))
         or style.min_height not in ("auto", 0.0)
     ):
         return False

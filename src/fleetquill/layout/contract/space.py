@@ -9,7 +9,7 @@ from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.float_space import FloatSpace
 from fleetquill.layout.contract.fragments import Fragment
 from fleetquill.layout.contract.resume import Resume
-from fleetquill.layout.contract.sizing import own_height
+from fleetquill.layout.contract.sizing import clamp_height, own_height
 from fleetquill.style.properties import ComputedStyle
 
 UNBOUNDED = math.inf
@@ -69,10 +69,12 @@ class Space(NamedTuple):
     by_content: bool = False
 
     def height_of(self, style: ComputedStyle, down: float) -> float | None:
-        """The border box height that was settled outside, or that `height` gives; None where it hangs on content."""
+        """The border box height that was settled outside, or that `height` gives within its limits; None where it hangs
+        on content."""
         if self.fixed_height is not None or self.by_content:
             return self.fixed_height
-        return own_height(style, self.height, down)
+        own = own_height(style, self.height, down)
+        return None if own is None else clamp_height(style, own, self.height, down)
 
     @property
     def hears_breaks(self) -> bool:

@@ -386,14 +386,7 @@ class _Flex:
                 line.cross += spare / len(lines)
 
     def _definite_cross(self) -> float | None:
-        if not self.row:
-            return self.inner_width
-        if self.inner_height is not None:
-            return (
-                clamp_height(self.style, self.inner_height + self.edges.down, self.space.height, self.edges.down)
-                - self.edges.down
-            )
-        return None
+        return self.inner_height if self.row else self.inner_width
 
     def _cross_extent(self, lines: list[FlexLine]) -> float:
         return sum(line.cross for line in lines) + self.cross_gap * max(0, len(lines) - 1)

@@ -55,8 +55,6 @@ class _Grid:
         self.width = border_box_width(box, space) if space.fixed_width is None else space.fixed_width
         self.inner_width = max(0.0, self.width - self.edges.across)
         given = height_of_container(style, self.width, self.edges, space)
-        if given is not None and space.fixed_height is None:
-            given = clamp_height(style, given, space.height, self.edges.down)
         self.inner_height = None if given is None else max(0.0, given - self.edges.down)
         self.column_gap = length_or_zero(style.column_gap, self.inner_width)
         self.row_gap = length_or_zero(style.row_gap, self.inner_height or 0.0)

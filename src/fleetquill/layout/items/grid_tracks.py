@@ -100,7 +100,8 @@ def _without_shares(track: Track) -> Track:
 
 def at_its_least(track: Track) -> Track:
     """A track under a min-content constraint: it keeps what it must have (§11.6, §11.7)."""
-    return Track(track.least, "min-content" if track.least == "auto" else track.least)
+    least = _without_shares(track).least
+    return Track(least, "min-content" if least == "auto" else least)
 
 
 def _flexes(tracks: list[Sized], span: Span) -> bool:

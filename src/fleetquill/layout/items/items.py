@@ -17,7 +17,7 @@ from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.dispatch import layout
 from fleetquill.layout.contract.fragments import AnchorFragment, Fragment, StaticArea, reach
 from fleetquill.layout.contract.resume import Cut, Resume, Size
-from fleetquill.layout.contract.sizing import Edges, height_by_ratio
+from fleetquill.layout.contract.sizing import Edges, clamp_height, height_by_ratio
 from fleetquill.layout.contract.space import SLACK, UNBOUNDED, Laid, Space
 from fleetquill.layout.inline.boxes import LinesBox
 from fleetquill.layout.items.boxes import ItemsBox, Whole
@@ -93,7 +93,10 @@ def stand_anchors(
 def height_of_container(style: ComputedStyle, width: float, edges: Edges, space: Space) -> float | None:
     """The border box height of a container that is known before its content is, by its ratio too."""
     given = space.height_of(style, edges.down)
-    return height_by_ratio(style, width, edges) if given is None and not space.by_content else given
+    if given is not None or space.by_content:
+        return given
+    by_ratio = height_by_ratio(style, width, edges)
+    return None if by_ratio is None else clamp_height(style, by_ratio, space.height, edges.down)
 
 
 def own_baseline(item: Fragment) -> float:

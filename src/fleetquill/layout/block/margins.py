@@ -80,8 +80,9 @@ def _hangs_on_content(style: ComputedStyle) -> bool:
     if style.height == "auto" or isinstance(style.height, float):
         return style.height == "auto"
     around = style.parent
-    in_flow = around is not None and around.display == "block" and around.float == "none"
-    return around is not None and in_flow and around.position == "static" and _hangs_on_content(around)
+    if around is None or around.parent is None or around.float != "none" or around.position != "static":
+        return False
+    return around.display == around.parent.display == "block" and _hangs_on_content(around)
 
 
 def is_through(box: Box, basis: float) -> bool:

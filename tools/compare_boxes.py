@@ -51,7 +51,7 @@ def smaller(page: str) -> list[str]:
     root = lxml_html.fragment_fromstring(page, create_parent="main")
     count = sum(1 for _ in root.iterdescendants())
     found = {text for index in range(count) for text in _without(root, index)}
-    return sorted(found - {page}, key=len)
+    return sorted(found - {page}, key=lambda text: (len(text), text))
 
 
 def _without(root: etree._Element, index: int) -> Iterator[str]:

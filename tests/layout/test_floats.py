@@ -66,6 +66,21 @@ def test_floats_that_do_not_fit_wait_for_the_next_page(compose, px):
     assert [p.page for p in px(edition, ".f")] == [2]
 
 
+@pytest.mark.parametrize("columns", [1, 2])
+@pytest.mark.parametrize("float_", [
+    '<span style="float:left;width:150px;height:{}px">f</span>', '<span style="float:left;width:150px">f<br>f<br>f</span>',
+    '<svg width=150 height={} style="float:right"><rect width="9" height="9"/></svg>',
+])  # fmt: skip
+@pytest.mark.parametrize("height", [10, 60, 79, 81, 99, 101, 300])
+def test_a_float_that_has_no_room_below_its_line_loses_nothing(columns, float_, height):
+    """Beside the words before it it has none either, and on the next page the same line stands before it."""
+    style = f"<style>@page{{size:{200 * columns}px 100px;margin:0}}body{{margin:0;font:16px/20px sans-serif;columns:{columns}}}</style>"
+    edition = fq.compose(fq.Manuscript.from_html(f"{style}<p>some words before {float_.format(height)} and after it"))
+    words = " ".join(page.text for page in edition.pages).split()
+    assert [word for word in words if word != "f"] == ["some", "words", "before", "and", "after", "it"]
+    assert edition.page_count <= 7 and not [r for r in edition.remarks if "could not go on" in r.message]
+
+
 @settings(max_examples=60, deadline=None)
 @given(
     st.lists(

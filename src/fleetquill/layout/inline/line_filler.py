@@ -96,7 +96,7 @@ class LineFiller:
         clamp = line_clamp(self.paragraph.style)
         while start < len(self.paragraph.items):
             heed()
-            line = self._beside_floats(start, used, room) if self.floats else self.line(start)
+            line = self._beside_floats(start, used) if self.floats else self.line(start)
             if line is None:
                 break
             if len(lines) + 1 == clamp and line.end < len(self.paragraph.items):
@@ -132,8 +132,19 @@ class LineFiller:
         if shift < grid.pitch - SLACK:
             line.y += shift
 
-    def _beside_floats(self, start: int, y: float, room: float) -> Line | None:
-        """A line in what floats leave free at `y`; floats that stand in it are placed first."""
+    def _beside_floats(self, start: int, y: float) -> Line | None:
+        """A line in what floats leave free at `y`, with the floats that stand in it."""
+        mark, placed = self.around.floats.mark(), len(self.placed_floats)
+        line = self._with_floats(start, y, may_stand_below=True)
+        if line is None:  # where a float below the line would be on the next page, it stands above as well as it can
+            self.around.floats.back_to(mark)
+            del self.placed_floats[placed:]
+            line = self._with_floats(start, y, may_stand_below=False)
+        return line
+
+    def _with_floats(self, start: int, y: float, *, may_stand_below: bool) -> Line | None:
+        """The line and its floats: those before it that have room beside what stands before them, the others after it
+        (CSS 2.2 §9.5.1). None where one of them has no place on the page."""
         full, around = self.width, self.around
         height = sum(self.paragraph.strut)
         placed = {placed.item for placed in self.placed_floats}
@@ -146,7 +157,7 @@ class LineFiller:
                 self.width = self.fill_width = max(0.0, right - left)
                 if not pending or pending[0] >= self._line_end(start):
                     break
-                if waiting or not self._fits_beside(pending[0], start):
+                if waiting or (may_stand_below and not self._fits_beside(pending[0], start)):
                     waiting.append(pending.pop(0))
                 elif not self._place_float(pending.pop(0), y):
                     return None
@@ -159,7 +170,7 @@ class LineFiller:
         return line if all(self._place_float(index, below) for index in waiting) else None
 
     def _fits_beside(self, index: int, start: int) -> bool:
-        """Whether a float has room beside what stands before it in its line: else it stands below (CSS 2.2 §9.5.1)."""
+        """Whether a float has room beside what stands before it in its line."""
         item, paragraph = self.paragraph.items[index], self.paragraph
         assert isinstance(item, FloatItem)
         before = paragraph.ends[index - 1] - paragraph.starts[start] if index > start else 0.0

@@ -228,12 +228,16 @@ class _Flex:
         """The width that an item's ratio gives for the height to which it is stretched (§9.2, step 3 B)."""
         style = item.box.style
         ratio = ratio_of(item.box)
-        stretches = self._align_of(item) == "stretch" and not {"top", "bottom"} & set(item.auto_margins)
         if not ratio or not isinstance(style.width, str):
             return None
         edges = edges_of(style, self.inner_width)
         height = own_height(style, self.inner_height, edges.down)
-        if height is None and stretches and self.inner_height is not None and self.style.flex_wrap == "nowrap":
+        if (
+            height is None
+            and self._stretches(item)
+            and self.inner_height is not None
+            and self.style.flex_wrap == "nowrap"
+        ):
             height = self.inner_height - item.cross_margins
         if height is None:
             return None
@@ -243,8 +247,7 @@ class _Flex:
     def _cross_of_picture(self, item: Item) -> float | None:
         """The width that a picture's ratio gives for its height in a column, where it is not stretched."""
         style = item.box.style
-        stretches = self._align_of(item) == "stretch" and not {"left", "right"} & set(item.auto_margins)
-        if not isinstance(item.box, PictureBox) or stretches or style.width != "auto":
+        if not isinstance(item.box, PictureBox) or self._stretches(item) or style.width != "auto":
             return None
         edges = edges_of(style, self.inner_width)
         width = (item.main - edges.down) * ratio_of(item.box) + edges.across
@@ -260,8 +263,7 @@ class _Flex:
         width = own_width(style, self.inner_width, edges.across)
         free = self.inner_width - item.cross_margins
         if width is None:
-            stretches = self._align_of(item) == "stretch" and not {"left", "right"} & set(item.auto_margins)
-            if stretches and style.width == "auto" and self.style.flex_wrap == "nowrap":
+            if self._stretches(item) and style.width == "auto" and self.style.flex_wrap == "nowrap":
                 width = free
             else:
                 word = style.width if isinstance(style.width, str) and style.width != "auto" else "fit-content"
@@ -412,6 +414,10 @@ class _Flex:
         align = self.style.align_items if align == "auto" else align
         return "stretch" if align == "normal" else align
 
+    def _stretches(self, item: Item) -> bool:
+        """Whether an item of automatic size is as large across as its line."""
+        return self._align_of(item) == "stretch" and not set(self.cross_sides) & set(item.auto_margins)
+
     def _along(self) -> str:
         """justify-content as it is meant along the main axis: 'flex-start' where that begins."""
         align = self.style.justify_content
@@ -459,7 +465,7 @@ class _Flex:
         """Where an item starts on the cross axis, stretched where it is to be (§9.4 step 11, §9.6)."""
         align = self._align_of(item)
         autos = [side for side in self.cross_sides if side in item.auto_margins]
-        if align == "stretch" and not autos:
+        if self._stretches(item):
             self._stretch(item, line)
         spare = line.cross - item.cross - item.cross_margins
         across = line.position + item.cross_before

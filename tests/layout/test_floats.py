@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from time import process_time
+
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -79,6 +81,16 @@ def test_a_float_that_has_no_room_below_its_line_loses_nothing(columns, float_, 
     words = " ".join(page.text for page in edition.pages).split()
     assert [word for word in words if word != "f"] == ["some", "words", "before", "and", "after", "it"]
     assert edition.page_count <= 7 and not [r for r in edition.remarks if "could not go on" in r.message]
+
+
+def test_floats_in_floats_at_the_foot_of_a_page_are_not_tried_twice_each():
+    inside = "x<br>" * 8
+    for _ in range(14):
+        inside = f"words before <span style='float:left;width:95%'>{inside}</span> after"
+    style = "<style>@page{size:300px 100px;margin:0}body{margin:0;font:16px/20px sans-serif}</style>"
+    begun = process_time()
+    fq.compose(fq.Manuscript.from_html(f"{style}a<br>b<br>c<br>{inside}"))
+    assert process_time() - begun < 5  # 30 s, where each level took twice as long as the one within it
 
 
 @settings(max_examples=60, deadline=None)

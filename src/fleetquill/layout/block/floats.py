@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import NamedTuple
+
 from fleetquill.layout.block.replaced import used_size
 from fleetquill.layout.boxes.boxes import Box, PictureBox
 from fleetquill.layout.contract.dispatch import fit_content, layout, within_words
@@ -46,17 +48,39 @@ def lay_out_float(box: Box, space: Space, room: float = UNBOUNDED, resume: Resum
     return layout(box, inner, resume)
 
 
+class _Stood(NamedTuple):
+    """A whole float where it would stand, its lower edge, and how far what is in it reaches below that."""
+
+    fragment: Fragment
+    bottom: float
+    over: float
+
+
+def _stand(box: Box, space: Space, around: FloatSpace, y: float) -> _Stood:
+    fragment = lay_out_float(box, space).fragment
+    assert fragment is not None
+    bottom = place_float(box, fragment, around, space.width, y)
+    return _Stood(fragment, bottom, reach(fragment) - fragment.height if space.context.overflows else 0.0)
+
+
+def set_whole_float(box: Box, space: Space, around: FloatSpace, y: float) -> Fragment | None:
+    """Places a float at `y` or below, from the top of the content area; None where not all of it fits."""
+    mark = around.floats.mark()
+    fragment, bottom, over = _stand(box, space, around, y)
+    if bottom + over <= space.room + SLACK:
+        return fragment
+    around.floats.back_to(mark)
+    return None
+
+
 def set_float(box: Box, space: Space, around: FloatSpace, y: float, *, at_top: bool) -> tuple[Fragment, float] | None:
     """Places a float at `y` or below, and gives it with its bottom edge, both from the top of the content area.
 
     None where it waits for the next page: it would fit there, or nothing of it fits here. One that is
     taller than a page, or that stands at the top of one with none above it, goes on on the next.
     """
-    fragment = lay_out_float(box, space).fragment
-    assert fragment is not None
     mark = around.floats.mark()
-    bottom = place_float(box, fragment, around, space.width, y)
-    over = reach(fragment) - fragment.height if space.context.overflows else 0.0
+    fragment, bottom, over = _stand(box, space, around, y)
     if bottom + over <= space.room + SLACK:
         return fragment, bottom
     whole = around.floats.rects[-1]

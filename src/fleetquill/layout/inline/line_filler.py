@@ -6,7 +6,7 @@ import math
 from typing import Final, NamedTuple
 
 from fleetquill.deadline import heed
-from fleetquill.layout.block.floats import go_on_with_floats, margin_box_width, set_float
+from fleetquill.layout.block.floats import go_on_with_floats, margin_box_width, set_float, set_whole_float
 from fleetquill.layout.boxes.boxes import Box, Element, PictureBox
 from fleetquill.layout.contract.dispatch import fit_content, layout
 from fleetquill.layout.contract.float_space import Floats, FloatSpace
@@ -133,23 +133,27 @@ class LineFiller:
             line.y += shift
 
     def _beside_floats(self, start: int, y: float) -> Line | None:
-        """A line in what floats leave free at `y`, with the floats that stand in it."""
-        mark, placed = self.around.floats.mark(), len(self.placed_floats)
-        line = self._with_floats(start, y, may_stand_below=True)
-        if line is None:  # where a float below the line would be on the next page, it stands above as well as it can
-            self.around.floats.back_to(mark)
-            del self.placed_floats[placed:]
-            line = self._with_floats(start, y, may_stand_below=False)
-        return line
-
-    def _with_floats(self, start: int, y: float, *, may_stand_below: bool) -> Line | None:
-        """The line and its floats: those before it that have room beside what stands before them, the others after it
-        (CSS 2.2 §9.5.1). None where one of them has no place on the page."""
-        full, around = self.width, self.around
-        height = sum(self.paragraph.strut)
+        """A line in what floats leave free at `y`, with the floats that stand in it: before it those that have room
+        beside what stands before them, the others below (CSS 2.2 §9.5.1). None where one has no place on the page."""
         placed = {placed.item for placed in self.placed_floats}
         pending = [index for index in self.paragraph.floats if index >= start and index not in placed]
         waiting: list[int] = []
+        line = self._line_beside(start, y, pending, waiting)
+        if line is None or not waiting:
+            return line
+        mark, count = self.around.floats.mark(), len(self.placed_floats)
+        below = y + line.fragment.y + line.fragment.height
+        if all(self._place_below(index, below) for index in waiting):
+            return line
+        self.around.floats.back_to(mark)  # they would be on the next page: they stand above as well as they can
+        del self.placed_floats[count:]
+        return self._line_beside(start, y, waiting + pending, None)
+
+    def _line_beside(self, start: int, y: float, pending: list[int], waiting: list[int] | None) -> Line | None:
+        """The line, once the floats in it are placed; those that have no room beside what stands before them are put
+        into `waiting`, where it is given."""
+        full, around = self.width, self.around
+        height = sum(self.paragraph.strut)
         try:
             while True:
                 least = self._least_width(start)
@@ -157,7 +161,7 @@ class LineFiller:
                 self.width = self.fill_width = max(0.0, right - left)
                 if not pending or pending[0] >= self._line_end(start):
                     break
-                if waiting or (may_stand_below and not self._fits_beside(pending[0], start)):
+                if waiting or (waiting is not None and not self._fits_beside(pending[0], start)):
                     waiting.append(pending.pop(0))
                 elif not self._place_float(pending.pop(0), y):
                     return None
@@ -166,8 +170,7 @@ class LineFiller:
             self.width = self.fill_width = full
         line.fragment.x = left - around.x
         line.fragment.y = top - around.y - y
-        below = top - around.y + line.fragment.height
-        return line if all(self._place_float(index, below) for index in waiting) else None
+        return line
 
     def _fits_beside(self, index: int, start: int) -> bool:
         """Whether a float has room beside what stands before it in its line."""
@@ -195,6 +198,15 @@ class LineFiller:
             return False
         self.placed_floats.append(PlacedFloat(index, placed[0], mark))
         return True
+
+    def _place_below(self, index: int, y: float) -> bool:
+        item = self.paragraph.items[index]
+        assert isinstance(item, FloatItem)
+        mark = self.around.floats.mark()
+        fragment = set_whole_float(item.box, self.space, self.around, y)
+        if fragment is not None:
+            self.placed_floats.append(PlacedFloat(index, fragment, mark))
+        return fragment is not None
 
     def forget_floats(self, end: int) -> None:
         """Floats in lines that wait for the next page wait, too."""

@@ -34,6 +34,7 @@ from fleetquill.layout.contract.sizing import (
 )
 from fleetquill.layout.contract.space import SLACK, UNBOUNDED, Laid, Space
 from fleetquill.layout.inline.boxes import LinesBox
+from fleetquill.layout.inline.inline_items import metrics_of
 from fleetquill.layout.inline.lines import border_box_width, grid_within, paragraph_of, place_marker
 from fleetquill.style.lengths import Relative
 
@@ -68,7 +69,7 @@ def layout_block(box: BlockBox, space: Space, resume: Resume | None) -> Laid:
     clone = style.box_decoration_break == "clone"
     top = edges.top if resume is None or clone else 0.0
     below = edges.bottom if clone else 0.0
-    height = space.height_of(style, edges.down)
+    height = space.known_height(style, width, edges)
     inner_space = Space(
         space.context,
         inner,
@@ -96,6 +97,8 @@ def layout_block(box: BlockBox, space: Space, resume: Resume | None) -> Laid:
     if not joins_bottom(box, space.width) and flow.resume is None:
         left = max(0.0, inner_space.room - (edges.bottom - below) - content)  # the page's end cuts margins off (§5.2)
         content = max(0.0, content + min(flow.margins.size, left))
+    if box.marker and flow.resume is None and not flow.height:  # a marker stands on a line
+        content = max(content, sum(metrics_of(style, space.context.font(style))))
     laid = end_box(
         fragment, space, resume, flow.resume, top + content, below if flow.resume else edges.bottom,
         len(box.children),

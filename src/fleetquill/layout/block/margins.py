@@ -82,6 +82,8 @@ def _hangs_on_content(style: ComputedStyle) -> bool:
     around = style.parent
     if around is None or around.parent is None or around.float != "none" or around.position != "static":
         return False
+    if around.aspect_ratio[1]:
+        return False
     return around.display == around.parent.display == "block" and _hangs_on_content(around)
 
 

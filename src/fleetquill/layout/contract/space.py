@@ -9,7 +9,7 @@ from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.float_space import FloatSpace
 from fleetquill.layout.contract.fragments import Fragment
 from fleetquill.layout.contract.resume import Resume
-from fleetquill.layout.contract.sizing import clamp_height, own_height
+from fleetquill.layout.contract.sizing import Edges, clamp_height, height_by_ratio, own_height
 from fleetquill.style.properties import ComputedStyle
 
 UNBOUNDED = math.inf
@@ -75,6 +75,14 @@ class Space(NamedTuple):
             return self.fixed_height
         own = own_height(style, self.height, down)
         return None if own is None else clamp_height(style, own, self.height, down)
+
+    def known_height(self, style: ComputedStyle, width: float, edges: Edges) -> float | None:
+        """The border box height that is known before the content is, by the ratio too."""
+        given = self.height_of(style, edges.down)
+        if given is not None or self.by_content:
+            return given
+        by_ratio = height_by_ratio(style, width, edges)
+        return None if by_ratio is None else clamp_height(style, by_ratio, self.height, edges.down)
 
     @property
     def hears_breaks(self) -> bool:

@@ -161,6 +161,8 @@ def _lay_out_lines(box: LinesBox, space: Space, resume: Resume | None) -> Laid:
     goes_on = filler.resume(end, cut)
     if lines:
         fragment.baseline = lines[0].fragment.y + lines[0].fragment.baseline
+    elif box.marker and not count:  # a marker stands on a line
+        y = max(y, top + sum(paragraph.strut))
     laid = end_box(fragment, space, resume, goes_on, y, below if goes_on else edges.bottom, count)
     if box.marker and fragment.first:
         place_marker(box.marker, fragment, space)

@@ -29,7 +29,6 @@ from fleetquill.layout.items.boxes import FlexBox, Whole
 from fleetquill.layout.items.items import (
     asks_for_shares,
     distribute,
-    height_of_container,
     lay_out_item,
     layout_container,
     own_baseline,
@@ -109,7 +108,7 @@ class _Flex:
         self.main_gap, self.cross_gap = (across, down) if self.row else (down, across)
 
     def _inner_height(self) -> float | None:
-        given = height_of_container(self.style, self.width, self.edges, self.space)
+        given = self.space.known_height(self.style, self.width, self.edges)
         return None if given is None else max(0.0, given - self.edges.down)
 
     def lay_out(self) -> Whole:
@@ -159,8 +158,8 @@ class _Flex:
     def _least_of_content(self, box: Box) -> float:
         """The content size suggestion (§4.5). A picture that gives way to what it stands in has its own width here."""
         least, most = natural_widths(box, self.space.context, self.inner_width)
-        gives_way = isinstance(box, PictureBox) and not isinstance(box.style.max_width, (float, str))
-        return most if gives_way else least
+        shared = not all(isinstance(size, (float, str)) for size in (box.style.width, box.style.max_width))
+        return most if shared and isinstance(box, PictureBox) else least
 
     def _limit(self, item: Item) -> None:
         """Least and most main size; the automatic minimum is the content's (§4.5)."""

@@ -29,7 +29,6 @@ from fleetquill.layout.items.grid_tracks import Sized, Span, at_its_least, size_
 from fleetquill.layout.items.items import (
     asks_for_shares,
     distribute,
-    height_of_container,
     lay_out_item,
     layout_container,
     own_baseline,
@@ -54,7 +53,7 @@ class _Grid:
         self.edges = box_edges(box, space.width)
         self.width = border_box_width(box, space) if space.fixed_width is None else space.fixed_width
         self.inner_width = max(0.0, self.width - self.edges.across)
-        given = height_of_container(style, self.width, self.edges, space)
+        given = space.known_height(style, self.width, self.edges)
         self.inner_height = None if given is None else max(0.0, given - self.edges.down)
         self.column_gap = length_or_zero(style.column_gap, self.inner_width)
         self.row_gap = length_or_zero(style.row_gap, self.inner_height or 0.0)
@@ -135,10 +134,8 @@ class _Grid:
             for span in inner._spans_across(child):
                 more = (left + edges.left) * (span.first == 0)
                 more += (right + edges.right) * (span.first + span.tracks >= item.columns)
-                found.append(Span(
-                    item.column + span.first, min(span.tracks, item.columns - span.first) or 1, span.least + more,
-                    span.narrow + more, span.wide + more,
-                ))  # fmt: skip
+                tracks = min(span.tracks, item.columns - span.first) or 1
+                found.append(span.more(more)._replace(first=item.column + span.first, tracks=tracks))
         return [span for span in found if span.first < item.column + item.columns]
 
     def _spans_down(self, item: Item, above: dict[int, float]) -> list[Span]:
@@ -146,7 +143,7 @@ class _Grid:
         if not (isinstance(item.box, GridBox) and is_subgrid(item.box.style.grid_template_rows)):
             span = self._down(item)
             more = max(0.0, above.get(item.row, 0.0) - self._to_baseline(item)) if self._on_baseline(item) else 0.0
-            return [span._replace(least=span.least + more, narrow=span.narrow + more, wide=span.wide + more)]
+            return [span.more(more)]
         assert item.space is not None
         inner = _Grid(item.box, item.space)
         edges = inner.edges
@@ -160,10 +157,8 @@ class _Grid:
             for span in inner._spans_down(child, {}):
                 more = edges.top * (span.first == 0) + edges.bottom * (span.first + span.tracks >= item.rows)
                 if span.first < item.rows:
-                    size = span.least + more
-                    found.append(
-                        Span(item.row + span.first, min(span.tracks, item.rows - span.first), size, size, size)
-                    )
+                    tracks = min(span.tracks, item.rows - span.first)
+                    found.append(span.more(more)._replace(first=item.row + span.first, tracks=tracks))
         return found
 
     def _on_baseline(self, item: Item) -> bool:
@@ -225,7 +220,8 @@ class _Grid:
             least = narrow if style.min_width in WORDS else limits(style, 0.0, across)[0]
         if not isinstance(style.width, str):
             least = max(least, min(narrow, wide)) if isinstance(style.width, float) else least
-        return Span(item.column, item.columns, least + margins, narrow + margins, wide + margins)
+        floor = across if style.width == style.min_width == "auto" else least
+        return Span(item.column, item.columns, least, narrow, wide, floor).more(margins)
 
     def _align(self, item: Item, *, across: bool) -> str:
         style = item.box.style
@@ -279,13 +275,12 @@ class _Grid:
         margins = length_or_zero(style.margin_top, item.space.width) + length_or_zero(
             style.margin_bottom, item.space.width
         )
-        height = item.fragment.height + margins
-        least = height
-        scrolls = style.overflow not in ("visible", "clip")
-        if style.height == "auto" and (scrolls or style.min_height != "auto") and not isinstance(item.box, PictureBox):
-            down = edges_of(style, item.space.width).down  # no automatic minimum (§6.6)
-            least = clamp_height(style, down, None, down) + margins
-        return Span(item.row, item.rows, least, height, height)
+        height = floor = item.fragment.height
+        if style.height == "auto" and not isinstance(item.box, PictureBox):
+            down = edges_of(style, item.space.width).down
+            floor = clamp_height(style, down, None, down)
+        is_automatic = style.min_height == "auto" and style.overflow in ("visible", "clip")  # the minimum (§6.6)
+        return Span(item.row, item.rows, height if is_automatic else floor, height, height, floor).more(margins)
 
     def _place(
         self, item: Item, column_starts: list[float], columns: list[Sized], row_starts: list[float],
@@ -411,7 +406,7 @@ def grid_content_widths(box: GridBox, context: Context) -> tuple[float, float]:
         for item in items:
             narrow, wide = content_widths(item.box, context)
             margins = sum(margin_left_right(item.box.style, 0.0, None))
-            spans.append(Span(item.column, item.columns, narrow + margins, narrow + margins, wide + margins))
+            spans.append(Span(item.column, item.columns, narrow, narrow, wide, narrow).more(margins))
         size_tracks(columns, spans, None, gap, stretch=False)
         sizes.append(_extent(columns, gap))
     return sizes[0], max(sizes)

@@ -39,13 +39,21 @@ class Sized:
 
 
 class Span(NamedTuple):
-    """What an item asks of the tracks that it spans: `least` is its minimum contribution."""
+    """What an item asks of the tracks that it spans: `least` is its minimum contribution, `floor` that without an
+    automatic minimum (§6.6)."""
 
     first: int
     tracks: int
     least: float
     narrow: float
     wide: float
+    floor: float
+
+    def more(self, size: float) -> Span:
+        """What it asks for with that much around the item."""
+        return self._replace(
+            least=self.least + size, narrow=self.narrow + size, wide=self.wide + size, floor=self.floor + size
+        )
 
 
 def size_tracks(
@@ -205,7 +213,8 @@ def _grow_flexible(tracks: list[Sized], span: Span, gap: float) -> None:
     growing = [i for i in mine if tracks[i].fraction and tracks[i].intrinsic_least]
     if not growing:
         return
-    extra = span.least - sum(tracks[i].base for i in mine) - gap * (span.tracks - 1)
+    least = span.least if span.tracks == 1 else span.floor
+    extra = least - sum(tracks[i].base for i in mine) - gap * (span.tracks - 1)
     total = sum(tracks[i].fraction for i in growing)
     if extra > 0:
         for index in growing:

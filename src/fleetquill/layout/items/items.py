@@ -17,12 +17,11 @@ from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.dispatch import layout
 from fleetquill.layout.contract.fragments import AnchorFragment, Fragment, StaticArea, reach
 from fleetquill.layout.contract.resume import Cut, Resume, Size
-from fleetquill.layout.contract.sizing import Edges, clamp_height, height_by_ratio
+from fleetquill.layout.contract.sizing import Edges
 from fleetquill.layout.contract.space import SLACK, UNBOUNDED, Laid, Space
 from fleetquill.layout.inline.boxes import LinesBox
 from fleetquill.layout.items.boxes import ItemsBox, Whole
 from fleetquill.style.lengths import Relative
-from fleetquill.style.properties import ComputedStyle
 
 MOST_KEPT: Final = 4  # sizes of one item that are kept
 
@@ -88,15 +87,6 @@ def stand_anchors(
         stood.area = StaticArea(box.style, inner_width, fragment.height - edges.down)
         fragment.children.append(stood)
         spaces.append(space)
-
-
-def height_of_container(style: ComputedStyle, width: float, edges: Edges, space: Space) -> float | None:
-    """The border box height of a container that is known before its content is, by its ratio too."""
-    given = space.height_of(style, edges.down)
-    if given is not None or space.by_content:
-        return given
-    by_ratio = height_by_ratio(style, width, edges)
-    return None if by_ratio is None else clamp_height(style, by_ratio, space.height, edges.down)
 
 
 def own_baseline(item: Fragment) -> float:

@@ -126,8 +126,9 @@ async function editorSees(state) {
     return;
   }
   await editing.saving;
+  const known = editing.tag;
   const { text, tag } = await fetchFile(editing.name);
-  if (tag !== editing.tag && !editing.dirty) {
+  if (tag !== known && editing.tag === known && !editing.dirty) { // nor was it saved from here meanwhile
     editing.tag = tag;
     if (text !== editing.editor.text()) editing.editor.take(text);
   }

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from time import process_time
+
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -208,3 +210,13 @@ def test_no_word_is_lost_or_doubled_whatever_the_blocks(blocks):
         assert sorted(found) == sorted(expected)
     else:
         assert found == expected
+
+
+def test_shares_of_heights_in_one_another_are_asked_once_each():
+    """Whether margins within adjoin hangs on all the boxes around: it took 7 s."""
+    inside = "<p>a</p>"
+    for _ in range(320):
+        inside = f"<div style='height:50%'>{inside}</div>"
+    begun = process_time()
+    fq.compose(fq.Manuscript.from_html(inside))
+    assert process_time() - begun < 4

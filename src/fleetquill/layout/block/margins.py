@@ -79,12 +79,23 @@ def _hangs_on_content(style: ComputedStyle) -> bool:
     """Whether a box has no height of its own: a share of one that hangs on its content is none."""
     if style.height == "auto" or isinstance(style.height, float):
         return style.height == "auto"
-    around = style.parent
-    if around is None or around.parent is None or around.float != "none" or around.position != "static":
-        return False
-    if around.aspect_ratio[1]:
-        return False
-    return around.display == around.parent.display == "block" and _hangs_on_content(around)
+    kept = style.kept.get("hangs on content")
+    if kept is None:
+        around = style.parent
+        kept = style.kept["hangs on content"] = around is not None and _gives_no_height(around)
+    return bool(kept)
+
+
+def _gives_no_height(around: ComputedStyle) -> bool:
+    """Whether shares of a box's height are shares of nothing: not so of the root, nor of what something else sizes."""
+    return (
+        around.parent is not None
+        and around.display == around.parent.display == "block"
+        and around.float == "none"
+        and around.position == "static"
+        and not around.aspect_ratio[1]
+        and _hangs_on_content(around)
+    )
 
 
 def is_through(box: Box, basis: float) -> bool:

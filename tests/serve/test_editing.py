@@ -120,6 +120,29 @@ def test_a_file_that_another_changes_is_taken(edited, folder):
     assert "Changed elsewhere" in path.read_text() and "<p>more" in path.read_text()
 
 
+def test_what_was_looked_at_before_it_was_saved_does_not_come_back(edited, folder):
+    edited.uncheck("#typing")
+    edited.select_option("#files", "_shared/head.html")
+    edited.wait_for_function("editing.name === '_shared/head.html'")
+    typed(edited, "<p>typed")
+    edited.evaluate(
+        """async () => {
+          const usual = fetchFile;
+          let wait, go, fetched;
+          const isFetched = new Promise((done) => { fetched = done; });
+          wait = new Promise((done) => { go = done; });
+          fetchFile = async (name) => { const found = await usual(name); fetched(); await wait; return found; };
+          const seen = editorSees(editing.state);
+          await isFetched;
+          await saveFile();
+          go();
+          await seen;
+          fetchFile = usual;
+        }"""
+    )
+    assert text_of(edited) == (folder / "_shared" / "head.html").read_text() and "<p>typed" in text_of(edited)
+
+
 @pytest.mark.parametrize(("choice", "kept"), [("#mine", "typed"), ("#theirs", "elsewhere")])
 def test_what_two_have_changed_is_asked_for(edited, folder, choice, kept):
     edited.uncheck("#typing")

@@ -174,11 +174,10 @@ class LineFiller:
 
     def _fits_beside(self, index: int, start: int) -> bool:
         """Whether a float has room beside what stands before it in its line."""
-        item, paragraph = self.paragraph.items[index], self.paragraph
-        assert isinstance(item, FloatItem)
+        box, paragraph = self._float(index), self.paragraph
         before = paragraph.ends[index - 1] - paragraph.starts[start] if index > start else 0.0
         indent = self.indent if start == 0 else 0.0
-        return before <= 0 or before + indent + margin_box_width(item.box, self.space) <= self.width + SLACK
+        return before <= 0 or before + indent + margin_box_width(box, self.space) <= self.width + SLACK
 
     def _least_width(self, start: int) -> float:
         """The width up to the first place where a line from `start` may break."""
@@ -188,22 +187,23 @@ class LineFiller:
             stop += 1
         return paragraph.ends[stop] - paragraph.starts[start]
 
-    def _place_float(self, index: int, y: float) -> bool:
+    def _float(self, index: int) -> Box:
         item = self.paragraph.items[index]
         assert isinstance(item, FloatItem)
+        return item.box
+
+    def _place_float(self, index: int, y: float) -> bool:
         mark = self.around.floats.mark()
         at_top = self.space.at_top and y == 0.0 and not self.placed_floats
-        placed = set_float(item.box, self.space, self.around, y, at_top=at_top)
+        placed = set_float(self._float(index), self.space, self.around, y, at_top=at_top)
         if placed is None:
             return False
         self.placed_floats.append(PlacedFloat(index, placed[0], mark))
         return True
 
     def _place_below(self, index: int, y: float) -> bool:
-        item = self.paragraph.items[index]
-        assert isinstance(item, FloatItem)
         mark = self.around.floats.mark()
-        fragment = set_whole_float(item.box, self.space, self.around, y)
+        fragment = set_whole_float(self._float(index), self.space, self.around, y)
         if fragment is not None:
             self.placed_floats.append(PlacedFloat(index, fragment, mark))
         return fragment is not None

@@ -28,10 +28,10 @@ from fleetquill.layout.inline.lines import border_box_width, width_by_word
 from fleetquill.layout.items.boxes import FlexBox, Whole
 from fleetquill.layout.items.items import (
     asks_for_shares,
+    container_baseline,
     distribute,
     lay_out_item,
     layout_container,
-    own_baseline,
     stand_anchors,
     whole_of,
 )
@@ -510,9 +510,8 @@ class _Flex:
         items = lines[-1 if self.backward else 0].items if lines else []
         if self.reverse and self.row:
             items = items[::-1]
-        on_it = [item for item in items if self.row and self._align_of(item) == "baseline"]
-        first = next(iter(on_it or items), None)
-        return None if first is None or first.fragment is None else own_baseline(first.fragment)
+        on_it = (item.fragment for item in items if self.row and self._align_of(item) == "baseline")
+        return container_baseline(on_it, (item.fragment for item in items))
 
 
 def flex_content_widths(box: FlexBox, context: Context) -> tuple[float, float]:

@@ -28,10 +28,10 @@ from fleetquill.layout.items.grid_placement import Item, explicit_grid, is_subgr
 from fleetquill.layout.items.grid_tracks import Sized, Span, at_its_least, size_tracks
 from fleetquill.layout.items.items import (
     asks_for_shares,
+    container_baseline,
     distribute,
     lay_out_item,
     layout_container,
-    own_baseline,
     stand_anchors,
     whole_of,
 )
@@ -111,9 +111,8 @@ class _Grid:
         """That of the first row: of an item that stands on its baseline, else of the first one (§10.6)."""
         top = min((item.row for item in items), default=0)
         row = sorted((item for item in items if item.row == top), key=lambda item: item.column)
-        on_it = [item for item in row if self._on_baseline(item)]
-        first = next(iter(on_it or row), None)
-        return None if first is None or first.fragment is None else own_baseline(first.fragment)
+        on_it = (item.fragment for item in row if self._on_baseline(item))
+        return container_baseline(on_it, (item.fragment for item in row))
 
     def _placed(self) -> tuple[list[Item], list[Sized], list[Sized]]:
         return place_items(

@@ -7,7 +7,8 @@ that the cut crosses is broken by its own layout, and what follows moves down by
 from __future__ import annotations
 
 from bisect import bisect_left, bisect_right
-from itertools import pairwise
+from collections.abc import Iterable
+from itertools import chain, pairwise
 from typing import Any, Final, Protocol
 
 from fleetquill.layout.block import breaks
@@ -89,9 +90,11 @@ def stand_anchors(
         spaces.append(space)
 
 
-def own_baseline(item: Fragment) -> float:
-    """Where an item's baseline stands in its container; without one it is its lower edge (CSS Align 3 §9.1)."""
-    return item.y + (item.height if item.baseline is None else item.baseline)
+def container_baseline(on_it: Iterable[Fragment | None], items: Iterable[Fragment | None]) -> float | None:
+    """The baseline of a container: of its first item `on_it`, else of the first at all. An item without one has it at
+    its lower edge (CSS Align 3 §9.1)."""
+    first = next(chain(on_it, items), None)
+    return None if first is None else first.y + (first.height if first.baseline is None else first.baseline)
 
 
 def asks_for_shares(box: Box) -> bool:

@@ -189,6 +189,14 @@ def test_links_are_parts_and_say_what_they_are():
     assert all(page.entries["Tabs"] == "S" for page in subject.pages)
 
 
+@pytest.mark.parametrize("within", ["<div>the shop</div>", f'<img style="display:block" src="{PIXEL}" alt="the shop">'])
+def test_links_around_blocks_hold_them_and_their_rectangles(within):
+    subject = tagged(f"<p>See</p><a href='https://a.example/x'>{within}</a>")
+    assert [subject.reader.text(entries["Contents"]) for _, entries, _ in subject.annotations] == ["the shop"]
+    (link,) = [element for element in subject.elements if element.role == "Link"]
+    assert [kid["Obj"] for kid in link.kids if isinstance(kid, dict)] == [ref for _, _, ref in subject.annotations]
+
+
 def test_rows_of_a_ledger_are_rows_of_a_table():
     manuscript = fq.Manuscript(title="t", language="en")
     rows = [{"n": n, "what": f"thing {n}" if n % 3 else ""} for n in range(100)]

@@ -16,7 +16,7 @@ from fleetquill.drawing.pictures import rendered
 from fleetquill.drawing.places import Place, RowModel
 from fleetquill.drawing.recoloring import letters_of
 from fleetquill.drawing.rows import Ground, Rows, draw_rows
-from fleetquill.layout.boxes.boxes import Box, MarkBox, PictureBox, RowBox, element_text
+from fleetquill.layout.boxes.boxes import Box, MarkBox, PictureBox, RowBox
 from fleetquill.layout.contract.fragments import (
     ColumnsFragment,
     FieldsetFragment,
@@ -34,6 +34,7 @@ from fleetquill.paint.borders import Frame, Side, corners_of, decoration_of
 from fleetquill.paint.decorations import paint_decoration
 from fleetquill.paint.effects import is_grouped, is_treated, paint_through
 from fleetquill.paint.inline_effects import LineItem, has_effects, paint_line
+from fleetquill.paint.links import paint_link
 from fleetquill.paint.outlines import paint_outline
 from fleetquill.paint.strokes import stroke_line
 from fleetquill.paint.table_columns import paint_columns
@@ -73,6 +74,7 @@ def paint_fragment(canvas: Canvas, fragment: Fragment, x: float, y: float) -> No
         for part in table_parts(canvas, fragment):
             paint_fragment(canvas, part, x, y)
         _paint_table_lines(canvas, fragment, x, y)
+        _paint_around(canvas, fragment, x, y)
         return
     if isinstance(box.part, RowModel):
         begin_row(fragment)
@@ -109,7 +111,7 @@ def _paint_inside(canvas: Canvas, fragment: Fragment, x: float, y: float) -> Non
 def _paint_around(canvas: Canvas, fragment: Fragment, x: float, y: float) -> None:
     """The outline of a fragment, and where it leads."""
     _outline(canvas, fragment, x, y)
-    _link(canvas, fragment.box, x, y, fragment.width, fragment.height)
+    paint_link(canvas, fragment.box, x, y, fragment.width, fragment.height)
 
 
 # ---- layers ----
@@ -241,7 +243,7 @@ class _Layers:
             _decorate(self.canvas, fragment, x, y)
         if fragment.box.style.outline_width:
             self.outlined.append((fragment, x, y))
-        _link(self.canvas, fragment.box, x, y, fragment.width, fragment.height)
+        paint_link(self.canvas, fragment.box, x, y, fragment.width, fragment.height)
 
     def _content(self, fragment: Fragment, x: float, y: float) -> None:
         """Backgrounds of blocks, then floats, then lines."""
@@ -487,7 +489,7 @@ def _paint_inline(
         if sliced:
             canvas.restore()
         paint_outline(canvas, style, frame)
-    _link(canvas, item.box, x + item.x, y + item.y, item.width, item.height)
+    paint_link(canvas, item.box, x + item.x, y + item.y, item.width, item.height)
 
 
 def _line_letters(canvas: Canvas, line: LineFragment, around: InlineFragment, x: float, y: float) -> None:
@@ -664,13 +666,3 @@ def _paint_placeholder(canvas: Canvas, x: float, y: float, width: float, height:
     inner = rectangle(x + 0.5, y + 0.5, width - 1, height - 1)
     cross = [("m", x, y), ("l", x + width, y + height), ("m", x + width, y), ("l", x, y + height)]
     canvas.stroke_path([*inner, *cross], PLACEHOLDER_LINE, Stroke(1.0))
-
-
-def _link(canvas: Canvas, box: Box, x: float, y: float, width: float, height: float) -> None:
-    element = box.element
-    if element is not None and element.tag == "a":
-        target = element.get("href", "").strip()
-        if target:
-            said = element.get("aria-label") or element.get("title") or element_text(element) or target
-            canvas.mark(box.part if isinstance(box.part, Place) else None)
-            canvas.link(x, y, width, height, target, said)

@@ -31,7 +31,6 @@ from fleetquill.layout.boxes.boxes import (
     TurnedBox,
     integer,
 )
-from fleetquill.layout.boxes.levels import COLLAPSING
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.sizing import edges_of, own_width
 from fleetquill.layout.contract.space import Space
@@ -68,6 +67,7 @@ from fleetquill.structure.flow import (
 from fleetquill.style import generated
 from fleetquill.style.lengths import resolve_auto
 from fleetquill.style.properties import ComputedStyle
+from fleetquill.style.text_values import COLLAPSING
 from fleetquill.text.casing import transform
 
 MOST_ROWS: Final = 1 << 20

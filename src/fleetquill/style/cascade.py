@@ -452,7 +452,7 @@ def _settle_font_size(style: ComputedStyle, size: Any, basis: _Basis) -> None:
     named = isinstance(size, str) and size in SIZES
     if size is not None:
         _set(style, "font_size", size, basis)
-        absolute = isinstance(size, float) or (absolute and not named and not isinstance(size, Wide))
+        absolute = isinstance(size, float) or (absolute and not named and size != Wide("initial"))
     fixed = style.font_family == MONOSPACE
     if named and fixed:
         style.font_size = MONOSPACE_SIZES[size]

@@ -8,6 +8,7 @@ from fleetquill.style.lengths import Factor, LengthBasis, below, compute_length,
 from fleetquill.style.tokens import Tokens, ident, split_commas
 from fleetquill.style.values import Rgba, color_value, compute_color, together
 
+COLLAPSING: Final = frozenset(("normal", "nowrap", "pre-line"))  # values of white-space, CSS Text 3 §3
 ALIGNED_BLOCKS: Final = ("-fq-left", "-fq-right", "-fq-center")  # align what blocks stand in them, too
 ALIGNMENTS: Final = frozenset(
     ("start", "end", "left", "right", "center", "justify", "match-parent", "-fq-head", *ALIGNED_BLOCKS)

@@ -11,7 +11,9 @@ from fleetquill.layout.block.floats import go_on_with_floats, is_float, set_floa
 from fleetquill.layout.block.margins import (
     NONE,
     Margins,
+    aside_of,
     bottom_margins,
+    is_in_flow,
     is_root_of_context,
     is_through,
     joins_bottom,
@@ -150,6 +152,7 @@ class _FlowRun:
         self.y = 0.0
         self.margins = NONE
         self.absorbed = joined
+        self.cleared: float | None = None  # where a box of no height stands below floats, and nothing after it
         self.floated = False  # whether a float stands before what follows here
         self.truncated = resume is not None and not resume.forced  # margins at an unforced break go (§5.2)
         self.begins = resume is not None  # whether a page begins here
@@ -176,8 +179,7 @@ class _FlowRun:
                     return self._flow(Resume(self._with_places(self.index, first), None, forced))
             if self.inner is None:
                 _measure(child, self.space)
-                if is_through(child, self.space.width):
-                    self._pass_through(child)
+                if is_through(child, self.space.width) and self._pass_through(child):
                     continue
             laid, gap = self._lay_out(child)
             if laid.fragment is None:
@@ -187,6 +189,7 @@ class _FlowRun:
                 self.margins = NONE
                 return self._flow(Resume(self.index, laid.resume))
             self.absorbed = self.truncated = False
+            self.cleared = None
             self.margins = margins_below(child, laid.fragment.height, self.space)
             self.inner = None
             self.index += 1
@@ -194,6 +197,8 @@ class _FlowRun:
 
     def _flow(self, resume: Resume | None) -> Flow:
         height, margins = self.y, self.margins
+        if self.cleared is not None:  # its margins do not join those of the box around it (§8.3.1)
+            height, margins = max(height, self.cleared), NONE
         floats = self.around.floats
         if self.own_floats and floats.broken:
             resume = (resume or Resume(len(self.children)))._replace(floats=tuple(floats.broken))
@@ -203,24 +208,47 @@ class _FlowRun:
                 height, margins = bottom, NONE
         return Flow(self.placed, height, margins, resume)
 
-    def _pass_through(self, child: Box) -> None:
-        """A box of no height: its margins join those around it."""
+    def _pass_through(self, child: Box) -> bool:
+        """A box of no height: its margins join those around it. False where it has one here: it stands below
+        floats, or those in it have no room."""
         width = self.space.width
         own = top_margins(child, width).joined(bottom_margins(child, width))
         margins = self.margins.joined(own)
-        fragment = Fragment(child, max(0.0, border_box_width(child, self.space)), 0.0)
-        _place_across(child, fragment, self.space)
         y = self.y if self.absorbed else self.y + margins.size
         below = y
         if child.style.clear != "none" and self.around.floats.rects:
             below = self.around.floats.below(child.style, self.around.y + y) - self.around.y
+        mark = self.around.floats.mark()
+        fragment = self._without_height(child, below)
+        if fragment is None:
+            self.around.floats.back_to(mark)
+            return False
+        _place_across(child, fragment, self.space)
+        _note_sides(fragment, width, self.space.context)
         if below > y:  # clearance keeps its margins from those above (§8.3.1)
             self.y, y = below - top_margins(child, width).size, below
             self.absorbed = self.truncated = False
+            self.cleared = below
             margins = own
         self.margins = margins
-        self.placed.append(Placed(self.index, fragment, y, self.space, None, self.around.floats.mark()))
+        self.placed.append(Placed(self.index, fragment, y, self.space, None, mark))
+        self.floated = self.floated or aside_of(child).floats
         self.index += 1
+        return True
+
+    def _without_height(self, child: Box, y: float) -> Fragment | None:
+        """A box of no height at `y`, with what stands in it out of the flow; None where that does not fit."""
+        width = max(0.0, border_box_width(child, self.space))
+        if not any(aside_of(child)):
+            return Fragment(child, width, 0.0)
+        left = (fixed_margins(child.style) or margin_left_right(child.style, self.space.width, width))[0]
+        at_top = self.space.at_top and y <= SLACK and not any(p.fragment.height for p in self.placed)
+        space = self.space._replace(
+            room=self.space.room - y, at_top=at_top, floats=self.around.moved(left, y), grid=None
+        )
+        laid = layout(child, space, None)
+        fits = laid.fragment is not None and laid.resume is None and not laid.fragment.height
+        return laid.fragment if fits else None
 
     def _lay_out(self, child: Box) -> tuple[Laid, float]:
         """A child in flow, and the gap above it."""
@@ -386,7 +414,7 @@ def _measure(child: Box, space: Space) -> None:
     elif type(child) is BlockBox:
         for inner in child.children:
             _measure(inner, space)
-            if not is_through(inner, space.width):
+            if is_in_flow(inner) and not is_through(inner, space.width):
                 break
 
 

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from math import inf
 from typing import Final, NamedTuple
 
-from fleetquill.layout.boxes.boxes import AnchorBox, BlockBox, Box, CellBox, FieldsetBox
+from fleetquill.layout.boxes.boxes import AnchorBox, Aside, BlockBox, Box, CellBox, FieldsetBox
 from fleetquill.layout.contract.sizing import clamp_height, edges_of, length_or_zero, own_width
 from fleetquill.layout.contract.space import SLACK, Space
 from fleetquill.layout.inline.boxes import LinesBox
@@ -99,7 +99,7 @@ def _gives_no_height(around: ComputedStyle) -> bool:
 
 
 def is_through(box: Box, basis: float) -> bool:
-    """Whether the box's own top and bottom margins adjoin: it has no height and nothing in it."""
+    """Whether the box's own top and bottom margins adjoin: it has no height and nothing in it but out of the flow."""
     if is_root_of_context(box):
         return False
     if box.through is None:
@@ -119,11 +119,38 @@ def _is_through(box: Box, basis: float) -> bool:
     ):
         return False
     if isinstance(box, LinesBox):
-        paragraph = box.paragraph
-        return paragraph is not None and paragraph.is_empty and not paragraph.anchors and box.marker is None
+        return box.paragraph is not None and box.paragraph.is_empty and box.marker is None
+    if box.marker is not None:
+        return False
     inner = _inner_width(box, basis)
-    # Floats must be placed, though they give no height.
-    return box.marker is None and all(is_in_flow(child) and is_through(child, inner) for child in box.children)
+    floated = False
+    for child in box.children:
+        if not is_in_flow(child):
+            floated = floated or not isinstance(child, AnchorBox)
+            continue
+        if (floated and child.style.clear != "none") or not is_through(child, inner):
+            return False  # what clears floats has them above it
+        floated = floated or aside_of(child).floats
+    return True
+
+
+def aside_of(box: Box) -> Aside:
+    """What stands in a box whose own margins adjoin; it is laid out nevertheless where something does."""
+    if box.aside is None:
+        if isinstance(box, LinesBox) and box.paragraph is not None:
+            box.aside = Aside(bool(box.paragraph.floats), False, bool(box.paragraph.anchors))
+        else:
+            within = [_aside_of_child(child) for child in box.children]
+            box.aside = Aside(*map(any, zip(*within, strict=True))) if within else Aside()
+    return box.aside
+
+
+def _aside_of_child(child: Box) -> Aside:
+    if not is_in_flow(child):
+        anchor = isinstance(child, AnchorBox)
+        return Aside(not anchor, False, anchor)
+    within = aside_of(child)
+    return within._replace(clears=within.clears or child.style.clear != "none")
 
 
 def _kept(box: Box, side: str, basis: float, floated: bool, find: Callable[[Box, float, bool], Margins]) -> Margins:
@@ -173,6 +200,10 @@ def _top_margins(box: Box, basis: float, floated: bool) -> Margins:
             margins = margins.joined(top_margins(child, inner, floated))
             if not is_through(child, inner):
                 break
+            aside = aside_of(child)
+            if floated and aside.clears:
+                break
+            floated = floated or aside.floats
             margins = margins.joined(bottom_margins(child, inner))
     return margins
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Iterator, Sequence
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NamedTuple
 
 from lxml import etree
 
@@ -58,6 +58,14 @@ class PageSays:
         self.bookmark = ""  # its label, where it is another than the element's text
 
 
+class Aside(NamedTuple):
+    """What a box holds that has nothing in flow."""
+
+    floats: bool = False
+    clears: bool = False  # something of no height, below floats
+    anchors: bool = False
+
+
 class Box:
     """A box of the box tree. `element` is None for an anonymous box.
 
@@ -71,12 +79,14 @@ class Box:
 
     __slots__ = (
         "adjoining",
+        "aside",
         "basis",
         "children",
         "effects",
         "element",
         "forces",
         "is_item",
+        "link",
         "marker",
         "moves",
         "page",
@@ -93,6 +103,7 @@ class Box:
         self.style = style
         self.element = element
         self.children = children
+        self.link: Element | None = None  # the inline link that it stands in, where it is not among its text
         self.marker: Box | None = None
         self.quiet = False
         self.is_item = False  # whether it is laid out on its own: an item, or out of the flow
@@ -105,6 +116,7 @@ class Box:
         self.basis: float | None = None  # what its paddings in percent refer to, once it is laid out
         self.widths: tuple[float, float] | None = None  # min-content and max-content, once they are measured
         self.through: bool | None = None  # whether its margins adjoin, once that is asked
+        self.aside: Aside | None = None  # what stands in it where its margins adjoin, once that is asked
         self.adjoining: dict[tuple[str, float, bool], tuple[float, float]] | None = None  # those margins, where they do
         self.forces: bool | None = None  # whether a forced break stands in it, once that is asked
 

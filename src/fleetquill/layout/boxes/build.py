@@ -27,11 +27,11 @@ from fleetquill.layout.boxes.boxes import (
     TextBox,
     integer,
 )
-from fleetquill.layout.boxes.containers import Containers, split_at_blocks
+from fleetquill.layout.boxes.containers import Containers
 from fleetquill.layout.boxes.controls import CONTROLS, Controls
 from fleetquill.layout.boxes.fillable import field_of
 from fleetquill.layout.boxes.generated_content import GeneratedContent
-from fleetquill.layout.boxes.levels import BLANKS, COLLAPSING, is_blank, is_inline_level
+from fleetquill.layout.boxes.levels import BLANKS, is_blank, is_inline_level
 from fleetquill.layout.boxes.markers import Markers, split_first_letter
 from fleetquill.layout.boxes.moving_text import mark_moving_text
 from fleetquill.layout.boxes.out_of_flow import OutOfFlow
@@ -42,13 +42,16 @@ from fleetquill.layout.boxes.table_fixup import TABLE_PARTS, cells_of, fill_tabl
 from fleetquill.layout.boxes.text_cells import TextCellBox
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.findings import Built, Findings, PageBackground, Target
+from fleetquill.layout.contract.sizing import edges_of
 from fleetquill.layout.inline.boxes import LinesBox
+from fleetquill.layout.inline.inline_items import edge_width
 from fleetquill.layout.items.boxes import FlexBox, GridBox, ItemsBox
 from fleetquill.layout.table.boxes import LedgerBox, TableBox
 from fleetquill.layout.table.row_stream import RowStream
 from fleetquill.style import generated
 from fleetquill.style.cascade import Cascade, MatchNode
 from fleetquill.style.properties import ComputedStyle
+from fleetquill.style.text_values import COLLAPSING
 
 BLOCKIFIED: Final = {  # CSS Display 3 §2.7
     "inline": "block",
@@ -187,7 +190,7 @@ class _BoxBuilder:
         if name is not None:
             self._note_target(element, name)
         boxes = self._boxes(element, node, style, display, item=item)
-        if named and len(boxes) == 1 and isinstance(boxes[0], InlineBox) and not boxes[0].children:
+        if named and len(boxes) == 1 and _is_nothing(boxes[0]):
             boxes = [PlaceBox(self.styles.anonymous(style, "block"), element, boxes[0])]
         if (outside or style.float != "none") and any(isinstance(box, TextBox) for box in boxes):
             boxes = [self._lines_of(element, style, boxes)]
@@ -287,7 +290,7 @@ class _BoxBuilder:
         if element.tag == "ruby" and display == "inline":
             return [annotated(self.styles, self.containers, style, element, children)]
         if display == "inline":
-            return split_at_blocks(style, element, wrap_table_parts(self.containers, children, style))
+            return self.containers.inline(style, element, children)
         if turns(style):
             children = self._turned(element, style, children)
             if style.width == "auto" and display == "block":  # as wide as its lines are high (Writing Modes 4 §7.3)
@@ -531,3 +534,12 @@ def _quieten(box: Box, element: Element) -> None:
     """Notes of an ordinary element's box that it is quiet, where all in it is."""
     if box.element is element and box.__class__ in MAY_BE_QUIET:
         box.quiet = all(child.quiet for child in box.children)
+
+
+def _is_nothing(box: Box) -> bool:
+    """Whether an inline box holds nothing and has no edges to be seen."""
+    return (
+        isinstance(box, InlineBox)
+        and not box.children
+        and not (edges_of(box.style, 0.0).down or edge_width(box, True) or edge_width(box, False))
+    )

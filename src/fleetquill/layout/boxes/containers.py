@@ -2,12 +2,19 @@
 
 from __future__ import annotations
 
-from fleetquill.layout.boxes.boxes import BlockBox, Box, ColumnsBox, Element, InlineBox, TextBox
+from itertools import groupby
+from typing import Final
+
+from fleetquill.layout.boxes.boxes import AnchorBox, BlockBox, Box, BreakBox, ColumnsBox, Element, InlineBox, TextBox
 from fleetquill.layout.boxes.levels import is_aside, is_blank, is_inline_level, spans_columns
 from fleetquill.layout.boxes.table_fixup import wrap_table_parts
 from fleetquill.layout.inline.boxes import LinesBox
 from fleetquill.style.cascade import Cascade
 from fleetquill.style.properties import ComputedStyle
+
+WITH_BLOCKS: Final = (  # what an inline box does to the blocks in it, too
+    *("position", "top", "right", "bottom", "left", "z_index", "opacity", "filter", "mix_blend_mode"),
+)
 
 
 class Containers:
@@ -28,6 +35,25 @@ class Containers:
                 return BlockBox(style, element, asides)
             return LinesBox(style, element, children)
         return BlockBox(style, element, self._blocks(style, children))
+
+    def inline(self, style: ComputedStyle, element: Element, children: list[Box]) -> list[Box]:
+        """An inline box around its content, broken around blocks that stand in it (CSS 2.2 §9.2.1.1)."""
+        children = wrap_table_parts(self, children, style)
+        if element.tag == "a" and element.get("href"):
+            _lead(children, element)
+        boxes: list[Box] = []
+        for among_lines, group in groupby(children, lambda child: is_inline_level(child) or is_aside(child)):
+            part = list(group)
+            boxes.append(InlineBox(style, element, part) if among_lines else self._around(style, element, part))
+        return boxes or [InlineBox(style, element, [])]
+
+    def _around(self, style: ComputedStyle, element: Element, blocks: list[Box]) -> BlockBox:
+        """The piece of an inline box that blocks stand in: they move, and are seen through, with it."""
+        own = self.cascade.anonymous(style, "block")
+        kept = {name: getattr(style, name) for name in WITH_BLOCKS if getattr(style, name) != getattr(own, name)}
+        around = BlockBox(ComputedStyle(style, {**own.__dict__, **kept}) if kept else own, element, blocks)
+        around.page = self.page_name
+        return around
 
     def anonymous_lines(self, style: ComputedStyle, children: list[Box]) -> LinesBox:
         """Inline content in a block of its own."""
@@ -112,19 +138,12 @@ def _without_edge(style: ComputedStyle, side: str) -> ComputedStyle:
     return ComputedStyle(style.parent, {**style.__dict__, **dict.fromkeys(names, 0.0)})
 
 
-def split_at_blocks(style: ComputedStyle, element: Element, children: list[Box]) -> list[Box]:
-    """An inline box around its content, broken around blocks that stand in it (CSS 2.2 §9.2.1.1)."""
-    if all(is_inline_level(child) or is_aside(child) for child in children):
-        return [InlineBox(style, element, children)]
-    boxes: list[Box] = []
-    run: list[Box] = []
-    for child in [*children, None]:
-        if child is not None and is_inline_level(child):
-            run.append(child)
-            continue
-        if run:
-            boxes.append(InlineBox(style, element, run))
-        run = []
-        if child is not None:
-            boxes.append(child)
-    return boxes
+def _lead(boxes: list[Box], link: Element) -> None:
+    """What stands in an inline link and is no text leads where that does: pictures, blocks, floats, all out of flow."""
+    for box in boxes:
+        if isinstance(box, AnchorBox):
+            _lead([box.target], link)
+        elif isinstance(box, InlineBox) or box.style.anonymous:
+            _lead(box.children, link)
+        elif not isinstance(box, (TextBox, BreakBox)):
+            box.link = link

@@ -16,9 +16,9 @@ from fleetquill.layout.boxes.boxes import (
     TargetBox,
     TextBox,
 )
+from fleetquill.style.text_values import COLLAPSING
 
 BLANKS: Final = " \t\n\r\f"
-COLLAPSING: Final = frozenset(("normal", "nowrap", "pre-line"))  # values of white-space
 
 
 def is_inline_level(box: Box) -> bool:

@@ -84,6 +84,7 @@ class LineBuilder:
         self.paragraph = filler.paragraph
         self.start = start
         self.end = end
+        self.words_end = self.paragraph.words_end(start, end)
         self.runs = runs
         self.extra = extra
         self.hyphen = hyphen
@@ -316,7 +317,7 @@ class LineBuilder:
         """Words from left to right; those of a right-to-left run in reverse. Gives where they end."""
         run = unit.run
         assert run is not None
-        ends_line = unit.stop == self.end
+        ends_line = unit.stop == self.words_end
         filler = self.filler
         span = filler.span(run, unit.start, unit.stop, x, self.ascent, self.extra, ends_line=ends_line)
         span.baseline -= self._moved(unit.around)

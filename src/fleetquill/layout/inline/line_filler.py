@@ -107,6 +107,8 @@ class LineFiller:
                 self._snap(line.fragment, self.space.grid, used)
             if self.floats:
                 self._clear_after(line, used)
+            if not self.paragraph.has_line(start, line.end):
+                line.fragment.y = line.fragment.height = 0.0
             lines.append(line)
             start = line.end
             used += line.fragment.y + line.fragment.height
@@ -362,15 +364,18 @@ class LineFiller:
         """Where the line starts, and what each space in it grows by."""
         align = self.align
         if align == "justify":
-            gaps = end - 1 - start - self.paragraph.glues[start : end - 1].count(0.0)
+            stop = self.paragraph.words_end(start, end) - 1
+            gaps = stop - start - self.paragraph.glues[start:stop].count(0.0)
             if last:
                 align = self.paragraph.last_alignment
             if (align == "justify" or (spare < 0 and self.pretty)) and gaps and (spare > 0 or self.pretty):
                 return 0.0, spare / gaps
             if align == "justify":
                 align = "right" if self.rtl else "left"
-        if spare <= 0 or align == "left":
-            return (min(0.0, spare) if align == "right" else 0.0), 0.0
+        if spare <= 0:  # what is too wide runs over where the text goes, however it is aligned
+            return (spare if self.rtl else 0.0), 0.0
+        if align == "left":
+            return 0.0, 0.0
         return (spare if align == "right" else spare / 2), 0.0
 
     def _plain_line(self, run: TextRun, start: int, end: int, x: float, extra: float, hyphen: bool) -> LineFragment:

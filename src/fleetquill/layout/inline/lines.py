@@ -125,7 +125,7 @@ def _lay_out_lines(box: LinesBox, space: Space, resume: Resume | None) -> Laid:
     around = None
     if space.floats is not None and not is_root_of_context(box):
         around = space.floats.moved(edges.left, top)
-    if paragraph.anchors and paragraph.is_empty:
+    if paragraph.anchors and not paragraph.floats and paragraph.is_empty:
         return _only_anchors(box, paragraph, width, space, resume)
     within = space._replace(
         width=inner, height=_inner_height(box, space, edges), room=room, grid=grid_within(style, space, top)

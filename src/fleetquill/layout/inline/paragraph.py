@@ -15,13 +15,21 @@ from typing import Final
 from fleetquill.caches import Budget, Cache
 from fleetquill.layout.contract.fragments import Fragment, TextSpan
 from fleetquill.layout.inline.inline_items import (
+    Anchor,
+    Atomic,
+    Edge,
+    FloatItem,
+    ForcedBreak,
     Item,
+    Leader,
+    Tab,
     TextRun,
     highest,
     last_alignment,
     metrics_of,
 )
 from fleetquill.style.properties import ComputedStyle
+from fleetquill.style.text_values import COLLAPSING
 from fleetquill.text.fill import Break, best_breaks
 from fleetquill.text.hyphens import hyphenation_points
 from fleetquill.text.settings import FontSettings
@@ -84,18 +92,41 @@ class Paragraph:
         totals = list(accumulate(map(add, self.widths, self.glues), initial=0.0))
         self.starts: list[float] = totals
         self.ends: list[float] = list(map(add, totals, self.widths))
+        if self.edges:
+            self._hang_spaces()
+
+    def _hang_spaces(self) -> None:
+        """A space at a line's end is none, though inline boxes end after it (CSS Text 3 §4.1.2)."""
+        hanging = (-1, 0.0)  # the item after which a space hangs, and how wide
+        for index in sorted((*self.edges, *self.anchors, *self.floats)):
+            if not may_follow(self.items[index]):
+                continue
+            space = hanging[1] if hanging[0] == index - 1 else self._space_after(index - 1)
+            if space:
+                hanging = (index, space)
+                self.ends[index] -= space
+
+    def _space_after(self, index: int) -> float:
+        """The width of the space after a word that is none at a line's end; 0 where there is none."""
+        if index < 0 or not self.glues[index] or self.run_at(index).style.white_space not in COLLAPSING:
+            return 0.0
+        return self.glues[index]
+
+    def words_end(self, start: int, end: int) -> int:
+        """Where a line ends but for the ends of inline boxes after its last space."""
+        stop = end
+        while stop > start and may_follow(self.items[stop - 1]):
+            stop -= 1
+        return stop if stop < end and self._space_after(stop - 1) else end
 
     @property
     def is_empty(self) -> bool:
         """Whether there is nothing that makes a line (CSS 2.2 §9.4.2)."""
-        return not self.items or (
-            not self.atomics
-            and not self.floats
-            and not self.leaders
-            and not self.forced
-            and not any(self.widths)
-            and not any(isinstance(item, Word) and item.text for item in self.items)
-        )
+        return not self.has_line(0, len(self.items))
+
+    def has_line(self, start: int, stop: int) -> bool:
+        """Whether something stands in [start, stop) that makes a line: floats and edges of no width do not."""
+        return any(self.widths[start:stop]) or any(isinstance(item, LINE_MAKERS) for item in self.items[start:stop])
 
     def set_width(self, index: int, width: float) -> None:
         """Gives an atomic item its width once its box has been laid out."""
@@ -127,7 +158,9 @@ class Paragraph:
             return max(last, start) + 1
         if last > start:
             return last
-        if self._may_split(start) and self._split_to_fit(start, end, limit):
+        if any(
+            self._may_split(index) and self._split_to_fit(start, index, limit) for index in range(end, start - 1, -1)
+        ):
             return self.line_end(start, available)
         last = max(end, start + 1)
         while last < stop and not self.breaks[last - 1]:
@@ -179,8 +212,7 @@ class Paragraph:
 
     def _may_split(self, index: int) -> bool:
         style = self.run_at(index).style if self.runs else self.style
-        wraps = style.white_space not in ("nowrap", "pre") and style.text_wrap != "nowrap"
-        return wraps and (style.overflow_wrap != "normal" or style.word_break == "break-word")
+        return wraps(style) and (style.overflow_wrap != "normal" or style.word_break == "break-word")
 
     def _split_to_fit(self, start: int, end: int, limit: float) -> bool:
         """Splits a word that is wider than a line after the last cluster that fits (overflow-wrap).
@@ -320,7 +352,7 @@ class Paragraph:
         return self._content_widths
 
     def _measured(self, indent: float) -> tuple[float, float]:
-        if len(self.items) == 1 and not self.forced and self.style.overflow_wrap == "normal":
+        if len(self.items) == 1 and not (self.forced or (self.runs and gives_way(self.runs[0].style))):
             return self.widths[0] + indent, self.widths[0] + indent
         widest = 0.0
         start = 0
@@ -328,21 +360,48 @@ class Paragraph:
             if stop > start:
                 widest = max(widest, self.ends[stop - 1] - self.starts[start] + (0.0 if start else indent))
                 start = stop
-        if self.style.white_space in ("nowrap", "pre") or self.style.text_wrap == "nowrap":
+        if not (wraps(self.style) or any(wraps(run.style) for run in self.runs)):
             return widest, widest
-        if self.style.overflow_wrap == "anywhere" or self.style.word_break == "break-word":
-            return min(widest, self.style.font_size), widest
         narrowest = 0.0
         start = 0
         for index, may_break in enumerate(self.breaks):
             if may_break:
-                narrowest = max(narrowest, self.ends[index] - self.starts[start] + (0.0 if start else indent))
+                narrowest = max(narrowest, self._narrowest(start, index + 1) + (0.0 if start else indent))
                 start = index + 1
         if start < len(self.items):
-            narrowest = max(narrowest, self.ends[-1] - self.starts[start] + (0.0 if start else indent))
+            narrowest = max(narrowest, self._narrowest(start, len(self.items)) + (0.0 if start else indent))
         return narrowest, max(widest, narrowest)
 
+    def _narrowest(self, start: int, stop: int) -> float:
+        """How wide a piece is that breaks at most within words, where each letter counts (CSS Text 3 §5.5)."""
+        if not any(map(gives_way, (run.style for run in self.runs_between(start, stop)))):
+            return self.ends[stop - 1] - self.starts[start]
+        narrowest = 0.0
+        for index in range(start, stop):
+            run, word = self.run_at(index), self.items[index]
+            if isinstance(word, Word) and gives_way(run.style):
+                letters = [run.width(run.setting.segment(letter)) for letter in clusters(word.text)]
+                narrowest = max(narrowest, self.starts[index] - self.starts[start], *letters)
+                start = index + 1
+        return max(narrowest, self.ends[stop - 1] - self.starts[start]) if start < stop else narrowest
 
+
+def may_follow(item: Item) -> bool:
+    """Whether an item stands after a line's last space without bringing that back."""
+    return isinstance(item, (Anchor, FloatItem)) or (isinstance(item, Edge) and not item.opens)
+
+
+def wraps(style: ComputedStyle) -> bool:
+    """Whether text of this style may go on in another line."""
+    return style.white_space not in ("nowrap", "pre") and style.text_wrap != "nowrap"
+
+
+def gives_way(style: ComputedStyle) -> bool:
+    """Whether words of this style may be as narrow as a letter, by their own minimum too."""
+    return wraps(style) and (style.overflow_wrap == "anywhere" or style.word_break == "break-word")
+
+
+LINE_MAKERS: Final = (Word, Atomic, ForcedBreak, Leader, Tab)
 MOST_SHARED: Final = 8_000
 Paragraphs = Cache[tuple[FontSettings, ComputedStyle, ComputedStyle, str], Paragraph]  # short ones, by style and text
 

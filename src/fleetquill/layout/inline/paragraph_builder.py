@@ -24,7 +24,7 @@ from fleetquill.layout.inline.inline_items import (
     edge_width,
 )
 from fleetquill.layout.inline.made_features import stand_ins
-from fleetquill.layout.inline.paragraph import Paragraph
+from fleetquill.layout.inline.paragraph import Paragraph, wraps
 from fleetquill.style.lengths import Factor
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.text import bidi
@@ -433,11 +433,6 @@ class Builder:
             self.context.remark_first("embedding", run.setting.restricted, box.element)
         if FELL_BACK in run.style.kept:
             self.context.remark_first("font", run.style.kept[FELL_BACK], box.element)
-
-
-def wraps(style: ComputedStyle) -> bool:
-    """Whether lines may break in text of a style."""
-    return style.white_space not in ("nowrap", "pre") and style.text_wrap != "nowrap"
 
 
 def adjusted_breaks(text: str, breaks: list[int], style: ComputedStyle) -> list[int]:

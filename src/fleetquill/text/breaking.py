@@ -1,4 +1,4 @@
-"""Where a line may break: the Unicode line breaking algorithm (UAX #14, Unicode 15)."""
+"""Where a line may break: the Unicode line breaking algorithm (UAX #14, Unicode 15), with LB20a of Unicode 16."""
 
 from __future__ import annotations
 
@@ -25,6 +25,9 @@ SHAPES: Final = {  # letters of the class AL and digits of the class NU, each by
 # Of text without these characters a line may break after each space and nowhere else.
 UNSIMPLE: Final = re.compile(rf"[^{LETTER}0-9 .,;:'\"’“”]")
 SPACE_THAT_HOLDS: Final = re.compile(r" [ .,;:]")
+# Tailored: a slash may begin a word after a space ('/bin'); it ends a line after a word or a scheme, not after a sign.
+BEGINNING_SLASH: Final = re.compile(r"/+[^\s/]")
+ENDING_SLASH: Final = re.compile(r"(?:[^\W_]|[)\]'\"’”»%]|:/)/\Z")
 MOST_SHAPES: Final = 4_000
 LONGEST_SHAPE: Final = 60
 AFTER_DASH: Final = rf"{AFTER_SPACE}|[–—]|[^\W_](?=—)"
@@ -105,6 +108,7 @@ def _wide(character: str) -> bool:
 
 
 AL_HL: Final = frozenset(("AL", "HL"))
+WORD_STARTS: Final = frozenset(("", "SP", "ZW", "CB", "GL", "BK", "CR", "LF", "NL"))
 PR_PO: Final = frozenset(("PR", "PO"))
 KOREAN: Final = frozenset(("JL", "JV", "JT", "H2", "H3"))
 IDEOGRAPHIC: Final = frozenset(("ID", "EB", "EM"))
@@ -141,7 +145,12 @@ def _by_rules(text: str) -> list[int]:
         if current in ("CM", "ZWJ") and before not in ("SP", "ZW") and before not in HARD:
             continue  # LB9: a mark is part of what it stands on
         effective = "AL" if current in ("CM", "ZWJ") else current  # LB10
-        if _may_break(before, effective, previous, last, earlier, regional, text[base], text[index]):
+        may = _may_break(before, effective, previous, last, earlier, regional, text[base], text[index])
+        if before == "SY":
+            may = may and ENDING_SLASH.search(text, max(0, index - 3), index) is not None
+        elif effective == "SY" and before == "SP":
+            may = last != "OP" and BEGINNING_SLASH.match(text, index) is not None
+        if may:
             found.append(index)
         regional = regional + 1 if effective == "RI" else 0
         if effective != "SP":
@@ -187,6 +196,8 @@ def _may_break_together(before: str, after: str, earlier: str, regional: int, le
         return False
     if after == "CB" or before == "CB":  # LB20
         return True
+    if before == "HY" and earlier in WORD_STARTS and after in AL_HL:  # LB20a of Unicode 16: an option's name
+        return False
     if after in ("BA", "HY", "NS") or before == "BB":  # LB21
         return False
     if earlier == "HL" and before in ("HY", "BA"):  # LB21a

@@ -381,7 +381,7 @@ def _lines_kept(
 def lines_content_widths(box: LinesBox, context: Context) -> tuple[float, float]:
     """Min-content and max-content widths of the content box."""
     paragraph = paragraph_of(box, context)
-    indent = max(0.0, resolve(box.style.text_indent, 0.0))
+    indent = resolve(box.style.text_indent, 0.0)
     narrow, wide = paragraph.content_widths(indent)
     narrow = narrowed(narrow, box.style, context)
     if paragraph.atomics:
@@ -390,7 +390,7 @@ def lines_content_widths(box: LinesBox, context: Context) -> tuple[float, float]
     if paragraph.floats:
         floating = [_float_widths(paragraph.items[index], context) for index in paragraph.floats]
         narrow, wide = max([narrow, *(pair[0] for pair in floating)]), wide + sum(pair[1] for pair in floating)
-    return narrow, wide
+    return max(0.0, narrow), max(0.0, wide)  # which a hanging indent makes less
 
 
 def narrowed(narrow: float, style: ComputedStyle, context: Context) -> float:

@@ -353,29 +353,39 @@ class Paragraph:
 
     def _measured(self, indent: float) -> tuple[float, float]:
         if len(self.items) == 1 and not (self.forced or (self.runs and gives_way(self.runs[0].style))):
-            return self.widths[0] + indent, self.widths[0] + indent
+            width = self.widths[0] + self._space_kept(0) + indent
+            return width, width
         widest = 0.0
         start = 0
         for stop in [*(index + 1 for index in self.forced), len(self.items)]:
             if stop > start:
-                widest = max(widest, self.ends[stop - 1] - self.starts[start] + (0.0 if start else indent))
+                kept = self._space_kept(stop - 1) if stop == len(self.items) else 0.0
+                widest = max(widest, self._width(start, stop) + kept + (0.0 if start else indent))
                 start = stop
         if not (wraps(self.style) or any(wraps(run.style) for run in self.runs)):
             return widest, widest
+        width_of = self._narrowest if any(gives_way(run.style) for run in self.runs) else self._width
         narrowest = 0.0
         start = 0
+        hangs = indent < 0  # whether what comes stands left of the box, in the room that such an indent gives
         for index, may_break in enumerate(self.breaks):
-            if may_break:
-                narrowest = max(narrowest, self._narrowest(start, index + 1) + (0.0 if start else indent))
+            if may_break or index == len(self.items) - 1:
+                hangs = hangs and self._width(0, index + 1) + indent <= 0
+                if not hangs:
+                    narrowest = max(narrowest, width_of(start, index + 1) + (0.0 if start else indent))
                 start = index + 1
-        if start < len(self.items):
-            narrowest = max(narrowest, self._narrowest(start, len(self.items)) + (0.0 if start else indent))
         return narrowest, max(widest, narrowest)
+
+    def _width(self, start: int, stop: int) -> float:
+        return self.ends[stop - 1] - self.starts[start]
+
+    def _space_kept(self, index: int) -> float:
+        """The width of the space at the end of a text that keeps its spaces; it hangs where there is no room for it."""
+        keeps = self.runs and self.run_at(index).style.white_space not in COLLAPSING
+        return self.glues[index] if keeps else 0.0
 
     def _narrowest(self, start: int, stop: int) -> float:
         """How wide a piece is that breaks at most within words, where each letter counts (CSS Text 3 §5.5)."""
-        if not any(map(gives_way, (run.style for run in self.runs_between(start, stop)))):
-            return self.ends[stop - 1] - self.starts[start]
         narrowest = 0.0
         for index in range(start, stop):
             run, word = self.run_at(index), self.items[index]
@@ -383,7 +393,7 @@ class Paragraph:
                 letters = [run.width(run.setting.segment(letter)) for letter in clusters(word.text)]
                 narrowest = max(narrowest, self.starts[index] - self.starts[start], *letters)
                 start = index + 1
-        return max(narrowest, self.ends[stop - 1] - self.starts[start]) if start < stop else narrowest
+        return max(narrowest, self._width(start, stop)) if start < stop else narrowest
 
 
 def may_follow(item: Item) -> bool:

@@ -178,6 +178,8 @@ class _FlowRun:
                 if forced:
                     return self._flow(Resume(self._with_places(self.index, first), None, forced))
             if self.inner is None:
+                if self.around.floats.go_on(child.style):  # it stands below them, on another page
+                    return self._flow(Resume(self.index))
                 _measure(child, self.space)
                 if is_through(child, self.space.width) and self._pass_through(child):
                     continue

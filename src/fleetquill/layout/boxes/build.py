@@ -122,13 +122,17 @@ class _BoxBuilder:
         return LinesBox(style, element, texts)
 
     def _take_canvas(self, root: Box) -> None:
-        """The background of the root, or else of the body, is that of the whole page (CSS Backgrounds 3 §2.11)."""
+        """The background of the root, or else of the body, is that of the whole page (CSS Backgrounds 3 §2.11); what
+        the first of them that says so does with content that is too tall, the pages do (CSS Overflow 3 §3.3)."""
         body = next((b for b in root.children if b.element is not None and b.element.tag == "body"), None)
-        for box in (root, body):
-            if box is not None and _has_background(box.style):
-                self.found.background = PageBackground(box.style, box.pictures or {})
-                box.style = _without_background(box.style)
-                return
+        boxes = [root] if body is None else [root, body]
+        clips = next((box for box in boxes if box.style.overflow != "visible"), None)
+        if clips is not None:
+            clips.style = ComputedStyle(clips.style.parent, {**clips.style.__dict__, "overflow": "visible"})
+        painted = next((box for box in boxes if _has_background(box.style)), None)
+        if painted is not None:
+            self.found.background = PageBackground(painted.style, painted.pictures or {})
+            painted.style = _without_background(painted.style)
 
     # ---- elements ----
 

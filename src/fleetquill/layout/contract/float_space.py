@@ -65,6 +65,13 @@ class Floats:
         found = [rect.bottom for rect in self.rects if side == "both" or rect.left_side == (side == "left")]
         return max([top, *found])
 
+    def go_on(self, style: ComputedStyle) -> bool:
+        """Whether one of the floats that `clear` names goes on on the next page."""
+        if style.clear == "none":
+            return False
+        side = physical_side(style.clear, style)
+        return any(side == "both" or cut.left_side == (side == "left") for cut in self.broken)
+
     def find(self, width: float, height: float, top: float, left: float, right: float) -> tuple[float, float, float]:
         """Where something of that size fits first at or below `top`: (top, left edge, right edge)."""
         while True:

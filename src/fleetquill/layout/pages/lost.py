@@ -48,11 +48,11 @@ def _look(fragment: Fragment, x: float, y: float, limit: float | None, paper: Pa
         if isinstance(child, LineFragment):
             end = _line(child, x, y, fragment.box, paper)
             top = y + child.y
-            lost = lost or (clips and bool(child.items) and bottom < top + SHOWN * child.height)
+            lost = lost or (clips and bottom < top + SHOWN * child.height and _is_shown(child))
         else:
             end = _look(child, x, y, inner, paper)
             ends.append((child, end))
-            lost = lost or (clips and end > bottom + SLACK and _text_below(child, y, bottom))
+            lost = lost or (clips and end > bottom + SLACK and has_text_below(child, y, bottom))
         deepest = max(deepest, end)
     if lost and fragment.width > OUT_OF_SIGHT and (limit is None or y < limit):
         _remark(paper, fragment.box, "What stands in this box is taller than it: text is cut off.")
@@ -74,17 +74,25 @@ def _line(line: LineFragment, x: float, y: float, box: Box, paper: Paper) -> flo
             if over > SLACK:
                 _remark(paper, box, f"Text reaches {over * 0.75:.1f} pt over the side of the page.")
                 break
-    return y + line.y + (line.height if line.items else 0.0)
+    return y + line.y + (line.height if _is_shown(line) else 0.0)
 
 
-def _text_below(fragment: Fragment, y: float, bottom: float) -> bool:
-    """Whether a line stands for the most part below a height."""
+def _is_shown(line: LineFragment) -> bool:
+    """Whether anything in a line can be seen: a clearing '.' of `visibility: hidden` cannot."""
+    return any(not isinstance(item, TextSpan) or item.run.style.visibility == "visible" for item in line.items)
+
+
+def has_text_below(fragment: Fragment, y: float, bottom: float, limit: float = inf) -> bool:
+    """Whether a line in a fragment, which stands in one at `y`, stands for the most part below `bottom`: one that boxes
+    around it, the last of which ends at `limit`, do not cut off."""
     y += fragment.y
+    if fragment.box.style.overflow != "visible":
+        limit = min(limit, y + fragment.height)
     for child in fragment.children:
         if isinstance(child, LineFragment):
-            if child.items and y + child.y + SHOWN * child.height > bottom:
+            if y + child.y < limit and y + child.y + SHOWN * child.height > bottom and _is_shown(child):
                 return True
-        elif _text_below(child, y, bottom):
+        elif has_text_below(child, y, bottom, limit):
             return True
     return False
 

@@ -25,6 +25,7 @@ from fleetquill.layout.contract.sizing import (
     relative_shift,
 )
 from fleetquill.layout.contract.space import SLACK, Space
+from fleetquill.layout.pages.lost import has_text_below
 from fleetquill.style.lengths import resolve_auto
 from fleetquill.style.properties import ComputedStyle
 
@@ -201,7 +202,7 @@ class _Placer:
             fragment.y -= fragment.baseline
         if style.fq_fit == "remark":
             self._remark_fit(box, fragment)
-        if self._breaks(box, fragment.y + fragment.height + around.origin[1]):
+        if self._breaks(box, fragment, fragment.y + around.origin[1]):
             fragment.x += around.origin[0] - self.area.x
             fragment.y += around.origin[1] - self.area.y
             height = fragment.height if style.height != "auto" else None
@@ -212,13 +213,17 @@ class _Placer:
         inside = around._replace(fragment=fragment)
         self._walk(fragment, *around.origin, inside, rect.width, rect.height)
 
-    def _breaks(self, box: Box, bottom: float) -> bool:
-        """Whether a box that reaches so far down is broken: it leaves the paper, and not on purpose."""
+    def _breaks(self, box: Box, fragment: Fragment, top: float) -> bool:
+        """Whether a box whose fragment stands at `top` is broken: it, or text in it, leaves the paper, and not on
+        purpose."""
         style = box.style
         if self.repeated or style.position != "absolute" or style.transform or style.fq_reference == "page":
             return False
         hangs = style.top == "auto" and style.bottom != "auto"
-        return bottom > self.page_rect.height + 1 and not hangs and self.area.height < LONGEST_AREA
+        if hangs or self.area.height >= LONGEST_AREA:
+            return False
+        paper = self.page_rect.height + 1
+        return top + fragment.height > paper or has_text_below(fragment, top - fragment.y, paper)
 
     def _go_on(self, part: GoingOn, around: Containing) -> None:
         """This page's part of a positioned box that is broken."""

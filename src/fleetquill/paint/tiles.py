@@ -8,6 +8,7 @@ from typing import Any, Final, NamedTuple
 from fleetquill.drawing.canvas import Area, Canvas, Drawing
 from fleetquill.drawing.gradients import Shade, shade
 from fleetquill.drawing.pictures import Picture
+from fleetquill.graphics.joined_tiles import Patch, joined
 from fleetquill.style.lengths import resolve, resolve_auto
 from fleetquill.style.values import Rgba
 
@@ -68,7 +69,8 @@ def shown_in(image: Any, tiles: Tiles, current: Rgba) -> Shade:
 def paint_tiles(canvas: Canvas, shown: Shown, tiles: Tiles) -> None:
     """The image at every place."""
     if isinstance(shown, Picture):
-        canvas.tiles(shown, tiles.columns, tiles.rows, tiles.width, tiles.height)
+        for patch in joined(Patch(shown, *tiles)):
+            canvas.tiles(*patch)
         return
     for y in tiles.rows:
         for x in tiles.columns:

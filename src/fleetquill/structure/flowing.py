@@ -99,6 +99,7 @@ class FlowBuilder:
         self._ordinals: dict[int, int] = {}  # of the last item, by that depth
         self._sheet = ""
         self._left = self._right = 0.0  # px that the elements around take at either side
+        self._around = NOTHING  # what links around blocks say of the text in them
 
     def blocks(self, box: Box, width: float) -> Iterator[Block]:
         """The blocks of a box that has `width` px, with the breaks around it."""
@@ -114,7 +115,9 @@ class FlowBuilder:
         elif style.break_before in FORCED_ANYWHERE:
             yield _break(style.break_before)
         self._name(box)
+        around, self._around = self._around, self._around._replace(link=_link_of(box.element) or self._around.link)
         yield from self._block(box, width)
+        self._around = around
         if style.break_after in FORCED_ANYWHERE:
             yield _break(style.break_after)
 
@@ -138,7 +141,7 @@ class FlowBuilder:
         elif isinstance(box, TableBox):
             yield self._table(box, width)
         elif isinstance(box, PictureBox):
-            yield self._framed_paragraph(box, [self._inset(box, width, NOTHING)], width)
+            yield self._framed_paragraph(box, [self._inset(box, width, self._around)], width)
         elif isinstance(box, ControlBox):
             yield from self.blocks(box.content, width)
         elif isinstance(box, TurnedBox):
@@ -268,7 +271,7 @@ class FlowBuilder:
     # ---- lines ----
 
     def _paragraph(self, box: LinesBox, width: float) -> Iterator[Block]:
-        pieces = _folded(list(self._pieces(box, width)), box.style)
+        pieces = _folded(list(self._pieces(box, width, self._around)), box.style)
         if not pieces:
             return
         yield self._framed_paragraph(box, pieces, width)
@@ -509,11 +512,13 @@ def _inside(box: InlineBox, around: Around) -> Around:
     rise = around.rise
     if style.vertical_align in ("super", "sub"):
         rise = str(style.vertical_align)
-    link = around.link
-    if element is not None and element.tag == "a" and element.get("href"):
-        link = element.get("href", "").strip()
     lines = tuple(dict.fromkeys((*around.lines, *style.text_decoration_line)))
-    return Around(link, rise, lines)
+    return Around(_link_of(element) or around.link, rise, lines)
+
+
+def _link_of(element: Element | None) -> str:
+    """Where a link leads; '' where an element is none."""
+    return element.get("href", "").strip() if element is not None and element.tag == "a" else ""
 
 
 def _of(around: Around, style: ComputedStyle) -> tuple[str, str, tuple[str, ...]]:

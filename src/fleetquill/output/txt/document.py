@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 import re
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from itertools import chain, islice, zip_longest
 from typing import BinaryIO, Final
 
@@ -57,6 +57,7 @@ class _Writer:
         self._wide = int(how.wide)
         self._feeds = how.form_feeds
         self._notes: list[NoteCall] = []
+        self._leads: dict[str, int] | None = None  # where links in the table at hand lead, with their numbers
         self.remarks: dict[str, None] = {}
 
     def document(self, blocks: Iterable[Block]) -> Iterator[str]:
@@ -123,29 +124,16 @@ class _Writer:
             yield indent + _aligned(line, block.style, wide - len(indent))
 
     def _text(self, block: Paragraph) -> str:
-        parts: list[str] = []
-        link = ""
-        for piece in (*block.pieces, None):
-            own = piece.link if isinstance(piece, (Text, Inset)) else ""
-            if link and own != link and not _says("".join(parts), link):
-                parts.append(f" <{link}>")
-            link = own if own and not own.startswith("#") else ""
-            if isinstance(piece, Text):
-                parts.append(piece.text)
-            elif isinstance(piece, LineBreak):
-                parts.append("\n")
-            elif isinstance(piece, Inset):
-                self._picture(piece, parts)
-            elif isinstance(piece, NoteCall):
+        for piece in block.pieces:
+            if isinstance(piece, NoteCall):
                 self._notes.append(piece)
-                parts.append(f"[{piece.mark.strip()}]")
-        return "".join(parts)
+            elif isinstance(piece, Inset) and not piece.alternative.strip():
+                self.remarks["Pictures without an 'alt' text are not in a text file."] = None
+        return _spelt(block, self._shown)
 
-    def _picture(self, piece: Inset, parts: list[str]) -> None:
-        if piece.alternative.strip():
-            parts.append(f"[{piece.alternative.strip()}]")
-        else:
-            self.remarks["Pictures without an 'alt' text are not in a text file."] = None
+    def _shown(self, link: str) -> str:
+        """Where a link leads; in a table a number, which stands below that with what it means."""
+        return link if self._leads is None else str(self._leads.setdefault(link, len(self._leads) + 1))
 
     # ---- side by side ----
 
@@ -168,9 +156,12 @@ class _Writer:
         count = max(len(table.columns), max((sum(cell.across for cell in row.cells) for row in first), default=0))
         if not count:
             return
-        widths = shared_widths(_measures(first, count), wide - GAP * (count - 1))
+        number = "9" * len(str(sum(1 for row in first for cell in row.cells for _ in _links(cell.blocks))))
+        widths = shared_widths(_measures(first, count, number), wide - GAP * (count - 1))
         if sum(widths) + GAP * (count - 1) > wide:
             self.remarks[TOO_WIDE] = None
+        is_inner = self._leads is not None
+        leads = self._leads = self._leads if self._leads is not None else {}
         spans = Spans(count)
         role = ""
         for row in chain(first, rows):
@@ -178,6 +169,10 @@ class _Writer:
                 yield (" " * GAP).join("-" * width for width in widths)
             role = row.role
             yield from self._row(row, widths, spans)
+        if not is_inner:
+            yield from [""] * bool(leads)
+            yield from (f"<{number}> {link}" for link, number in leads.items())
+            self._leads = None
 
     def _row(self, row: FlowRow, widths: Sequence[int], spans: Spans) -> Iterator[str]:
         """The lines of a row."""
@@ -194,35 +189,61 @@ class _Writer:
         return [_aligned(line.strip(), cell.style, wide) if _is_side(cell.style) else line for line in lines]
 
 
-def _measures(rows: Sequence[FlowRow], count: int) -> list[Measure]:
-    """For each column how many columns of text it takes."""
+def _spelt(block: Paragraph, shown: Callable[[str], str]) -> str:
+    """The text of a paragraph; what is `shown` of a link stands after its own text, where that does not name it."""
+    parts: list[str] = []
+    link = ""
+    for piece in (*block.pieces, None):
+        own = piece.link if isinstance(piece, (Text, Inset)) else ""
+        if link and own != link and not _says("".join(parts), link):
+            parts.append(f" <{shown(link)}>")
+        link = own if own and not own.startswith("#") else ""
+        if isinstance(piece, Text):
+            parts.append(piece.text)
+        elif isinstance(piece, LineBreak):
+            parts.append("\n")
+        elif isinstance(piece, Inset) and piece.alternative.strip():
+            parts.append(f"[{piece.alternative.strip()}]")
+        elif isinstance(piece, NoteCall):
+            parts.append(f"[{piece.mark.strip()}]")
+    return "".join(parts)
+
+
+def _links(blocks: Iterable[Block]) -> Iterator[str]:
+    """The links in the paragraphs of a cell."""
+    for block in blocks:
+        if isinstance(block, Paragraph):
+            yield from {piece.link for piece in block.pieces if isinstance(piece, (Text, Inset)) and piece.link}
+
+
+def _measures(rows: Sequence[FlowRow], count: int, number: str) -> list[Measure]:
+    """For each column how many columns of text it takes; each link has a number as long as this one."""
     measures = [Measure()] * count
     spans = Spans(count)
     for row in rows:
         for column, across, cell, _ in spans.places(row.cells):
             if cell is not None and across == 1:
-                measures[column] = largest([measures[column], _measure(cell.blocks)])
+                measures[column] = largest([measures[column], _measure(cell.blocks, number)])
     return measures
 
 
-def _measure(blocks: Iterable[Block]) -> Measure:
+def _measure(blocks: Iterable[Block], number: str) -> Measure:
     """How many columns of text blocks take."""
-    return largest(map(_measure_of, blocks))
+    return largest(_measure_of(block, number) for block in blocks)
 
 
-def _measure_of(block: Block) -> Measure:
+def _measure_of(block: Block, number: str) -> Measure:
     if isinstance(block, Paragraph):
         indent = 0 if block.marker is None else cell_len(block.marker.text) + 1 + 2 * block.marker.level
         indent += _indent(block)
-        text = block.text + " ".join(f"[{piece.alternative}]" for piece in block.pieces if isinstance(piece, Inset))
-        return measure_of_text(text).widened(indent)
+        return measure_of_text(_spelt(block, lambda _: number)).widened(indent)
     if isinstance(block, Frame):
-        return _measure(block.blocks).widened(QUOTED if block.tag == "blockquote" else 0)
+        return _measure(block.blocks, number).widened(QUOTED if block.tag == "blockquote" else 0)
     if isinstance(block, Beside):
-        return _measure_beside(block)
+        return _measure_beside(block, number)
     if isinstance(block, Table) and isinstance(block.rows, list):
         count = max((sum(cell.across for cell in row.cells) for row in block.rows), default=0)
-        return together(_measures(block.rows, count), GAP * max(0, count - 1))
+        return together(_measures(block.rows, count, number), GAP * max(0, count - 1))
     return Measure()
 
 
@@ -231,11 +252,11 @@ def _indent(block: Paragraph) -> int:
     return 0 if block.marker is not None else max(0, round(block.left / PX_OF_A_COLUMN))
 
 
-def _measure_beside(block: Beside) -> Measure:
+def _measure_beside(block: Beside, number: str) -> Measure:
     """What stands side by side has its share of the room, whatever it needs."""
     total = sum(share for share, _ in block.items) or 1.0
     gaps = GAP * (len(block.items) - 1)
-    sizes = [(share / total, _measure(blocks)) for share, blocks in block.items if share > 0]
+    sizes = [(share / total, _measure(blocks, number)) for share, blocks in block.items if share > 0]
     whole = largest(Measure(*(math.ceil(part / share) for part in measure)) for share, measure in sizes)
     return Measure(*(min(part, MOST_WIDE) for part in whole.widened(gaps + len(sizes))))
 

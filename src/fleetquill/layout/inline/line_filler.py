@@ -35,6 +35,7 @@ from fleetquill.text.shaping import Word, clusters
 
 MOST_BALANCED_LINES: Final = 10
 OVERRUN: Final = "↩"  # at the end of a line that goes on where it would run off the page
+ROUNDED: Final = 1.0  # px that a line may be too wide by and stands where it is aligned: widths that others measured
 
 
 class Line(NamedTuple):
@@ -372,7 +373,7 @@ class LineFiller:
                 return 0.0, spare / gaps
             if align == "justify":
                 align = "right" if self.rtl else "left"
-        if spare <= 0:  # what is too wide runs over where the text goes, however it is aligned
+        if spare < -ROUNDED:  # what is too wide runs over where the text goes, however it is aligned (Text 3 §6.4)
             return (spare if self.rtl else 0.0), 0.0
         if align == "left":
             return 0.0, 0.0

@@ -16,11 +16,13 @@ from lxml import etree
 from fleetquill.errors import LimitError, OptionError, SourceError, Where, nearest
 from fleetquill.formats import Formats
 from fleetquill.intake.order import Order
+from fleetquill.intake.workbooks.lost_parts import lost_parts, without_lost_parts
 from fleetquill.tree.document import Document, Note
 from fleetquill.tree.head import new_document
 from fleetquill.unpacking import PACKED, check_package
 
 FITS: Final = ("", "workbook", "width", "page", "none")
+SHEETS: Final = "worksheets/"
 MACROS: Final = "vbaProject.bin"
 OLD: Final = b"\xd0\xcf\x11\xe0"  # of compound files: workbooks before 2007, and those with a password
 UNKEPT: Final = re.compile(
@@ -72,11 +74,10 @@ def workbook_document(
     that is not there.
     """
     fit = _checked(fit)
-    book, extended = _opened(content, name, most)
+    book, faults = _opened(content, name, most)
     document = new_document(base or Path(), name, title=str(book.properties.title or "") or Path(name).stem)
     document.files = [Path(name)] if name else []
-    if extended:
-        document.notes.append(Note("workbook", EXTENDED, Where(name)))
+    document.notes += [Note("workbook", fault, Where(name)) for fault in faults]
     _fill(document, book, content, formats, sheets, fit, name, notes=notes)
     return document
 
@@ -92,8 +93,8 @@ def _checked(fit: str) -> str:
     return fit
 
 
-def _opened(content: bytes, name: str, most: int) -> tuple[Any, bool]:
-    """The workbook, with the values that its formulas had, and whether it has extensions that are not read."""
+def _opened(content: bytes, name: str, most: int) -> tuple[Any, list[str]]:
+    """The workbook, with the values that its formulas had, and what of it is not read."""
     where = Where(name) if name else None
     if content.startswith(OLD):
         raise SourceError(
@@ -101,21 +102,36 @@ def _opened(content: bytes, name: str, most: int) -> tuple[Any, bool]:
             remedy="Save it as .xlsx without a password.",
         )  # fmt: skip
     try:
-        import openpyxl
+        import openpyxl  # noqa: F401
     except ImportError as error:
         raise OptionError(
             "Reading workbooks needs the package openpyxl.", remedy='Install "fleetquill[workbook]".'
         ) from error
     try:
         check_package(io.BytesIO(content), most, where)
-        with warnings.catch_warnings(record=True) as said:
-            warnings.simplefilter("always")
-            book = openpyxl.load_workbook(io.BytesIO(content), data_only=True, rich_text=True, keep_links=False)
-        return book, any("xtension" in str(warning.message) for warning in said)
+        lost = lost_parts(content)
+        if any(SHEETS in part for part in lost):
+            raise KeyError(f"There is no {', '.join(lost)} in it")
+        try:
+            return _loaded(content)
+        except KeyError:  # of a part that another names
+            if not lost:
+                raise
+            book, faults = _loaded(without_lost_parts(content))
+            return book, [*faults, f"Parts that the workbook names are not in it: {', '.join(lost)}."]
     except LimitError:
         raise
     except Exception as error:  # whatever a damaged file brings about in those who read it
         raise SourceError(f"The file is no workbook that can be read ({error}).", where=where) from error
+
+
+def _loaded(content: bytes) -> tuple[Any, list[str]]:
+    import openpyxl
+
+    with warnings.catch_warnings(record=True) as said:
+        warnings.simplefilter("always")
+        book = openpyxl.load_workbook(io.BytesIO(content), data_only=True, rich_text=True, keep_links=False)
+    return book, [EXTENDED] if any("xtension" in str(warning.message) for warning in said) else []
 
 
 def _fill(

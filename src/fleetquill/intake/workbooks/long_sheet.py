@@ -39,6 +39,10 @@ class SheetLooks(Protocol):
     def titles(self) -> list[int]:
         """The rows that are repeated."""
 
+    @property
+    def usual_font(self) -> str:
+        """The font of cells that say nothing of theirs."""
+
     def css_of(self, cell: Any, usual: str) -> str:
         """How a cell looks."""
 
@@ -125,7 +129,7 @@ def long_sheet(pages: SheetLooks, area: Area, columns: Sequence[int]) -> Element
     size = looks.px(sizes.row(body.top))
     pages.rules.append(f"#{name} td {{ height:{size}; border-left:none; border-right:none }}\n")
     attributes = {"id": name, "rows": pages.add_rows(SheetRows(pages, body, columns, facts), described)}
-    attributes["style"] = f"width:{looks.px(sum(map(sizes.column, columns)))};font-size:{looks.px(11 * 96 / 72)};"
+    attributes["style"] = f"width:{looks.px(sum(map(sizes.column, columns)))};{pages.usual_font}"
     if not has_head:
         attributes["head"] = "none"
     return etree.Element("fq-ledger", attributes)

@@ -169,6 +169,12 @@ class SheetPages:
         return False
 
     @property
+    def usual_font(self) -> str:
+        """The font of cells that say nothing of theirs: the first of the workbook (ISO/IEC 29500-1 §18.8.22)."""
+        fonts = self.sheet.parent._fonts
+        return self.looks.font(fonts[0] if fonts else None) or f"font-size:{self.looks.px(size_of(None))};"
+
+    @property
     def titles(self) -> list[int]:
         """The rows that are repeated."""
         return self._titles[0]
@@ -194,7 +200,7 @@ class SheetPages:
     def _table(self, area: Area, columns: Sequence[int]) -> Element:
         looks, sizes = self.looks, self.sizes
         width = sum(map(sizes.column, columns)) + (HEADING if self._headings else 0.0)
-        style = f"width:{looks.px(width)};"
+        style = f"width:{looks.px(width)};{self.usual_font}"
         if self.sheet.print_options.horizontalCentered:
             style += "margin-left:auto;margin-right:auto;"
         if self.sheet.print_options.verticalCentered:

@@ -108,7 +108,7 @@ class LineFiller:
                 self._snap(line.fragment, self.space.grid, used)
             if self.floats:
                 self._clear_after(line, used)
-            if not self.paragraph.has_line(start, line.end):
+            if not (self.paragraph.widths[start] or self.paragraph.has_line(start, line.end)):
                 line.fragment.y = line.fragment.height = 0.0
             lines.append(line)
             start = line.end

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from time import process_time
 
 import pytest
 
@@ -81,3 +82,28 @@ def test_text_that_is_hidden_lies_over_nothing():
     assert remarks == []
     _, remarks = pages("<div style='height:0'><p>x</p></div><p>line 1</p>")
     assert len(remarks) == 1 and "lies over what follows" in remarks[0]
+
+
+@pytest.mark.parametrize(
+    "inner",
+    [
+        "<div style='clear:both'></div>",
+        "<div style='float:left'>{}</div>",
+        "<a style='float:right'>x</a>",
+        "<br clear=all>",
+    ],
+    ids=["what clears", "a float that goes on", "a float in a line", "a break"],
+)
+@pytest.mark.parametrize("margin", ["0", "3px 0 7px"])
+def test_wrappers_in_one_another_are_not_laid_out_twice_each(inner, margin):
+    def seconds(depth: int) -> float:
+        wrapped = f"<div style='margin:{margin}'>" * depth + inner.format(lines(30)) + "</div>" * depth
+        manuscript = fq.Manuscript.from_html(
+            f"{STYLE}<div style='float:left;height:50px;width:9px'></div>{wrapped}<p>x"
+        )
+        begun = process_time()
+        fq.compose(manuscript)
+        return process_time() - begun
+
+    seconds(5)
+    assert seconds(120) < 0.5 + 60 * seconds(20)

@@ -181,9 +181,13 @@ class _FlowRun:
                 if self.around.floats.go_on(child.style):  # it stands below them, on another page
                     return self._flow(Resume(self.index))
                 _measure(child, self.space)
-                if is_through(child, self.space.width) and self._pass_through(child):
+            if self.inner is None and is_through(child, self.space.width):
+                stands = self._pass_through(child)
+                if stands is None:
                     continue
-            laid, gap = self._lay_out(child)
+                laid, gap = stands
+            else:
+                laid, gap = self._lay_out(child)
             if laid.fragment is None:
                 return self._break()
             self.y += gap + laid.fragment.height
@@ -210,47 +214,47 @@ class _FlowRun:
                 height, margins = bottom, NONE
         return Flow(self.placed, height, margins, resume)
 
-    def _pass_through(self, child: Box) -> bool:
-        """A box of no height: its margins join those around it. False where it has one here: it stands below
-        floats, or those in it have no room."""
-        width = self.space.width
-        own = top_margins(child, width).joined(bottom_margins(child, width))
-        margins = self.margins.joined(own)
-        y = self.y if self.absorbed else self.y + margins.size
-        below = y
+    def _pass_through(self, child: Box) -> tuple[Laid, float] | None:
+        """A box with nothing in flow: its margins join those around it. As `_lay_out` where it takes room nevertheless,
+        for what it holds stands below floats, or goes on on the next page."""
+        width, aside = self.space.width, aside_of(child)
+        above = top_margins(child, width)
+        own = above.joined(bottom_margins(child, width))
+        margins = self.margins.joined(above if aside.clears and self.around.floats.rects else own)
+        y = below = self.y if self.absorbed else self.y + margins.size
         if child.style.clear != "none" and self.around.floats.rects:
             below = self.around.floats.below(child.style, self.around.y + y) - self.around.y
         mark = self.around.floats.mark()
-        fragment = self._without_height(child, below)
+        laid = self._with_aside(child, below) if any(aside) else Laid(self._with_nothing(child), None)
+        fragment = laid.fragment
         if fragment is None:
             self.around.floats.back_to(mark)
-            return False
+            return laid, below - self.y
         _place_across(child, fragment, self.space)
         _note_sides(fragment, width, self.space.context)
+        self.placed.append(Placed(self.index, fragment, below, self.space, None, mark))
+        self.floated = self.floated or aside.floats
+        if laid.resume is not None or fragment.height:
+            return laid, below - self.y
+        self.margins = self.margins.joined(own)
         if below > y:  # clearance keeps its margins from those above (§8.3.1)
-            self.y, y = below - top_margins(child, width).size, below
+            self.y = below - above.size
             self.absorbed = self.truncated = False
             self.cleared = below
-            margins = own
-        self.margins = margins
-        self.placed.append(Placed(self.index, fragment, y, self.space, None, mark))
-        self.floated = self.floated or aside_of(child).floats
+            self.margins = own
         self.index += 1
-        return True
+        return None
 
-    def _without_height(self, child: Box, y: float) -> Fragment | None:
-        """A box of no height at `y`, with what stands in it out of the flow; None where that does not fit."""
+    def _with_nothing(self, child: Box) -> Fragment:
+        return Fragment(child, max(0.0, border_box_width(child, self.space)), 0.0)
+
+    def _with_aside(self, child: Box, y: float) -> Laid:
+        """A box at `y` that holds what stands out of the flow, or clears floats, and nothing else."""
         width = max(0.0, border_box_width(child, self.space))
-        if not any(aside_of(child)):
-            return Fragment(child, width, 0.0)
         left = (fixed_margins(child.style) or margin_left_right(child.style, self.space.width, width))[0]
         at_top = self.space.at_top and y <= SLACK and not any(p.fragment.height for p in self.placed)
-        space = self.space._replace(
-            room=self.space.room - y, at_top=at_top, floats=self.around.moved(left, y), grid=None
-        )
-        laid = layout(child, space, None)
-        fits = laid.fragment is not None and laid.resume is None and not laid.fragment.height
-        return laid.fragment if fits else None
+        room, floats = self.space.room - y, self.around.moved(left, y)
+        return layout(child, self.space._replace(room=room, at_top=at_top, floats=floats, grid=None), None)
 
     def _lay_out(self, child: Box) -> tuple[Laid, float]:
         """A child in flow, and the gap above it."""
@@ -414,9 +418,9 @@ def _measure(child: Box, space: Space) -> None:
     if isinstance(child, LinesBox):
         paragraph_of(child, space.context)
     elif type(child) is BlockBox:
-        for inner in child.children:
+        for inner in filter(is_in_flow, child.children):
             _measure(inner, space)
-            if is_in_flow(inner) and not is_through(inner, space.width):
+            if not is_through(inner, space.width):
                 break
 
 

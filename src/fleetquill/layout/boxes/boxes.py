@@ -133,7 +133,7 @@ class Box:
     def forget(self) -> None:
         """Drops what it keeps of its measures: what it holds, or its style, is another from now on."""
         self.widths = None
-        self.through = None
+        self.through = self.aside = None
         self.adjoining = None
 
 

@@ -51,7 +51,9 @@ class Containers:
         """The piece of an inline box that blocks stand in: they move, and are seen through, with it."""
         own = self.cascade.anonymous(style, "block")
         kept = {name: getattr(style, name) for name in WITH_BLOCKS if getattr(style, name) != getattr(own, name)}
-        around = BlockBox(ComputedStyle(style, {**own.__dict__, **kept}) if kept else own, element, blocks)
+        if kept:
+            own = ComputedStyle(style, {**own.__dict__, **kept, "layered": style.layered, "ordinary": style.ordinary})
+        around = BlockBox(own, element, blocks)
         around.page = self.page_name
         return around
 

@@ -10,6 +10,8 @@ import pytest
 from openpyxl.styles import Font
 
 import fleetquill as fq
+from fleetquill.drawing.canvas import Drawing
+from fleetquill.paint.painter import paint_page
 
 COLUMNS, ROWS = 22, 12
 
@@ -59,6 +61,31 @@ def test_cells_without_a_style_have_the_first_font_of_the_workbook(tmp_path, nam
     html = fq.Manuscript.from_workbook(tmp_path / "font.xlsx").to_html()
     (style,) = re.findall(r'<table style="([^"]*)"', html)
     assert f"font-size:{size * 4 / 3:.6g}"[:14] in style and f"font-family:'{name}'" in style
+
+
+def test_the_style_of_a_table_is_seen_in_cells_with_the_first_font(tmp_path):
+    from openpyxl.styles import Alignment
+    from openpyxl.worksheet.table import Table, TableStyleInfo
+
+    book = openpyxl.Workbook()
+    book._fonts[0] = Font(name="Calibri", sz=11, color="FF1D2A2F")
+    for row in (("Barge", "t"), ("Heron", 1), ("Teal", 2)):
+        book.active.append(row)
+    book.active["A1"].alignment = Alignment(horizontal="center")
+    book.active["B1"].font = Font(color="FF0F4C4A")
+    style = TableStyleInfo(name="TableStyleMedium2", showRowStripes=True)
+    book.active.add_table(Table(displayName="Tolls", ref="A1:B3", tableStyleInfo=style))
+    book.save(tmp_path / "table.xlsx")
+    recorder = Drawing(800, 1200)
+    paint_page(
+        recorder, fq.compose(fq.Manuscript.from_workbook(tmp_path / "table.xlsx"))._fragments[0].content, layered=False
+    )
+    inks = {
+        step.arguments[3][0].text: [round(255 * share) for share in step.arguments[2].color[:3]]
+        for step in recorder.steps
+        if step.verb == "text"
+    }
+    assert inks["Barge"] == [255, 255, 255] and inks["t"] == [15, 76, 74] and inks["Heron"] == [29, 42, 47]
 
 
 def without(path, *lost):

@@ -363,7 +363,8 @@ class SheetPages:
         if not cell.has_style:
             return f"text-align:{usual};" if usual != "left" else ""
         looks = self.looks
-        css = looks.font(cell.font) + looks.fill(cell.fill) + looks.borders(cell.border)
+        font = looks.font(cell.font) if cell._style.fontId else ""  # the first is that of the table, but for its styles
+        css = font + looks.fill(cell.fill) + looks.borders(cell.border)
         return css + looks.alignment(cell.alignment, usual=usual)
 
     def _edges(self, place: tuple[int, int], merged: tuple[int, int]) -> str:

@@ -75,6 +75,15 @@ def test_preserve_aspect_ratio(shot, aspect, x, color):
     assert shot(html).getpixel((x, 50)) == color
 
 
+@pytest.mark.parametrize("aspect", ["none", "xMidYMid", "xMinYMin slice"])
+def test_a_view_box_begins_where_it_says(shot, aspect):
+    html = (
+        f'<svg width="100" height="100" viewBox="30 20 10 10" preserveAspectRatio="{aspect}" style="display:block">'
+        '<rect x="30" y="20" width="5" height="5" fill="red"/></svg>'
+    )
+    assert [shot(html).getpixel(point) for point in ((25, 25), (75, 25), (25, 75))] == [RED, WHITE, WHITE]
+
+
 def ink(page):
     """The rectangle around all that is darker than its paper: left, top, right, bottom in px."""
     return page.convert("L").point(lambda value: 255 * (value < 128)).getbbox()

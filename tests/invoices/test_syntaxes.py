@@ -105,6 +105,7 @@ def test_ubl_holds_the_same():
         "{*}ID": "F-2041",
         "{*}DueDate": "2026-07-02",
         "{*}InvoiceLine/{*}Item/{*}Name": "Paper reels",
+        "{*}InvoiceLine/{*}Item/{*}Description": "Nether Mill – Stonecross",
         "{*}InvoiceLine/{*}InvoicedQuantity": "42",
         "{*}PaymentMeans/{*}PayeeFinancialAccount/{*}ID": "IE22REED00000012345678",
         "{*}AccountingSupplierParty/{*}Party/{*}PartyTaxScheme/{*}CompanyID": "XR4402001",

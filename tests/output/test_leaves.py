@@ -82,6 +82,32 @@ def test_links_lead_out_of_an_svg():
     assert [link.get("href") for link in svg.iter(f"{S}a")] == ["https://reedwater.example/?a=1&b=2"]
 
 
+@pytest.mark.parametrize("orientation", range(1, 9))
+def test_a_picture_is_turned_as_it_says(tmp_path, orientation):
+    """The corners of what is stored stand where they stand once it is turned."""
+    from PIL import Image, ImageOps
+
+    stored = Image.new("L", (2, 2))
+    stored.putdata([10, 80, 160, 240])
+    exif = stored.getexif()
+    exif[0x0112] = orientation
+    stored.resize((16, 16), Image.Resampling.NEAREST).save(tmp_path / "p.jpg", exif=exif, quality=100)
+    html = "<img src=p.jpg style='width:40px;height:40px;position:absolute;left:0;top:0'>"
+    root = etree.fromstring(composed(html, base=tmp_path).pages[0].to_svg().encode())
+    (shown,) = root.iter(f"{S}use")
+    a, b, c, d, e, f = map(float, re.fullmatch(r"matrix\((.*)\)", shown.get("transform"))[1].split())
+    corner = {}  # of the unit square that holds the picture
+    for at, value in enumerate((10, 80, 160, 240)):
+        x, y = at % 2 / 2 + 0.25, at // 2 / 2 + 0.25
+        corner[value] = (a * x + c * y + e, b * x + d * y + f)
+    left, top = min(x for x, _ in corner.values()), min(y for _, y in corner.values())
+    found = {value: (x > left + 1, y > top + 1) for value, (x, y) in corner.items()}
+    with Image.open(tmp_path / "p.jpg") as turned:
+        upright = ImageOps.exif_transpose(turned)
+    for value, (right, lower) in found.items():
+        assert abs(upright.getpixel((12 if right else 4, 12 if lower else 4)) - value) < 20
+
+
 def test_margins_stand_on_each_page_with_all_that_they_count():
     html = "<style>@page { @bottom-left { content: 'Page ' counter(page) ' of ' counter(pages) } }</style>" + TALL
     found = []

@@ -11,7 +11,7 @@ import fleetquill as fq
 from fleetquill.pdf.filters import unpacked
 from fleetquill.pdf.objects import Name, Ref, write
 from fleetquill.pdf.reading import PdfReader
-from fleetquill.pdf.syntax import Parser, PdfSyntaxError
+from fleetquill.pdf.syntax import Parser, PdfSyntaxError, without_marks
 
 
 @pytest.fixture(scope="module")
@@ -182,3 +182,21 @@ def test_filters(packed, filters, plain):
 def test_streams_that_cannot_be_unpacked_are_said_so(packed, filters):
     with pytest.raises(PdfSyntaxError):
         unpacked(packed, filters, [])
+
+
+@pytest.mark.parametrize(
+    ("marked", "unmarked"),
+    [
+        (b"/P <</MCID 3>> BDC (x) Tj EMC", b"/Span BMC (x) Tj EMC"),
+        (b"/OC /MC0 BDC /P <</MCID 3>> BDC f EMC EMC", b"/OC /MC0 BDC /Span BMC f EMC EMC"),
+        (
+            b"/Artifact <</Type /Pagination>> BDC EMC /P <</MCID 1>> BDC EMC",
+            b"/Artifact <</Type /Pagination>> BDC EMC /Span BMC EMC",
+        ),
+        (b"(/P <</MCID 3>> BDC) Tj", b"(/P <</MCID 3>> BDC) Tj"),
+        (b"/P <</Lang (de)>> BDC EMC", b"/P <</Lang (de)>> BDC EMC"),
+        (b"/P <</MCID 3>> DP", b"/P <</MCID 3>> DP"),
+    ],
+)
+def test_only_sequences_with_a_number_lose_their_mark(marked, unmarked):
+    assert without_marks(marked) == unmarked

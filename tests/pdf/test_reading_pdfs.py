@@ -200,3 +200,48 @@ def test_streams_that_cannot_be_unpacked_are_said_so(packed, filters):
 )
 def test_only_sequences_with_a_number_lose_their_mark(marked, unmarked):
     assert without_marks(marked) == unmarked
+
+
+@given(st.decimals(allow_nan=False, allow_infinity=False, places=12, min_value=-(10**6), max_value=10**6))
+def test_numbers_that_are_read_are_written_with_all_their_places(value):
+    text = f"{value:f}".encode()
+    assert float(write(Parser(text).value())) == float(text)
+
+
+@pytest.mark.parametrize("text", [b".01338", b"-.000012", b"+0.95047", b"123.45678901234567890"])
+def test_a_number_is_written_as_it_was(text):
+    assert write(Parser(text).value()) == text
+
+
+def letters_of_its_own(scale):
+    """A page of a font whose letters are drawn in the file, at a scale with five places."""
+    parts = [
+        b"<</Type/Catalog/Pages 2 0 R>>", b"<</Type/Pages/Kids[3 0 R]/Count 1>>",
+        b"<</Type/Page/Parent 2 0 R/MediaBox[0 0 300 100]/Contents 4 0 R/Resources<</Font<</F 5 0 R>>>>>>",
+        stream(b"BT /F 10 Tf 10 40 Td (aaaaaaaaaaaaaaaaaaaaaaaa) Tj ET"),
+        b"<</Type/Font/Subtype/Type3/FontBBox[0 0 80 80]/FontMatrix[%s 0 0 %s 0 0]/CharProcs<</a 6 0 R>>/FirstChar 97"
+        b"/LastChar 97/Widths[80]/Encoding<</Type/Encoding/Differences[97/a]>>>>" % (scale, scale),
+        stream(b"80 0 d0 0 0 40 60 re f"),
+    ]  # fmt: skip
+    content, places = b"%PDF-1.7\n", []
+    for number, part in enumerate(parts, 1):
+        places.append(len(content))
+        content += b"%d 0 obj\n%s\nendobj\n" % (number, part)
+    table = b"".join(b"%010d 00000 n \n" % place for place in places)
+    tail = b"trailer<</Size %d/Root 1 0 R>>\nstartxref\n%d\n%%%%EOF" % (len(parts) + 1, len(content))
+    return content + b"xref\n0 %d\n0000000000 65535 f \n%s" % (len(parts) + 1, table) + tail
+
+
+def stream(content):
+    return b"<</Length %d>>stream\n%s\nendstream" % (len(content), content)
+
+
+@pytest.mark.parametrize("scale", [b".01338", b"0.01249", b"0.012041"])
+def test_letters_that_a_file_draws_itself_stay_where_they_are_when_it_is_joined(tmp_path, scale):
+    pypdfium2 = pytest.importorskip("pypdfium2")
+    (tmp_path / "own.pdf").write_bytes(letters_of_its_own(scale))
+    fq.bind([fq.Part(tmp_path / "own.pdf", pages="1")], tmp_path / "joined.pdf")
+    before, after = (
+        pypdfium2.PdfDocument(tmp_path / name)[0].render(scale=2).to_numpy() for name in ("own.pdf", "joined.pdf")
+    )
+    assert before.min() < 50 and (before == after).all()

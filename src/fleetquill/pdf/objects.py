@@ -31,6 +31,15 @@ class Raw(str):
     __slots__ = ()
 
 
+class Real(float):
+    """A number that was read and is written as it was: rounded, the matrix of a font makes its letters other ones."""
+
+    __slots__ = ("text",)
+
+    def __init__(self, text: bytes) -> None:
+        self.text = text
+
+
 MOST_NAMES: Final = 1_000  # written ones that are kept
 LARGEST: Final = 1e8  # no coordinate is larger
 FORMATS: Final = tuple([f"%.{places}f" for places in range(16)])  # of a number, by its decimal places
@@ -110,6 +119,7 @@ WRITERS: Final[dict[type, Callable[[Any], bytes]]] = {
     bytes: _write_bytes,
     int: lambda value: str(value).encode(),
     float: _write_number,
+    Real: lambda value: value.text,
     bool: lambda value: b"true" if value else b"false",
     Name: _write_name,
     Raw: lambda value: value.encode("ascii"),

@@ -11,7 +11,7 @@ import re
 from collections.abc import Iterator
 from typing import Any, Final, NamedTuple
 
-from fleetquill.pdf.objects import Name, Ref
+from fleetquill.pdf.objects import Name, Real, Ref
 
 BLANK: Final = rb"\x00\t\n\x0c\r "
 APART: Final = BLANK + rb"()<>\[\]{}/%"
@@ -20,6 +20,7 @@ TOKEN: Final = re.compile(
     rb"(?P<number>[+-]*(?:\d+\.?\d*|\.\d+)(?:-\d+)?(?=[%b]|$))|/(?P<name>[^%b]*)|(?P<mark><<|>>|[\[\]{}])"
     rb"|(?P<string>\()|<(?P<hex>[0-9A-Fa-f%b]*)>?|(?P<word>[^%b]+)" % (APART, APART, BLANK, APART)
 )
+EXACT: Final = re.compile(rb"[+-]?\d{0,9}\.\d{4,60}")  # numbers that lose something where they are rounded
 REFERENCE: Final = re.compile(rb"[%b]+(\d+)[%b]+R(?=[%b]|$)" % (BLANK, BLANK, APART))
 STREAM: Final = re.compile(rb"[%b]*stream(?:\r\n|\n|\r)" % BLANK)
 HEX_ESCAPE: Final = re.compile(rb"#([0-9A-Fa-f]{2})")
@@ -162,6 +163,8 @@ class Parser:
                 self.place = found.end()
                 return Ref(int(text))
             return int(text)
+        if EXACT.fullmatch(text):
+            return Real(text)
         sign = -1 if text.startswith(b"-") else 1
         plain = text.lstrip(b"+-").split(b"-")[0]
         return sign * (float(plain) if b"." in plain else int(plain))

@@ -89,3 +89,27 @@ def test_a_tile_is_one_picture_in_the_file_however_many_boxes_have_it():
     box = f'<div style="height:9px;width:90px;background:url({image})"></div>'
     once, often = (len(fq.compose(fq.Manuscript.from_html(box * count)).to_bytes()) for count in (1, 20))
     assert often < once + 20 * 60
+
+
+@pytest.mark.parametrize(("mode", "key"), [("RGB", (255, 0, 0)), ("L", 7)])
+def test_a_colour_that_lets_through_does_so_in_every_tile(mode, key):
+    out = BytesIO()
+    image = Image.new(mode, (4, 4), key)
+    image.putpixel((0, 0), 200 if mode == "L" else (0, 0, 200))
+    image.save(out, "PNG", transparency=key)
+    picture = tile(4, 4)._replace(key=mode, content=out.getvalue(), pixels=(4, 4))
+    (part,) = joined(Patch(picture, [0.0, 4.0], [0.0], 4, 4))
+    with pixels_of(part.picture) as shown:
+        alpha = numpy.asarray(shown.convert("RGBA"))[..., 3]
+    assert alpha.shape == (4, 8) and (alpha == 255).sum() == 2 and (alpha == 0).sum() == 30
+
+
+@pytest.mark.parametrize("kept", [60, 100, 300])
+def test_a_tile_that_ends_too_early_is_no_fault_of_the_engine(kept):
+    out = BytesIO()
+    noise = numpy.random.default_rng(1).integers(0, 255, (20, 20, 3), dtype=numpy.uint8)
+    Image.fromarray(noise).save(out, "PNG")
+    url = f"data:image/png;base64,{base64.b64encode(out.getvalue()[:kept]).decode()}"
+    html = f'<div style="width:90px;height:90px;background:url({url})">x</div>'
+    edition = fq.compose(fq.Manuscript.from_html(html))
+    assert "x" in edition.pages[0].text and edition.to_bytes().startswith(b"%PDF")

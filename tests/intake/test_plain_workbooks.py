@@ -119,5 +119,5 @@ def test_parts_that_are_named_and_not_there_are_remarked_and_the_rest_is_shown(t
 
 def test_a_file_without_its_sheet_is_an_error_that_says_so(plain):
     without(plain, "xl/worksheets/sheet1.xml")
-    with pytest.raises(fq.SourceError, match="no workbook that can be read"):
+    with pytest.raises(fq.SourceError, match=r"names sheets that are not in it: xl/worksheets/sheet1\.xml"):
         fq.compose(fq.Manuscript.from_workbook(plain))

@@ -62,7 +62,7 @@ def _is_simple(picture: Picture) -> bool:
     if picture.format not in ("PNG", "GIF", "BMP") or picture.orientation != 1 or picture.fault:
         return False
     with pixels_of(picture) as image:
-        return not image.info.get("icc_profile") and (image.mode in JOINED or image.mode in ("1", "P"))
+        return not image.info.get("icc_profile") and image.mode in (*JOINED, "1", "P")
 
 
 def _repeated(picture: Picture, across: int, down: int) -> Picture:
@@ -81,7 +81,10 @@ def _made(picture: Picture, across: int, down: int) -> Picture:
 
     wide, high = picture.pixels
     with pixels_of(picture) as image:
-        tile = image if image.mode in JOINED else image.convert("RGBA" if "transparency" in image.info else "RGB")
+        if "transparency" in image.info:  # a colour that lets through, which the pixels alone do not say
+            tile = image.convert("RGBA")
+        else:
+            tile = image if image.mode in JOINED else image.convert("RGB")
         whole = Image.new(tile.mode, (wide * across, high * down))
         for column in range(across):
             whole.paste(tile, (column * wide, 0))

@@ -110,8 +110,9 @@ def _opened(content: bytes, name: str, most: int) -> tuple[Any, list[str]]:
     try:
         check_package(io.BytesIO(content), most, where)
         lost = lost_parts(content)
-        if any(SHEETS in part for part in lost):
-            raise KeyError(f"There is no {', '.join(lost)} in it")
+        sheets = [part for part in lost if SHEETS in part]
+        if sheets:
+            raise SourceError(f"The workbook names sheets that are not in it: {', '.join(sheets)}.", where=where)
         try:
             return _loaded(content)
         except KeyError:  # of a part that another names
@@ -119,7 +120,7 @@ def _opened(content: bytes, name: str, most: int) -> tuple[Any, list[str]]:
                 raise
             book, faults = _loaded(without_lost_parts(content))
             return book, [*faults, f"Parts that the workbook names are not in it: {', '.join(lost)}."]
-    except LimitError:
+    except (LimitError, SourceError):
         raise
     except Exception as error:  # whatever a damaged file brings about in those who read it
         raise SourceError(f"The file is no workbook that can be read ({error}).", where=where) from error

@@ -29,6 +29,7 @@ from fleetquill.layout.pages.kept_pages import KeptPages
 from fleetquill.layout.pages.page import PageFragment, count_sections
 from fleetquill.layout.pages.page_area import page_area
 from fleetquill.layout.pages.pages import lay_out_pages
+from fleetquill.layout.pages.reach import scale_to_fit
 from fleetquill.output.besides import NOTHING, Besides
 from fleetquill.output.counted import CountedStream
 from fleetquill.output.how import USUAL, How
@@ -54,6 +55,7 @@ from fleetquill.tree.attachments import Attachment
 from fleetquill.tree.base import Base, Reader
 from fleetquill.tree.contents import fill_contents
 from fleetquill.tree.document import Document, Element
+from fleetquill.tree.excerpt import LEAST_SCALE
 from fleetquill.tree.html import plain_names
 from fleetquill.tree.links import without_unsafe_links
 
@@ -64,7 +66,22 @@ if TYPE_CHECKING:
 MOST_LAYOUTS: Final = 5  # until page references have settled
 ASCII: Final = range(0x20, 0x7F)  # which counters and list marks may be of
 MORE_TEXT: Final = ("fq-ledger", "fq-chart", "fq-figure")  # elements that show text from elsewhere
+NEARER: Final = 0.01  # how much of the page a smaller scale has to win
 LARGEST_KEPT: Final = 2_000_000  # bytes of an SVG file whose drawing is kept
+
+
+def scaled_to_fit(document: Document, job_of: Callable[[Document], Job]) -> Document:
+    """The document at the largest scale at which its pages hold it; as it is where a smaller one helps nothing, for
+    all that is too wide is a part of the page's width."""
+    over = scale_to_fit(job_of(document).pages())
+    while over < 1.0:
+        smaller = copy.copy(document)
+        smaller.scale = max(LEAST_SCALE, document.scale * over)
+        left = scale_to_fit(job_of(smaller).pages())
+        if left < over + NEARER:
+            break
+        document, over = smaller, left
+    return document
 
 
 class Drawer:
@@ -228,7 +245,7 @@ class Job:
         drawer = Drawer(stock, fonts, sheets, policy.check_style)
         services = Services(stock, document, reader, policy, drawer, self.cascade.medium.width)
         self.context = Context(services, self.remarks, self.cascade.counter_styles)
-        self.context.scale = document.scale
+        self.context.scale, self.context.fits = document.scale, document.fits
         self.context.fillable = fillable
         fill_contents(document.root)
         self._check_inline_styles()

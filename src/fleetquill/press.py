@@ -23,7 +23,7 @@ from fleetquill.guard import guarded
 from fleetquill.intake.doors import DATA_DOOR, WEB, door_of
 from fleetquill.intake.order import AtRunTime, Habits, Order, Run
 from fleetquill.intake.reading import WebReader
-from fleetquill.job import Job, Leaves, Written
+from fleetquill.job import Job, Leaves, Written, scaled_to_fit
 from fleetquill.keywords import told_methods
 from fleetquill.layout.pages.page import PageFragment
 from fleetquill.output.counted import CountedStream
@@ -41,7 +41,7 @@ from fleetquill.text.fonts import FontLibrary
 from fleetquill.tree.base import Reader
 from fleetquill.tree.data import check_data
 from fleetquill.tree.document import Document
-from fleetquill.tree.excerpt import excerpt, put_on_page
+from fleetquill.tree.excerpt import Scale, excerpt, put_on_page
 from fleetquill.tree.forms import check_currency
 from fleetquill.tree.lengths import Length, PageSize, as_page
 from fleetquill.tree.words import TemplateWords
@@ -267,7 +267,7 @@ class Press:
         page: PageSize = "",
         margin: Length = "",
         landscape: bool = False,
-        scale: float = 1.0,
+        scale: Scale = 1.0,
         date: datetime | None = None,
         attach: Sequence[str | os.PathLike[str]] = (),
         invoice: Invoice | None = None,
@@ -289,16 +289,17 @@ class Press:
         are paths of more style sheets, applied after the document's own. `only` is the selector of the
         one element that is wanted. `page` (a paper, '80mm 50mm', or width and height in millimetres),
         `margin` and `landscape` go before what the document says of its pages; `scale` makes all that
-        stands on them larger or smaller. `date` is when it was made; without one the file has none. The
-        files of `attach` go along. Its PDF is `tagged`: it says what each part is, in the order of reading. With
-        `fillable` its form controls are filled in by whoever reads it; without, those in a form with the attribute
-        `fq-fillable`. `conform` names standards of it, such as ("PDF/A-3a", "PDF/UA-1"); saving a document that lacks
-        what they ask for raises ConformanceError. With `password` it is locked and opens with that; with
-        `owner_password` it opens for whoever has none, who may only do what `allow` names ('print', 'draft', 'change',
-        'copy', 'comment', 'fill', 'arrange'). The
-        data of an `invoice` goes along, in a file that is PDF/A-3 then; it fills in a template that is given no other
-        data. With `strict` a remark is an error. `progress` is called with a Progress after each page; what it raises
-        ends the work. What was read, how long it took and what was remarked goes to the logger 'fleetquill'.
+        stands on them larger or smaller, 'fit' as much smaller as the widest of it needs, which takes laying it out
+        up to twice more. `date` is when it was made; without one the file has none. The files of `attach` go along.
+        Its PDF is `tagged`: it says what each part is, in the order of reading. With `fillable` its form
+        controls are filled in by whoever reads it; without, those in a form with the attribute `fq-fillable`.
+        `conform` names standards of it, such as ("PDF/A-3a", "PDF/UA-1"); saving a document that lacks what
+        they ask for raises ConformanceError. With `password` it is locked and opens with that; with
+        `owner_password` it opens for whoever has none, who may only do what `allow` names ('print', 'draft',
+        'change', 'copy', 'comment', 'fill', 'arrange'). The data of an `invoice` goes along, in a file that
+        is PDF/A-3 then; it fills in a template that is given no other data. With `strict` a remark is an
+        error. `progress` is called with a Progress after each page; what it raises ends the work. What was
+        read, how long it took and what was remarked goes to the logger 'fleetquill'.
         Raises an error of the FleetQuillError family where source, data or template are at fault.
         """
         clock = _clock_of(source)
@@ -309,7 +310,7 @@ class Press:
             clock.tell("read")
             how = _as_the_document_says(how, document, conform, PDF, invoice)
             filled = fillable or document.fillable
-            job = self._job(_with_all(document, date, attach, invoice), styles, progress, fillable=filled)
+            job = self._paged_job(_with_all(document, date, attach, invoice), styles, progress, fillable=filled)
             clock.tell("styled")
             pages = job.compose()
         clock.tell("laid out", f" on {len(pages)} pages")
@@ -339,7 +340,7 @@ class Press:
         page: PageSize = "",
         margin: Length = "",
         landscape: bool = False,
-        scale: float = 1.0,
+        scale: Scale = 1.0,
         title: str = "",
         date: datetime | None = None,
         attach: Sequence[str | os.PathLike[str]] = (),
@@ -489,9 +490,10 @@ class Press:
             stock = self._stock_of(document)
             rows = RowsJob(document, stock, self._reader_of(document), self.policy, self._paths(styles))
             return rows, lambda stream: rows.write(kind, stream, how)
-        job = self._job(document, styles, listener, fillable=fillable)
         if kind.way == "flow":
+            job = self._job(document, styles, listener, fillable=fillable)
             return job, lambda stream: job.write_flow(kind, stream, how)
+        job = self._paged_job(document, styles, listener, fillable=fillable)
         if kind.way == "web":
             return job, lambda stream: job.write_web(stream, how, self._pictures)
         if kind.way == "leaves":
@@ -511,6 +513,19 @@ class Press:
         reader, paths = self._reader_of(document), self._paths(styles)
         stock = self._stock_of(document)
         return Job(document, stock, reader, self.policy, paths, listener, fillable=fillable)
+
+    def _paged_job(
+        self,
+        document: Document,
+        styles: Sequence[str | os.PathLike[str]],
+        listener: Listener | None,
+        *,
+        fillable: bool,
+    ) -> Job:
+        """A job at the scale that its document asks for, which laying it out may have to find."""
+        if document.fits:
+            document = scaled_to_fit(document, lambda tried: self._job(tried, styles, None, fillable=fillable))
+        return self._job(document, styles, listener, fillable=fillable)
 
     def _stock_of(self, document: Document) -> Stock:
         """What the press keeps; values of a document with a locale of its own are written in that."""
@@ -542,7 +557,7 @@ class Press:
         page: PageSize,
         margin: Length,
         landscape: bool,
-        scale: float,
+        scale: Scale,
     ) -> Iterator[Document]:
         """The document, or one element of it, on its own pages or on others; closed afterwards."""
         document = self._document(source, given)

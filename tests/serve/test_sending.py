@@ -84,7 +84,13 @@ def test_paper_is_as_is_asked(client):
 def test_what_is_wide_is_made_to_fit(client):
     wide = "<html lang=en><title>T</title><div style='width: 1400px'><b style='float: right'>end</b></div>"
     assert send(client, wide).headers["remark-count"] != "0"
-    for query in ("?fit=1400", "?fit=1400&margin=5mm 30mm", "?fit=1400&page=A5&landscape&margin=1mm 2mm 3mm 4mm"):
+    for query in (
+        "?scale=fit",
+        "?scale=fit&page=A5",
+        "?fit=1400",
+        "?fit=1400&margin=5mm 30mm",
+        "?fit=1400&page=A5&landscape&margin=1mm 2mm 3mm 4mm",
+    ):
         answer = send(client, wide, query=query)
         assert answer.headers["remark-count"] == "0", query
         assert "end" in fq.Volume(answer.content).pages[0].text
@@ -108,6 +114,7 @@ def test_what_is_wide_is_made_to_fit(client):
         (PAGE, "text/html", "?page=A55", 422),
         (PAGE, "text/html", "?margin=x", 422),
         (PAGE, "text/html", "?fit=x", 400),
+        (PAGE, "text/html", "?scale=fitting", 400),
         (PAGE, "text/html", "?fit=nan", 400),
         (PAGE, "text/html", "?fit=-1", 400),
         (PAGE, "text/html", "?kind=exe", 406),

@@ -31,10 +31,23 @@ from fleetquill.output.leaves import check_pattern, is_pattern
 from fleetquill.policy import Policy, is_web
 from fleetquill.press import Press, Summary
 from fleetquill.progress import Listener
+from fleetquill.tree.excerpt import Scale
 from fleetquill.whole_files import write_whole
 
 if TYPE_CHECKING:
     from fleetquill.invoices.invoice import Invoice
+
+
+class ScaleType(click.ParamType[Scale]):
+    """A number, or the word 'fit'."""
+
+    name = "scale"
+
+    def convert(self, value: Any, param: click.Parameter | None, ctx: click.Context | None) -> Scale:
+        try:
+            return "fit" if value == "fit" else float(value)
+        except ValueError:
+            self.fail(f"{value!r} is neither a number nor 'fit'.", param, ctx)
 
 
 @click.command()
@@ -72,7 +85,8 @@ if TYPE_CHECKING:
 @click.option("--page", default="", metavar="PAPER", help="Use pages of this size, such as A5 or '80mm 50mm'.")
 @click.option("--margin", default="", metavar="LENGTH", help="Use this margin, or up to four, on every page.")
 @click.option("--landscape", is_flag=True, help="Turn the pages on their side.")
-@click.option("--scale", default=1.0, metavar="NUMBER", help="Make all that stands on the pages larger or smaller.")
+@click.option("--scale", default=1.0, type=ScaleType(), metavar="NUMBER|fit",
+              help="Make all on the pages larger or smaller; 'fit': smaller where it is wider.")  # fmt: skip
 @click.option("--only", default="", metavar="SELECTOR", help="Lay out the one element that this selector names.")
 @click.option("--sheet", "sheets", multiple=True, metavar="NAME", help="Of a workbook, this sheet: by name or number.")
 @click.option("--fit", default="", metavar="HOW", help="Fit sheets: workbook, width, page, none, or a share as 80%.")
@@ -136,7 +150,7 @@ class Asked(NamedTuple):
     page: str
     margin: str
     landscape: bool
-    scale: float
+    scale: Scale
     only: str
     title: str
     attached: tuple[str, ...]

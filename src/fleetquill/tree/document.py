@@ -79,6 +79,7 @@ class Document:
         self.figures: list[Any] = []  # of Matplotlib
         self.files: list[Path] = []  # that it was made from, besides what its reader reads
         self.scale = 1.0  # of all that stands on its pages
+        self.fits = False  # whether that becomes smaller where something is wider than its page
         self.locale, self.currency = "", ""  # in which its values are written, where it says so itself
         self.conform: tuple[str, ...] = ()  # standards that its PDF conforms to, where nothing else is asked for
         self.fillable = False  # whether its controls are filled in

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import copy
-from typing import Final
+from typing import Final, Literal
 
 import tinycss2
 from lxml import etree
@@ -14,6 +14,7 @@ from fleetquill.tree.document import Document
 from fleetquill.tree.lengths import Length, css_lengths, css_page
 
 Element = etree._Element
+Scale = float | Literal["fit"]
 LEAST_SCALE: Final = 0.1
 MOST_SCALE: Final = 10.0
 
@@ -56,13 +57,15 @@ def _keep_alone(chosen: Element, body: Element) -> None:
         inner = outer
 
 
-def put_on_page(document: Document, page: str, margin: Length, *, landscape: bool, scale: float = 1.0) -> Document:
+def put_on_page(document: Document, page: str, margin: Length, *, landscape: bool, scale: Scale = 1.0) -> Document:
     """The document on another page than its own: a size and margins that go before all that it says itself, and a
-    scale of all that stands on its pages."""
-    if not isinstance(scale, (int, float)) or not LEAST_SCALE <= scale <= MOST_SCALE:
+    scale of all that stands on its pages; 'fit' makes it as much smaller as the widest of it needs."""
+    fits = scale == "fit"
+    if not fits and not (isinstance(scale, (int, float)) and LEAST_SCALE <= scale <= MOST_SCALE):
         raise OptionError(
             f"The scale is {scale!r}.",
-            remedy=f"Give one from {LEAST_SCALE:g} to {MOST_SCALE:g}; 1 leaves things as they are.",
+            remedy=f"Give one from {LEAST_SCALE:g} to {MOST_SCALE:g}; 1 leaves things as they are. "
+            "'fit' makes them smaller where they are wider than the page.",
         )
     css = ""
     if page or landscape:
@@ -74,7 +77,7 @@ def put_on_page(document: Document, page: str, margin: Length, *, landscape: boo
     if not css and scale == 1.0:
         return document
     found = document.with_root(document.root)
-    found.scale = scale
+    found.fits, found.scale = fits, scale if isinstance(scale, (int, float)) else 1.0
     if css:
         found.styles = [*document.styles, (f"@page {{ {css} }}", "the page that was asked for")]
     return found

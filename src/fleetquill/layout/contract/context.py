@@ -114,6 +114,7 @@ class Context:
             Box, dict[tuple[Any, ...], Fragment]
         ] = {}  # items laid out for a size, while the pages are made
         self.scale = 1.0  # of what is laid out, on paper
+        self.fits = False  # whether that has been found so that all fits
         self.fitted: set[Box] = set()  # boxes that were made to fit
         self.shrinking = False  # whether lines are measured as they are, for a box that is made to fit
         self.overwide: set[Element | None] = set()  # of tables that would run off the page

@@ -261,7 +261,8 @@ class LineFiller:
 
     def _line_end(self, start: int) -> int:
         end = self._usual_end(start)
-        if self.paragraph.ends[end - 1] - self.paragraph.starts[start] <= self.space.context.paper + SLACK:
+        room = max(self.space.context.paper, self.width)
+        if self.paragraph.ends[end - 1] - self.paragraph.starts[start] <= room + SLACK:
             return end
         if not may_wrap_anywhere(self.paragraph.style):
             return end

@@ -14,6 +14,7 @@ from fleetquill.layout.inline.boxes import ControlBox
 from fleetquill.layout.items.boxes import ItemsBox
 
 SHOWN: Final = 0.5  # of a line's height that may be cut off before its text counts as lost
+REMEDY: Final = " A scale of 'fit' makes all of it as much smaller as that takes."
 SLACK: Final = 1.0  # px that nobody minds
 
 
@@ -23,6 +24,17 @@ class Paper(NamedTuple):
     left: float
     right: float
     context: Context
+
+    def look(self, what: str, box: Box, x: float, width: float) -> bool:
+        """Points out what reaches over one of the sides; whether it does."""
+        left, right = self.left - x, x + width - self.right
+        over = max(left, right)
+        if over <= SLACK:
+            return False
+        goes_on = over == (left if box.style.direction == "rtl" else right)
+        remedy = REMEDY if goes_on and not self.context.fits else ""
+        _remark(self, box, f"{what} reaches {over * 0.75:.1f} pt over the side of the page.{remedy}")
+        return True
 
 
 def remark_lost(parts: Iterable[Fragment], left: float, right: float, context: Context) -> None:
@@ -69,11 +81,8 @@ def _line(line: LineFragment, x: float, y: float, box: Box, paper: Paper) -> flo
     for item in line.items:
         if isinstance(item, Fragment):
             _look(item, at, y + line.y, None, paper)
-        elif isinstance(item, TextSpan) and line.fault is None:
-            over = max(at + item.x + item.width - paper.right, paper.left - at - item.x)
-            if over > SLACK:
-                _remark(paper, box, f"Text reaches {over * 0.75:.1f} pt over the side of the page.")
-                break
+        elif isinstance(item, TextSpan) and line.fault is None and paper.look("Text", box, at + item.x, item.width):
+            break
     return y + line.y + (line.height if _is_shown(line) else 0.0)
 
 
@@ -115,9 +124,8 @@ def _remark_over(ends: list[tuple[Fragment, float]], y: float, paper: Paper) -> 
 def _remark_wide(items: list[Fragment], x: float, paper: Paper) -> None:
     """Items that reach over the sides of the paper."""
     for item in items:
-        over = max(x + item.x + item.width - paper.right, paper.left - x - item.x)
-        if over > SLACK and item.box.style.position == "static":
-            _remark(paper, item.box, f"A box reaches {over * 0.75:.1f} pt over the side of the page.")
+        if item.box.style.position == "static":
+            paper.look("A box", item.box, x + item.x, item.width)
 
 
 def _is_in_flow(fragment: Fragment) -> bool:

@@ -16,6 +16,7 @@ from fleetquill.output.delivery import safe_name
 from fleetquill.output.kinds import KINDS, Kind
 from fleetquill.serve.service.order import SOURCES, Order
 from fleetquill.serve.service.problems import ProblemError
+from fleetquill.tree.excerpt import Scale
 
 SERVED: Final = {name: kind for name, kind in KINDS.items() if kind.way != "leaves"}
 JSON: Final = "application/json"
@@ -75,7 +76,8 @@ def asked_of(request: Request, order: Order) -> Order:
     order = order._replace(kind=kind_of(request).name, locale=query.get("locale", ""), name=pattern)
     if order.document:
         return order
-    fit, scale = _number(query, "fit", "0"), _number(query, "scale", "1")
+    fit = _number(query, "fit", "0")
+    scale: Scale = "fit" if query.get("scale") == "fit" else _number(query, "scale", "1")
     page, margin = query.get("page", ""), query.get("margin", "")
     return order._replace(page=page, margin=margin, landscape="landscape" in query, fit=fit, scale=scale)
 

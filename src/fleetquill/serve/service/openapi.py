@@ -39,6 +39,7 @@ HEADERS: Final = {
 }
 JSON: Final = "application/json"
 FORM: Final = "multipart/form-data"
+SCALE: Final = "How large all is, 1 as it is; 'fit': as much smaller as the widest of it needs."
 TEXT: Final = {"type": "string"}
 SENT: Final[Mapping[str, tuple[str, dict[str, Any]]]] = {
     "html": ("text/html", TEXT),
@@ -171,7 +172,7 @@ def _sending(sources: Sequence[str], kinds: Mapping[str, Kind]) -> dict[str, Any
         _parameter("margin", "query", "One to four lengths.", TEXT),
         _parameter("landscape", "query", "Given, the paper lies on its side.", TEXT),
         _parameter("fit", "query", "Px that the paper is to have room for, beside one another.", {"type": "number"}),
-        _parameter("scale", "query", "How large all is, 1 as it is.", {"type": "number"}),
+        _parameter("scale", "query", SCALE, {"oneOf": [{"type": "number"}, {"const": "fit"}]}),
     ]
     made = _made("Makes a document that is sent.", [*_choices(kinds), *paper, *_heads()], kinds)
     content: dict[str, Any] = {}

@@ -12,6 +12,7 @@ from fleetquill.output.kinds import KINDS
 from fleetquill.progress import Progress
 from fleetquill.remarks import Remark
 from fleetquill.serve.service.problems import ProblemError
+from fleetquill.tree.excerpt import Scale
 
 SOURCES = {"text/html": "html", "text/markdown": "markdown", "application/json": "data"}  # what bodies are
 
@@ -37,7 +38,7 @@ class Order(NamedTuple):
     margin: str = ""
     landscape: bool = False
     fit: float = 0.0
-    scale: float = 1.0
+    scale: Scale = 1.0
     seconds: float = 30.0
 
     @property

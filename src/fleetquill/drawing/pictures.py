@@ -25,7 +25,7 @@ class Picture(NamedTuple):
 
 def pixels_of(picture: Picture) -> Any:
     """A Pillow image of a picture, to be used in a `with`: of the format that it was found to have."""
-    return opened(picture.content, ["JPEG" if picture.format == "MPO" else picture.format])
+    return opened(picture.content, [picture.format])
 
 
 def png_picture(image: Any, width: float, height: float, effort: int = 1) -> Picture:

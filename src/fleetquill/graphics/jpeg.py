@@ -11,30 +11,31 @@ MARKER: Final = re.compile(rb"\xff+([^\x00\xff])", re.DOTALL)  # FF may be repea
 IN_SCAN: Final = re.compile(rb"\xff([\x01-\xfe])", re.DOTALL)  # any marker: FF as data is followed by 00; quick to find
 
 
-def is_damaged(content: bytes) -> bool:
-    """Whether a JPEG breaks off, holds marks that its scans cannot, or restarts out of order.
+def end_of_picture(content: bytes) -> int | None:
+    """Where a JPEG ends, however much stands after it: cameras write more pictures, or films, into the same file.
 
-    What is damaged between two marks alone is not noticed.
+    None where it breaks off, holds marks that its scans cannot, or restarts out of order. What is damaged between two
+    marks alone is not noticed.
     """
     at, scans = 2, 0
     while True:
         found = MARKER.match(content, at)
         if found is None:
-            return True
+            return None
         at, marker = found.end(), found[1][0]
         if marker == END:
-            return scans == 0
+            return at if scans else None
         if marker in STANDALONE:
             continue
         length = int.from_bytes(content[at : at + 2])
         if length < 2 or at + length > len(content) or marker == START or 0x02 <= marker < 0xC0:
-            return True
+            return None
         at += length
         if marker == SCAN:
             scans += 1
             after = _after_scan(content, at)
             if after is None:
-                return True
+                return None
             at = after
 
 

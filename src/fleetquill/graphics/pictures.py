@@ -11,7 +11,7 @@ from fleetquill.drawing.canvas import Drawing
 from fleetquill.drawing.pictures import Picture
 from fleetquill.errors import FleetQuillError
 from fleetquill.graphics.finished_pages import is_finished, page_drawing
-from fleetquill.graphics.jpeg import is_damaged
+from fleetquill.graphics.jpeg import end_of_picture
 from fleetquill.policy import Policy, Resource
 from fleetquill.unpacking import opened
 
@@ -66,25 +66,28 @@ def read_picture(content: bytes, policy: Policy) -> Picture | str:
     try:
         with opened(content, policy.formats) as image:
             wide, high = image.size
-            kind = str(image.format)
-            orientation = _orientation(image)
+            kind = "JPEG" if image.format == "MPO" else str(image.format)
             if kind not in ("JPEG", "PNG") and 0 < wide * high <= policy.picture_pixels:
                 image.load()  # what is damaged says so now; JPEG and PNG are looked at otherwise
+            orientation = _orientation(image)  # of a TIFF that is loaded it is 1: Pillow has turned its pixels
     except Image.DecompressionBombError:
         return "The picture has more pixels than can be opened safely."
     except (UnidentifiedImageError, OSError, ValueError, SyntaxError, KeyError, EOFError, IndexError) as error:
         if isinstance(error, OSError) and "truncated" in str(error):
             return "The picture ends too early; the file is damaged."
         return "The file is not a picture that can be read."
-    if kind == "JPEG" and JPEG_END not in content[-JPEG_TAIL:]:
-        return "The JPEG ends too early; the file is damaged."
+    fault = ""
+    if kind == "JPEG":
+        end = end_of_picture(content)
+        if end is None and JPEG_END not in content[-JPEG_TAIL:]:
+            return "The JPEG ends too early; the file is damaged."
+        content, fault = content[:end], "" if end is not None else DAMAGED
     if wide < 1 or high < 1:
         return "The picture has no pixels."
     if wide * high > policy.picture_pixels:
         return f"The picture has {wide} × {high} pixels, more than the policy allows."
     width, height = (high, wide) if orientation >= 5 else (wide, high)
     key = blake2b(content, digest_size=16).hexdigest()  # two pictures are one where their bytes are the same
-    fault = DAMAGED if kind == "JPEG" and is_damaged(content) else ""
     return Picture(key, kind, content, float(width), float(height), (wide, high), orientation, fault=fault)
 
 

@@ -19,7 +19,7 @@ OFFICE: Final = "http://schemas.openxmlformats.org/officeDocument/2006/relations
 PACKAGE: Final = "http://schemas.openxmlformats.org/package/2006"
 WORD: Final = "application/vnd.openxmlformats-officedocument.wordprocessingml"
 STORED: Final = ("png", "jpeg", "gif")  # packed already
-FORMATS: Final = {"PNG": "png", "JPEG": "jpeg", "MPO": "jpeg", "GIF": "gif"}
+FORMATS: Final = {"PNG": "png", "JPEG": "jpeg", "GIF": "gif"}
 TYPES: Final = {"png": "image/png", "jpeg": "image/jpeg", "gif": "image/gif", "svg": "image/svg+xml"}
 FINE: Final = 2.0  # pixels for a px of a drawing's picture
 

@@ -28,7 +28,7 @@ CAPS: Final = ("butt", "round", "square")
 JOINS: Final = ("miter", "round", "bevel")
 FAR: Final = 8_000.0  # px: further than any page reaches
 EMS: Final = 1000  # units of an em, in which letters are kept
-AS_IS: Final = {"JPEG": "image/jpeg", "MPO": "image/jpeg", "PNG": "image/png", "GIF": "image/gif", "WEBP": "image/webp"}
+AS_IS: Final = {"JPEG": "image/jpeg", "PNG": "image/png", "GIF": "image/gif", "WEBP": "image/webp"}
 ORIENTED: Final = {  # the unit square of a picture onto the unit rectangle, for each EXIF orientation
     1: (1, 0, 0, 1, 0, 0), 2: (-1, 0, 0, 1, 1, 0), 3: (-1, 0, 0, -1, 1, 1), 4: (1, 0, 0, -1, 0, 1),
     5: (0, 1, 1, 0, 0, 0), 6: (0, 1, -1, 0, 1, 0), 7: (0, -1, -1, 0, 1, 1), 8: (0, -1, 1, 0, 0, 1),

@@ -3,8 +3,10 @@
 import base64
 import io
 
+from fontTools.cffLib import FDArrayIndex, FDSelect, FontDict
 from fontTools.colorLib.builder import buildCOLR, buildCPAL
 from fontTools.fontBuilder import FontBuilder
+from fontTools.pens.t2CharStringPen import T2CharStringPen
 from fontTools.pens.ttGlyphPen import TTGlyphPen
 from fontTools.ttLib import newTable
 from fontTools.ttLib.tables import sbixGlyph, sbixStrike
@@ -76,3 +78,49 @@ def as_rule(content):
     """The rule of CSS that names the font Stars."""
     address = base64.b64encode(content).decode()
     return f"@font-face {{ font-family: Stars; src: url(data:font/ttf;base64,{address}) }}"
+
+
+def numbered_font(characters, first=500):
+    """A CFF font whose glyphs have numbers in place of names, as those of East Asia do: `first`, `first` + 10 and on.
+
+    Each glyph is a square, 100 units larger than the last.
+    """
+    names = [".notdef", *(f"cid{first + 10 * place:05}" for place in range(len(characters)))]
+    builder = FontBuilder(1000, isTTF=False)
+    builder.setupGlyphOrder(names)
+    builder.setupCharacterMap({ord(character): name for character, name in zip(characters, names[1:], strict=True)})
+    strings = {}
+    for place, name in enumerate(names):
+        pen = T2CharStringPen(900, None)
+        side = 100 * place
+        if side:
+            pen.moveTo((0, 0))
+            for corner in ((side, 0), (side, side), (0, side)):
+                pen.lineTo(corner)
+            pen.closePath()
+        strings[name] = pen.getCharString()
+    builder.setupCFF("Numbered", {"FullName": "Numbered"}, strings, {})
+    _number_glyphs(builder.font["CFF "].cff[0], len(names))
+    builder.setupHorizontalMetrics(dict.fromkeys(names, (900, 0)))
+    builder.setupHorizontalHeader(ascent=800, descent=-200)
+    builder.setupNameTable({"familyName": "Numbered", "styleName": "Regular", "psName": "Numbered"})
+    builder.setupOS2(sTypoAscender=800)
+    builder.setupPost()
+    stream = io.BytesIO()
+    builder.font.save(stream)
+    return stream.getvalue()
+
+
+def _number_glyphs(top, count):
+    """Makes a font of one dictionary, whose glyphs are called 'cid00500' and so on, one that is keyed by CID."""
+    inner = FontDict()
+    inner.Private = top.Private
+    inner.FontName = "Numbered-All"
+    top.FDArray = FDArrayIndex()
+    top.FDArray.append(inner)
+    top.FDSelect = FDSelect()
+    top.FDSelect.format = 3
+    top.FDSelect.gidArray = [0] * count
+    top.ROS, top.CIDCount = ("Adobe", "Identity", 0), 10_000
+    top.CharStrings.fdArray, top.CharStrings.fdSelect = top.FDArray, top.FDSelect
+    del top.Private

@@ -9,6 +9,7 @@ from functools import lru_cache
 from typing import Any, Final, NamedTuple
 
 from fleetquill.bindery.subject import Subject
+from fleetquill.pdf.compact_fonts import cids_of, read_compact
 from fleetquill.pdf.objects import Name, Ref
 from fleetquill.pdf.reading import PdfReader, Stream
 from fleetquill.pdf.syntax import Parser
@@ -116,13 +117,10 @@ def _true_type_advances(content: bytes) -> dict[int, float]:
 
 
 def _compact_advances(content: bytes) -> dict[int, float]:
-    from fontTools.cffLib import CFFFontSet
     from fontTools.misc.psCharStrings import T2WidthExtractor
 
-    fonts = CFFFontSet()
-    fonts.decompile(io.BytesIO(content), None, isCFF2=False)
-    top = fonts[0]
-    by_number = not hasattr(top, "ROS")
+    top = read_compact(content)
+    cids = cids_of(top)
     unit = 1000 * getattr(top, "FontMatrix", [0.001])[0]
     found: dict[int, float] = {}
     for index, name in enumerate(top.charset):
@@ -131,7 +129,7 @@ def _compact_advances(content: bytes) -> dict[int, float]:
         extractor = T2WidthExtractor(getattr(private, "Subrs", []), letter.globalSubrs, private.nominalWidthX,
                                      private.defaultWidthX, private)  # fmt: skip
         extractor.execute(letter)
-        found[index if by_number else int(name[3:])] = extractor.width * unit
+        found[index if cids is None else cids[index]] = extractor.width * unit
     return found
 
 

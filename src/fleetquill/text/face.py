@@ -162,6 +162,11 @@ class Face:
     def is_cff(self) -> bool:
         return "CFF " in self.tables
 
+    @cached_property
+    def is_cid_keyed(self) -> bool:
+        """Whether the glyphs of a CFF font have numbers of their own in place of names: those of East Asia, mostly."""
+        return self.is_cff and bool(self.hb_font.glyph_to_string(1) == "gid1")
+
     def covers(self, characters: Collection[str]) -> bool:
         """Whether the face has a glyph for each of these characters."""
         return self._covered.issuperset(characters) or all(self._has(character) for character in characters)

@@ -12,6 +12,7 @@ import uharfbuzz as hb
 
 from fleetquill.caches import Budget, Cache
 from fleetquill.output.pdf.file import PdfFile
+from fleetquill.pdf.compact_fonts import cids_of, read_compact
 from fleetquill.pdf.objects import Name, Raw, Ref, number
 from fleetquill.text.face import Face
 
@@ -26,7 +27,7 @@ COMPRESSION: Final = 9
 
 
 class Subset(NamedTuple):
-    """A font program with few glyphs: deflated, its length before, and the numbers that its glyphs have in it."""
+    """A font program with few glyphs: deflated, its length before, and the numbers that show its glyphs."""
 
     program: bytes
     length: int
@@ -68,7 +69,18 @@ def subset(face: Face, glyphs: Iterable[int]) -> Subset:
         made = face.hb_face
         numbers = {glyph: glyph for glyph in glyphs}
     program = bytes(made.reference_table("CFF ").data) if face.is_cff else bytes(made.blob.data)
+    if face.is_cid_keyed:
+        numbers = _cids(program, numbers)
     return Subset(zlib.compress(program, COMPRESSION), len(program), numbers)
+
+
+def _cids(program: bytes, numbers: Mapping[int, int]) -> dict[int, int]:
+    """The numbers that glyphs are shown by in a program that has its own for them, by their places in it."""
+    try:
+        cids = cids_of(read_compact(program))
+    except Exception:  # whatever a library says of a font whose damage was not seen before
+        cids = None
+    return dict(numbers) if cids is None else {glyph: cids[place] for glyph, place in numbers.items()}
 
 
 class PdfFont:

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-import io
 from typing import Any, Final
 
 import uharfbuzz as hb
 
 from fleetquill.output.pdf.file import PdfFile
 from fleetquill.output.pdf.fonts import DROPPED_TABLES
+from fleetquill.pdf.compact_fonts import cids_of, read_compact
 from fleetquill.pdf.objects import Name, Ref
 from fleetquill.text.face import Face
 
@@ -43,9 +43,10 @@ def write_form_font(file: PdfFile, face: Face, descriptor: dict[str, Any]) -> Re
     encoding: Any = Name("WinAnsiEncoding")
     if face.is_cff:
         program = bytes(made.reference_table("CFF ").data)
-        names = _names(program)
-        if names is None:
+        top = read_compact(program)
+        if cids_of(top) is not None:  # its glyphs have no names
             return None
+        names = list(top.charset)
         numbers = plan.old_to_new_glyph_mapping
         differences: list[Any] = [FIRST]
         differences += [Name(names[numbers[glyph]] if glyph in numbers else ".notdef") for glyph in glyphs.values()]
@@ -69,13 +70,3 @@ def write_form_font(file: PdfFile, face: Face, descriptor: dict[str, Any]) -> Re
             "Encoding": encoding,
         }
     )
-
-
-def _names(program: bytes) -> list[str] | None:
-    """The names of the glyphs of a CFF program; None where they have numbers in their place."""
-    from fontTools.cffLib import CFFFontSet
-
-    fonts = CFFFontSet()
-    fonts.decompile(io.BytesIO(program), None, isCFF2=False)
-    top = fonts[0]
-    return None if hasattr(top, "ROS") else list(top.charset)

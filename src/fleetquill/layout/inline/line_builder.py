@@ -78,7 +78,14 @@ class LineBuilder:
     """Builds a line that holds more than words of one run."""
 
     def __init__(
-        self, filler: LineSource, start: int, end: int, runs: list[TextRun], extra: float, hyphen: bool
+        self,
+        filler: LineSource,
+        start: int,
+        end: int,
+        runs: list[TextRun],
+        extra: float,
+        hyphen: bool,
+        gaps: frozenset[int] = frozenset(),
     ) -> None:
         self.filler = filler
         self.paragraph = filler.paragraph
@@ -87,6 +94,7 @@ class LineBuilder:
         self.words_end = self.paragraph.words_end(start, end)
         self.runs = runs
         self.extra = extra
+        self.gaps = gaps  # items after which there is `extra` room, too, although no space is there
         self.hyphen = hyphen
         self.context = filler.space.context
         self.ascent, self.descent = self.paragraph.strut
@@ -122,7 +130,7 @@ class LineBuilder:
                 run = self.paragraph.runs[max(0, following - 1)]
                 limit = min(self.end, starts[following]) if following < len(starts) else self.end
                 stop = index + 1
-                while stop < limit and isinstance(items[stop], Word):
+                while stop < limit and isinstance(items[stop], Word) and stop - 1 not in self.gaps:
                     stop += 1
                 units.append(Unit(index, stop, run.level, run.around, run))
                 index = stop
@@ -219,7 +227,7 @@ class LineBuilder:
             left = x
             item = self.paragraph.items[unit.start]
             if isinstance(item, Word):
-                x = self._place_words(line, unit, x)
+                x = self._place_words(line, unit, x) + (self.extra if unit.stop - 1 in self.gaps else 0.0)
             elif isinstance(item, Edge):
                 width = self.paragraph.widths[unit.start]
                 margin = margin_left_right(item.box.style, 0.0, None)[0 if item.opens else 1]

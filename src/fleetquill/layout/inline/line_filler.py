@@ -35,6 +35,7 @@ from fleetquill.text.shaping import Word, clusters
 
 MOST_BALANCED_LINES: Final = 10
 OVERRUN: Final = "↩"  # at the end of a line that goes on where it would run off the page
+NO_GAPS: Final[frozenset[int]] = frozenset()
 ROUNDED: Final = 1.0  # px that a line may be too wide by and stands where it is aligned: widths that others measured
 
 
@@ -321,14 +322,14 @@ class LineFiller:
             runs = paragraph.runs_between(start, end)
             builder = LineBuilder(self, start, end, runs, 0.0, hyphen)
             return Line(builder.build(0.0 if self.rtl else indent, max(0.0, available - natural) / leaders), end)
-        x, extra = self._place(start, end, available - natural, last)
+        x, extra, gaps = self._place(start, end, available - natural, last)
         if not self.rtl:
             x += indent
         runs = paragraph.runs if len(paragraph.runs) == 1 else paragraph.runs_between(start, end)
-        if paragraph.plain and len(runs) == 1:
+        if paragraph.plain and len(runs) == 1 and not gaps:
             line = self._plain_line(runs[0], start, end, x, extra, hyphen)
         else:
-            line = LineBuilder(self, start, end, runs, extra, hyphen).build(x)
+            line = LineBuilder(self, start, end, runs, extra, hyphen, gaps).build(x)
         if over:
             self._note_overflow(line, start, end, over)
         if end - 1 in paragraph.overrun and end < len(paragraph.items):
@@ -362,23 +363,28 @@ class LineFiller:
                 whole.split(index, [len(item.text)], hyphen=False)
         return line
 
-    def _place(self, start: int, end: int, spare: float, last: bool) -> tuple[float, float]:
-        """Where the line starts, and what each space in it grows by."""
+    def _place(self, start: int, end: int, spare: float, last: bool) -> tuple[float, float, frozenset[int]]:
+        """Where the line starts, what each space in it grows by, and the items after which room is made although no
+        space is there."""
         align = self.align
         if align == "justify":
-            stop = self.paragraph.words_end(start, end) - 1
-            gaps = stop - start - self.paragraph.glues[start:stop].count(0.0)
+            stop = self.paragraph.words_end(start, end)
+            gaps = stop - 1 - start - self.paragraph.glues[start : stop - 1].count(0.0)
             if last:
                 align = self.paragraph.last_alignment
+            between = NO_GAPS
+            if align == "justify" and spare > 0 and not self.paragraph.bidi:
+                between = self.paragraph.gaps_between_signs(start, stop)
+                gaps += len(between)
             if (align == "justify" or (spare < 0 and self.pretty)) and gaps and (spare > 0 or self.pretty):
-                return 0.0, spare / gaps
+                return 0.0, spare / gaps, between
             if align == "justify":
                 align = "right" if self.rtl else "left"
         if spare < -ROUNDED:  # what is too wide runs over where the text goes, however it is aligned (Text 3 §6.4)
-            return (spare if self.rtl else 0.0), 0.0
+            return (spare if self.rtl else 0.0), 0.0, NO_GAPS
         if align == "left":
-            return 0.0, 0.0
-        return (spare if align == "right" else spare / 2), 0.0
+            return 0.0, 0.0, NO_GAPS
+        return (spare if align == "right" else spare / 2), 0.0, NO_GAPS
 
     def _plain_line(self, run: TextRun, start: int, end: int, x: float, extra: float, hyphen: bool) -> LineFragment:
         """A line of words in one style and nothing else."""

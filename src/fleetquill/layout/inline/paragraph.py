@@ -7,6 +7,7 @@ no glyph is touched.
 
 from __future__ import annotations
 
+import re
 from bisect import bisect_left, bisect_right
 from itertools import accumulate, pairwise
 from operator import add
@@ -36,6 +37,9 @@ from fleetquill.text.settings import FontSettings
 from fleetquill.text.shaping import Word, clusters
 
 EPSILON: Final = 0.005  # px
+IDEOGRAPHIC: Final = re.compile(  # signs of Chinese and Japanese, which have no spaces between them
+    "[\u2e80-\u30ff\u3190-\u319f\u31c0-\u9fff\uf900-\ufaff\ufe30-\ufe4f\uff00-\uffef\U00020000-\U0003ffff]"
+)
 
 
 class Paragraph:
@@ -65,6 +69,7 @@ class Paragraph:
         self.strut = metrics_of(style, fonts.of(style))
         self.line_extent = (0.0, 0.0)  # of a simple paragraph's line, above and below its baseline
         self._content_widths: tuple[float, float] | None = None
+        self._ideographic: bool | None = None
 
     def settle(self) -> None:
         """Works out what follows from the items, once all of them are there."""
@@ -118,6 +123,21 @@ class Paragraph:
         while stop > start and may_follow(self.items[stop - 1]):
             stop -= 1
         return stop if stop < end and self._space_after(stop - 1) else end
+
+    def gaps_between_signs(self, start: int, stop: int) -> frozenset[int]:
+        """The items from `start` on, the last before `stop` apart, after which a justified line may be opened although
+        no space is there: beside signs of Chinese and Japanese (CSS Text 3 §7.3)."""
+        if self._ideographic is None:
+            self._ideographic = any(IDEOGRAPHIC.search(i.text) for i in self.items if isinstance(i, Word))
+        if not self._ideographic:
+            return frozenset()
+        return frozenset(index for index in range(start, stop - 1) if self._is_between_signs(index))
+
+    def _is_between_signs(self, index: int) -> bool:
+        before, after = self.items[index : index + 2]
+        if self.glues[index] or not self.breaks[index] or not (isinstance(before, Word) and isinstance(after, Word)):
+            return False
+        return bool(IDEOGRAPHIC.match(before.text[-1]) or IDEOGRAPHIC.match(after.text[0]))
 
     @property
     def is_empty(self) -> bool:

@@ -28,7 +28,7 @@ LEFT_OUT: Final = {  # of CSS, what a page might use and does not get; each is a
     "position: sticky": "stands as relative", "perspective": "no third dimension", "shape-outside": "",
     "text-combine-upright": "", "backdrop-filter": "", "offset-path": "", "mask-border": "",
     "@container": "left out, with a remark",
-    "text-orientation": "letters are turned with their line", "hanging-punctuation": "",
+    "hanging-punctuation": "",
 }  # fmt: skip
 SHOWN: Final = {  # elements that are more than boxes with a style
     "a": "a link, of the document or the web",

@@ -231,6 +231,7 @@ VALUES = [
      0.0)], ['-1px', 'none', '5', 'calc(1px + 2)']),
     ('word-break', [('break-all', 'break-all'), ('keep-all', 'keep-all')], ['break']),
     ('word-spacing', [('2px', 2.0), ('normal', 0.0), ('.5em', Unresolved(0.5, "em"))], ['5']),
+    ('text-orientation', [('upright', 'upright'), ('sideways', 'sideways')], ['vertical']),
     ('writing-mode', [('horizontal-tb', 'horizontal-tb')], ['sideways']),
     ('z-index', [('3', 3), ('-1', -1), ('auto', 'auto')], ['1.5', 'a']),
 ]  # fmt: skip
@@ -452,7 +453,7 @@ list-style-type marker-end marker-mid marker-start orphans overflow-wrap
 paint-order quotes stroke stroke-dasharray stroke-dashoffset stroke-linecap
 stroke-linejoin stroke-miterlimit stroke-opacity stroke-width tab-size text-align
 text-align-last text-anchor text-decoration-skip-ink text-emphasis-color text-emphasis-position text-emphasis-style
-text-indent text-shadow text-transform text-underline-offset text-wrap visibility
+text-indent text-orientation text-shadow text-transform text-underline-offset text-wrap visibility
 white-space widows word-break word-spacing writing-mode -webkit-text-fill-color
 -webkit-text-stroke-color -webkit-text-stroke-width -fq-cell-hints -fq-overrun
 """.split()
@@ -495,7 +496,7 @@ INITIAL = [
      ('stroke-width', '1px'), ('tab-size', '8'), ('table-layout', 'auto'), ('text-align', 'start'),
      ('text-align-last', 'auto'), ('text-anchor', 'start'), ('text-decoration-line', 'none'),
      ('text-decoration-skip-ink', 'auto'), ('text-decoration-style', 'solid'), ('text-decoration-thickness',
-     'auto'), ('text-emphasis-style', 'none'), ('text-indent', '0'), ('text-overflow', 'clip'), ('text-shadow',
+     'auto'), ('text-emphasis-style', 'none'), ('text-indent', '0'), ('text-orientation', 'mixed'), ('text-overflow', 'clip'), ('text-shadow',
      'none'), ('text-transform', 'none'), ('text-underline-offset', 'auto'), ('text-wrap', 'wrap'), ('top', 'auto'),
      ('transform', 'none'), ('transform-box', 'view-box'), ('transform-origin', '50% 50%'), ('translate', 'none'),
      ('scale', 'none'), ('rotate', 'none'), ('unicode-bidi', 'normal'), ('vector-effect', 'none'),

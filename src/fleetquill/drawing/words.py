@@ -8,7 +8,8 @@ from typing import Final
 
 from fleetquill.drawing.canvas import Canvas, Look
 from fleetquill.text import bidi
-from fleetquill.text.shaping import FontSetting, GlyphRun, Word
+from fleetquill.text.glyph_runs import GlyphRun
+from fleetquill.text.shaping import FontSetting, Word
 
 SLOPE: Final = 0.2126  # tangent of 12 degrees, for a slope that the face does not have
 THICKENING: Final = 0.03  # of the size, for strokes made heavier where a family has no bold face

@@ -7,7 +7,8 @@ from fleetquill.drawing.places import Facts, Place
 from fleetquill.drawing.words import gaps_after, runs_along
 from fleetquill.graphics.colored_glyphs import ABOVE, BESIDE, EM, glyph_drawing
 from fleetquill.layout.contract.fragments import TextSpan
-from fleetquill.text.shaping import GlyphRun, Word
+from fleetquill.text.glyph_runs import GlyphRun
+from fleetquill.text.shaping import Word
 
 
 def paint_colored(canvas: Canvas, span: TextSpan, x: float, baseline: float, place: Place | None) -> None:

@@ -9,8 +9,8 @@ from fleetquill.drawing.paths import points_of
 from fleetquill.drawing.words import runs_along
 from fleetquill.layout.contract.fragments import TextSpan
 from fleetquill.text.face import Face
+from fleetquill.text.glyph_runs import GlyphRun
 from fleetquill.text.outlines import outline_of
-from fleetquill.text.shaping import GlyphRun
 
 Interval = tuple[float, float]
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 
-from fleetquill.drawing.canvas import Canvas, Segment, Stroke
+from fleetquill.drawing.canvas import Canvas, Look, Segment, Stroke
 from fleetquill.drawing.paths import rectangle
 from fleetquill.drawing.places import Place
 from fleetquill.layout.contract.fragments import TextSpan
@@ -33,8 +33,7 @@ def paint_span(canvas: Canvas, span: TextSpan, x: float, y: float, place: Place 
         if shadow.blur > 0 and span.words:
             paint_soft(canvas, span, x + shadow.x, baseline + shadow.y, shadow.blur, color)
             continue
-        shown = look._replace(color=color, outline=None)
-        canvas.text(x + shadow.x, baseline + shadow.y, shown, span.words, span.space, span.spaced)
+        _set(canvas, span, look._replace(color=color, outline=None), x + shadow.x, baseline + shadow.y)
     canvas.mark(place)
     if decorations:
         paint_lines(canvas, span, decorations, x, baseline, over=False)
@@ -43,11 +42,20 @@ def paint_span(canvas: Canvas, span: TextSpan, x: float, y: float, place: Place 
 
         paint_colored(canvas, span, x, baseline, place)
     elif span.words:
-        canvas.text(x, baseline, look, span.words, span.space, span.spaced)
+        _set(canvas, span, look, x, baseline)
     if decorations:
         paint_lines(canvas, span, decorations, x, baseline, over=True)
     if style.text_emphasis_style and span.words:
         paint_emphasis(canvas, span, x, baseline)
+
+
+def _set(canvas: Canvas, span: TextSpan, look: Look, x: float, baseline: float) -> None:
+    if span.run.setting.posture:
+        from fleetquill.paint.upright_text import paint_upright  # which few documents have
+
+        paint_upright(canvas, span, look, x, baseline)
+    else:
+        canvas.text(x, baseline, look, span.words, span.space, span.spaced)
 
 
 def paint_lines(

@@ -22,7 +22,7 @@ SCREEN_ONLY: Final = frozenset(  # passed over without a remark
     scroll-padding-inline scroll-padding-inline-end scroll-padding-inline-start scroll-padding-left
     scroll-padding-right scroll-padding-top scroll-snap-align scroll-snap-stop scroll-snap-type scroll-timeline
     scroll-timeline-axis scroll-timeline-name scrollbar-color scrollbar-gutter scrollbar-width speak speak-as
-    text-orientation text-rendering text-size-adjust timeline-scope touch-action transition transition-behavior
+    text-rendering text-size-adjust timeline-scope touch-action transition transition-behavior
     transition-delay transition-duration transition-property transition-timing-function user-modify user-select
     view-timeline view-timeline-axis view-timeline-inset view-timeline-name view-transition-class
     view-transition-name voice-family will-change

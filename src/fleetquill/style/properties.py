@@ -247,6 +247,7 @@ class ComputedStyle(DrawnStyle, EffectStyle):
         keywords("horizontal-tb", "vertical-rl", "vertical-lr", "sideways-rl", "sideways-lr"),
         inherits=True,
     )
+    text_orientation: str = prop("mixed", keywords("mixed", "upright", "sideways"), inherits=True)
     initial_letter: tuple[float, int] = prop((0.0, 0), texts.initial_letter)
     line_clamp: int | Auto = prop("none", one(integer, "none", least=1))
     direction: str = prop("ltr", keywords("ltr", "rtl"), inherits=True)

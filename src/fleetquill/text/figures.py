@@ -7,7 +7,8 @@ same glyphs and advances as shaping each alone, a text of them is a translation 
 from __future__ import annotations
 
 from fleetquill.caches import Cache
-from fleetquill.text.shaping import FontSetting, GlyphRun, Word
+from fleetquill.text.glyph_runs import GlyphRun
+from fleetquill.text.shaping import FontSetting, Word
 
 NOUGHTS = str.maketrans("123456789", "000000000")
 MOST_PATTERNS = 1_000

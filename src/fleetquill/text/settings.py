@@ -73,11 +73,12 @@ class FontSettings:
         faces = tuple(matched)
         features = features_of(style)
         synthesis = {face: needed for face, entry in matched.items() if (needed := _synthesis(style, entry)) != NONE}
-        key = (faces, features, style.language, direction, tuple(synthesis.items()))
+        posture = style.text_orientation if runs_down(style) else ""
+        key = (faces, features, style.language, direction, tuple(synthesis.items()), posture)
         setting = self._settings.get(key)
         if setting is None:
             remark = _remark(faces[0], matched, synthesis)
-            made = FontSetting(faces, features, style.language, direction, synthesis, remark, self._budget)
+            made = FontSetting(faces, features, style.language, direction, synthesis, remark, self._budget, posture)
             setting = self._settings.put(key, made)
         return setting
 
@@ -116,6 +117,11 @@ def _how(needed: Synthesis) -> str:
     return " and ".join(how for how, wanted in (("thickened", needed.bold), ("sloped", needed.slope)) if wanted)
 
 
+def runs_down(style: ComputedStyle) -> bool:
+    """Whether lines run downwards, with signs that stand upright in them (CSS Writing Modes 4 §5.1)."""
+    return style.writing_mode.startswith("vertical") and style.text_orientation != "sideways"
+
+
 def features_of(style: ComputedStyle) -> Features:
     """The OpenType features that the font properties ask for, lowest rank first (CSS Fonts 4 §7.2)."""
     features: dict[str, int] = {}
@@ -131,5 +137,7 @@ def features_of(style: ComputedStyle) -> Features:
         features[NUMERIC_FEATURES[word]] = 1
     if style.font_variant_position != "normal":
         features["subs" if style.font_variant_position == "sub" else "sups"] = 1
+    if runs_down(style):
+        features.update({"vert": 1, "ccmp": 0})  # of two dashes in a row each is turned on its own
     features.update(style.font_feature_settings)
     return tuple(features.items())

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import re
 import unicodedata
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from itertools import groupby
 from types import MappingProxyType
 from typing import Any, Final, NamedTuple
@@ -18,6 +18,8 @@ import uharfbuzz as hb
 from fleetquill.caches import Budget, Cache
 from fleetquill.deadline import heed
 from fleetquill.text.face import Face
+from fleetquill.text.glyph_runs import Adjustment, Cluster, GlyphRun
+from fleetquill.text.posture import stacked
 from fleetquill.text.scripts import script_runs
 from fleetquill.tree.texts import clean
 
@@ -30,98 +32,6 @@ IGNORABLE: Final = frozenset(  # default ignorable: no glyph is missed
 )
 
 Features = tuple[tuple[str, int], ...]
-
-
-class Adjustment(NamedTuple):
-    """Before the glyph at index `at` (or at the end) the pen moves on by `across`; from there on it stands `rise`
-    above the baseline. Both are font units."""
-
-    at: int
-    across: int
-    rise: int
-
-
-class Cluster(NamedTuple):
-    """Glyphs of a run from the index `start` on, before `stop`, and the text that they stand for together."""
-
-    start: int
-    stop: int
-    text: str
-
-
-class GlyphRun:
-    """Glyphs of one face, by number, in visual order.
-
-    The pen moves on by each glyph's own advance; where shaping wants more or less, or a glyph off
-    the baseline, an adjustment says so. `advance` is that of the whole, in ems. `meanings` says of each glyph
-    what text it stands for, '' where that is told by another; `unclear` are the clusters whose glyphs do not give
-    their text back in the order of reading.
-    """
-
-    __slots__ = ("adjustments", "advance", "face", "glyphs", "meanings", "text", "unclear")
-
-    def __init__(
-        self,
-        face: Face,
-        glyphs: tuple[int, ...],
-        adjustments: tuple[Adjustment, ...],
-        advance: float,
-        meanings: tuple[tuple[int, str], ...],
-        text: str,
-        unclear: tuple[Cluster, ...] = (),
-    ) -> None:
-        self.face = face
-        self.glyphs = glyphs
-        self.adjustments = adjustments
-        self.advance = advance
-        self.meanings = meanings
-        self.text = text
-        self.unclear = unclear
-
-    @property
-    def level(self) -> bool:
-        """Whether every glyph stands on the baseline."""
-        return not any(adjustment.rise for adjustment in self.adjustments)
-
-    def pieces(self) -> Iterator[tuple[Adjustment, tuple[int, ...]]]:
-        """The glyphs in pieces, each with the adjustment before it; the last piece may be empty."""
-        adjustment, start = Adjustment(0, 0, 0), 0
-        for following in self.adjustments:
-            if following.at > start or adjustment.across:
-                yield adjustment, self.glyphs[start : following.at]
-            adjustment, start = following, following.at
-        yield adjustment, self.glyphs[start:]
-
-    def parts(self) -> Iterator[tuple[GlyphRun, int, str | None]]:
-        """The run cut at its unclear clusters: each part, how many glyphs stand before it, and of such a cluster its
-        text."""
-        start = 0
-        for first, stop, text in self.unclear:
-            if first > start:
-                yield self._part(start, first), start, None
-            yield self._part(first, stop), first, text
-            start = stop
-        if start < len(self.glyphs):
-            yield self._part(start, len(self.glyphs)), start, None
-
-    def _part(self, start: int, stop: int) -> GlyphRun:
-        """Some of the glyphs; the first stands where it does in the whole."""
-        within = [a for a in self.adjustments if start < a.at < stop or (a.at == stop == len(self.glyphs))]
-        before = [a for a in self.adjustments if a.at <= start]
-        across = sum(a.across for a in before) + sum(map(self.face.advance, self.glyphs[:start]))
-        first = [Adjustment(0, across, before[-1].rise if before else 0)]
-        moved = [Adjustment(a.at - start, a.across, a.rise) for a in within]
-        glyphs, meanings = self.glyphs[start:stop], self.meanings[start:stop]
-        return GlyphRun(self.face, glyphs, (*first, *moved), self.advance, meanings, self.text)
-
-    def places(self) -> Iterator[tuple[int, float, float]]:
-        """Each glyph with the place of its origin, right of the run's start and above the baseline, in ems."""
-        upem, pen = self.face.upem, 0
-        for adjustment, glyphs in self.pieces():
-            pen += adjustment.across
-            for glyph in glyphs:
-                yield glyph, pen / upem, adjustment.rise / upem
-                pen += self.face.advance(glyph)
 
 
 class Word:
@@ -151,7 +61,8 @@ class Synthesis(NamedTuple):
 class FontSetting:
     """Everything but the size that decides how a word is shaped, and the words shaped so far.
 
-    `synthetic` is a remark where the first face had to be made bolder or sloped; '' where not.
+    `synthetic` is a remark where the first face had to be made bolder or sloped; '' where not. `posture` is how signs
+    stand in lines that run downwards: 'mixed' or 'upright'; '' in all others.
     """
 
     __slots__ = (
@@ -167,6 +78,7 @@ class FontSetting:
         "has_inner_spaces",
         "lacks",
         "language",
+        "posture",
         "restricted",
         "segments",
         "space",
@@ -183,11 +95,13 @@ class FontSetting:
         synthesis: Mapping[Face, Synthesis] = MappingProxyType({}),
         synthetic: str = "",
         budget: Budget | None = None,
+        posture: str = "",
     ) -> None:
         self.faces = faces
         self.face = faces[0]
         self.language = language
         self.direction = direction
+        self.posture = posture
         self.synthesis = synthesis
         self.synthetic = synthetic
         self.features = dict(features)
@@ -207,7 +121,8 @@ class FontSetting:
     def __reduce__(self) -> tuple[Any, tuple[Any, ...]]:
         """What another process can be sent: what it is made of, without the words that it keeps."""
         features, synthesis = tuple(self.features.items()), dict(self.synthesis)
-        return FontSetting, (self.faces, features, self.language, self.direction, synthesis, self.synthetic)
+        made_of = (self.faces, features, self.language, self.direction, synthesis, self.synthetic)
+        return FontSetting, (*made_of, None, self.posture)
 
     @property
     def from_right(self) -> FontSetting:
@@ -217,7 +132,7 @@ class FontSetting:
         if self._from_right is None:
             features = tuple(self.features.items())
             self._from_right = FontSetting(
-                self.faces, features, self.language, "rtl", self.synthesis, self.synthetic, self._budget
+                self.faces, features, self.language, "rtl", self.synthesis, self.synthetic, self._budget, self.posture
             )
         return self._from_right
 
@@ -322,7 +237,10 @@ class FontSetting:
         buffer.language = self.language or "en"
         hb.shape(face.hb_font, buffer, self.features)
         infos, positions = buffer.glyph_infos, buffer.glyph_positions
-        return _glyph_run(text, face, infos, positions, from_right=self.direction == "rtl"), len(infos)
+        run = _glyph_run(text, face, infos, positions, from_right=self.direction == "rtl")
+        if self.posture == "upright":
+            run = stacked(run)
+        return run, len(infos)
 
 
 def _weight(text: str, word: Word) -> int:

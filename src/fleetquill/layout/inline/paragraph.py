@@ -131,11 +131,15 @@ class Paragraph:
             self._ideographic = any(IDEOGRAPHIC.search(i.text) for i in self.items if isinstance(i, Word))
         if not self._ideographic:
             return frozenset()
-        return frozenset(index for index in range(start, stop - 1) if self._is_between_signs(index))
+        return frozenset(index for index in range(start, stop - 1) if self._is_between_signs(index, stop))
 
-    def _is_between_signs(self, index: int) -> bool:
-        before, after = self.items[index : index + 2]
-        if self.glues[index] or not self.breaks[index] or not (isinstance(before, Word) and isinstance(after, Word)):
+    def _is_between_signs(self, index: int, stop: int) -> bool:
+        following = index + 1
+        while following < stop - 1 and isinstance(self.items[following], Edge):
+            following += 1
+        before, after = self.items[index], self.items[following]
+        may_break = any(self.breaks[index:following])
+        if self.glues[index] or not may_break or not (isinstance(before, Word) and isinstance(after, Word)):
             return False
         return bool(IDEOGRAPHIC.match(before.text[-1]) or IDEOGRAPHIC.match(after.text[0]))
 

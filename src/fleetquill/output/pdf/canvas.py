@@ -30,7 +30,8 @@ from fleetquill.pdf.objects import Ref, number, write
 from fleetquill.style.box_values import IDENTITY, multiply
 from fleetquill.style.values import TRANSPARENT, Rgba
 from fleetquill.text.face import Face
-from fleetquill.text.shaping import GlyphRun, Synthesis, Word
+from fleetquill.text.glyph_runs import GlyphRun
+from fleetquill.text.shaping import Synthesis, Word
 
 if TYPE_CHECKING:
     from fleetquill.output.pdf.resources import Resources

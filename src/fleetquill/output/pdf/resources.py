@@ -27,7 +27,8 @@ from fleetquill.pdf.copying import Copier, Shared, form_of_page
 from fleetquill.pdf.finished import FinishedPage
 from fleetquill.pdf.objects import Name, Ref
 from fleetquill.text.face import Face
-from fleetquill.text.shaping import GlyphRun, Word
+from fleetquill.text.glyph_runs import GlyphRun
+from fleetquill.text.shaping import Word
 
 if TYPE_CHECKING:
     from fleetquill.output.pdf.tags import Sheet

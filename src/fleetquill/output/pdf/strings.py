@@ -10,7 +10,8 @@ from typing import Final, NamedTuple
 from fleetquill.caches import Budget, Cache
 from fleetquill.pdf.objects import number
 from fleetquill.text.figures import Figures
-from fleetquill.text.shaping import GlyphRun, Word
+from fleetquill.text.glyph_runs import GlyphRun
+from fleetquill.text.shaping import Word
 
 MOST_WORDS: Final = 40_000  # whose strings are kept
 MOST_FIGURES: Final = 512

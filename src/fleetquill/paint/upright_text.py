@@ -1,0 +1,34 @@
+"""Words in lines that run downwards, whose signs stand upright (CSS Writing Modes 4 §5.1)."""
+
+from __future__ import annotations
+
+from typing import Final
+
+from fleetquill.drawing.canvas import Canvas, Look
+from fleetquill.drawing.words import gaps_after, runs_along
+from fleetquill.layout.contract.fragments import TextSpan
+from fleetquill.text.posture import pieces_of
+from fleetquill.text.shaping import Word
+
+MIDDLE: Final = 0.38  # of an em, from the baseline up to the middle of the square that signs of East Asia fill
+
+
+def paint_upright(canvas: Canvas, span: TextSpan, look: Look, x: float, baseline: float) -> None:
+    """The words of a span, as the canvas is turned with their line: signs that stand upright are turned back."""
+    setting = span.run.setting
+    ends = {id(word.runs[-1]) for word, gap in zip(span.words, gaps_after(span.words, span.spaced), strict=True)
+            if gap and word.runs}  # fmt: skip
+    for along, run in runs_along(look, span.words, span.space, span.spaced):
+        spaced = id(run) in ends and setting.space.face is run.face
+        for start, stop, middle in pieces_of(run, setting.posture):
+            word = Word(run.text, (run.part(start, stop),), stop - start, "", False)
+            goes_on = [True] if spaced and stop == len(run.glyphs) else None
+            left = x + along + start * look.letter_spacing
+            if middle is None:
+                canvas.text(left, baseline, look, (word,), span.space, goes_on)
+                continue
+            away = middle * look.size
+            canvas.save()
+            canvas.transform((0.0, -1.0, 1.0, 0.0, left + away, baseline - MIDDLE * look.size))
+            canvas.text(-away, MIDDLE * look.size, look, (word,), span.space, goes_on)
+            canvas.restore()

@@ -80,7 +80,7 @@ def as_rule(content):
     return f"@font-face {{ font-family: Stars; src: url(data:font/ttf;base64,{address}) }}"
 
 
-def numbered_font(characters, first=500):
+def numbered_font(characters, first=500, family="Numbered", allowed=0):
     """A CFF font whose glyphs have numbers in place of names, as those of East Asia do: `first`, `first` + 10 and on.
 
     Each glyph is a square, 100 units larger than the last.
@@ -103,8 +103,8 @@ def numbered_font(characters, first=500):
     _number_glyphs(builder.font["CFF "].cff[0], len(names))
     builder.setupHorizontalMetrics(dict.fromkeys(names, (900, 0)))
     builder.setupHorizontalHeader(ascent=800, descent=-200)
-    builder.setupNameTable({"familyName": "Numbered", "styleName": "Regular", "psName": "Numbered"})
-    builder.setupOS2(sTypoAscender=800)
+    builder.setupNameTable({"familyName": family, "styleName": "Regular", "psName": family.replace(" ", "")})
+    builder.setupOS2(sTypoAscender=800, fsType=allowed)
     builder.setupPost()
     stream = io.BytesIO()
     builder.font.save(stream)

@@ -17,6 +17,7 @@ from fleetquill.text.woff import PACKED, unpacked
 
 STRETCH_OF_CLASS: Final = (50.0, 62.5, 75.0, 87.5, 100.0, 112.5, 125.0, 150.0, 200.0)  # OS/2 usWidthClass
 OUTLINES: Final = frozenset(("glyf", "CFF ", "CFF2"))  # tables of them
+NO_EMBEDDING, BITMAPS_ALONE = 0x0002, 0x0200  # OpenType, OS/2 fsType
 ITALIC_BITS: Final = 0x201  # OS/2 fsSelection: italic, oblique
 COLLECTION: Final = b"ttcf"
 MOST_KEPT: Final = 4_000  # outlines and the like, of one face

@@ -8,9 +8,13 @@ from pathlib import Path
 from typing import Final, NamedTuple
 
 from fleetquill.caches import Cache
-from fleetquill.errors import SourceError, Where
-from fleetquill.text.face import Face
+from fleetquill.errors import FleetQuillError, SourceError, Where
+from fleetquill.text.face import NO_EMBEDDING, Face
 
+HAN_ENDINGS: Final = (  # of families that have the same characters in the forms of one country, by language
+    ("ja", " jp"), ("ko", " kr"), ("zh-hk", " hk"), ("zh-mo", " hk"), ("zh-tw", " tc"), ("zh-hant", " tc"),
+    ("zh", " sc"),
+)  # fmt: skip
 GENERIC: Final = {  # what the generic families stand for
     "sans-serif": "source sans pro",
     "serif": "source serif pro",
@@ -25,6 +29,7 @@ GENERIC: Final = {  # what the generic families stand for
 }
 LAST_RESORT: Final = ("source sans pro", "dejavu sans")
 MOST_MATCHES: Final = 2_000  # font wishes whose faces are kept
+MOST_LOOKED_FOR: Final = 10_000  # clusters that no wanted family has, and the faces that have them
 MOST_FACES: Final = 512  # that are open at a time
 
 Range = tuple[float, float]
@@ -115,6 +120,7 @@ class FontLibrary:
         self._own = set(entries := list(entries))
         self._faces: Cache[object, Face] = Cache(MOST_FACES)
         self._matches: Cache[object, dict[Face, FaceEntry]] = Cache(MOST_MATCHES)
+        self._covering: Cache[object, tuple[Face | None]] = Cache(MOST_LOOKED_FOR)
         for entry in entries:
             self._families.setdefault(entry.family.lower(), []).append(entry)
         if under is None and not self._families:
@@ -180,6 +186,36 @@ class FontLibrary:
             entry = best(next(iter(self.families.values())), weight, style, stretch)[0]
             found[self.face(entry, weight, stretch)] = entry
         return found
+
+    def covering(self, weight: int, style: str, stretch: float, language: str, needed: frozenset[str]) -> Face | None:
+        """A face of any family that has all of these characters (CSS Fonts 4 §5.3, installed font fallback).
+
+        A document's own fonts are none of them: they are for where they are asked for.
+        """
+        if self._under is not None:
+            return self._under.covering(weight, style, stretch, language, needed)
+        key = (weight, style, stretch, language, needed)
+        found = self._covering.get(key)
+        if found is None:
+            found = self._covering.put(key, (self._first_covering(*key),))
+        return found[0]
+
+    def _first_covering(
+        self, weight: int, style: str, stretch: float, language: str, needed: frozenset[str]
+    ) -> Face | None:
+        ending = next((of for start, of in HAN_ENDINGS if language.lower().startswith(start)), HAN_ENDINGS[-1][1])
+        for family in sorted(self._families, key=lambda name: (not name.endswith(ending), name)):
+            for entry in best(self._families[family], weight, style, stretch):
+                face = self._opened(entry, weight, stretch, sloped=style != "normal")
+                if face is not None and face.covers(needed) and not face.embedding & NO_EMBEDDING:
+                    return face
+        return None
+
+    def _opened(self, entry: FaceEntry, weight: float, stretch: float, *, sloped: bool) -> Face | None:
+        try:
+            return self.face(entry, weight, stretch, sloped=sloped)
+        except FleetQuillError:  # a file that nobody asked for by name
+            return None
 
 
 def best(entries: list[FaceEntry], weight: int, style: str, stretch: float) -> list[FaceEntry]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from typing import Any, Final
 
 import tinycss2
@@ -77,8 +78,12 @@ class FontSettings:
         key = (faces, features, style.language, direction, tuple(synthesis.items()), posture)
         setting = self._settings.get(key)
         if setting is None:
+            wish = (style.font_weight, style.font_style, style.font_stretch, style.language)
+            more = partial(self.library.covering, *wish)
             remark = _remark(faces[0], matched, synthesis)
-            made = FontSetting(faces, features, style.language, direction, synthesis, remark, self._budget, posture)
+            made = FontSetting(
+                faces, features, style.language, direction, synthesis, remark, self._budget, posture, more
+            )
             setting = self._settings.put(key, made)
         return setting
 

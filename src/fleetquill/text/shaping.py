@@ -17,7 +17,7 @@ import uharfbuzz as hb
 
 from fleetquill.caches import Budget, Cache
 from fleetquill.deadline import heed
-from fleetquill.text.face import Face
+from fleetquill.text.face import BITMAPS_ALONE, NO_EMBEDDING, Face
 from fleetquill.text.glyph_runs import Adjustment, Cluster, GlyphRun
 from fleetquill.text.posture import stacked
 from fleetquill.text.scripts import script_runs
@@ -25,7 +25,6 @@ from fleetquill.tree.texts import clean
 
 MOST_WORDS: Final = 200_000  # kept for one font setting
 PLAIN: Final = re.compile(r"[\x20-\x7e\xa0-\u024f\u2010-\u2027\u2030-\u205e\u20a0-\u20bf]*")  # Latin script alone
-NO_EMBEDDING, BITMAPS_ALONE = 0x0002, 0x0200  # OpenType, OS/2 fsType
 IGNORABLE: Final = frozenset(  # default ignorable: no glyph is missed
     "\u00ad\u034f\u061c\u200b\u200c\u200d\u200e\u200f\u202a\u202b\u202c\u202d\u202e\u2060\u2061\u2062\u2063"
     "\u2064\u2066\u2067\u2068\u2069\ufe0e\ufe0f\ufeff"
@@ -58,6 +57,14 @@ class Synthesis(NamedTuple):
     slope: bool
 
 
+FindFace = Callable[[frozenset[str]], Face | None]  # one that has all of these characters
+
+
+def no_face(needed: frozenset[str]) -> Face | None:
+    """No face but those that are given."""
+    return None
+
+
 class FontSetting:
     """Everything but the size that decides how a word is shaped, and the words shaped so far.
 
@@ -78,6 +85,7 @@ class FontSetting:
         "has_inner_spaces",
         "lacks",
         "language",
+        "more",
         "posture",
         "restricted",
         "segments",
@@ -96,12 +104,14 @@ class FontSetting:
         synthetic: str = "",
         budget: Budget | None = None,
         posture: str = "",
+        more: FindFace = no_face,
     ) -> None:
         self.faces = faces
         self.face = faces[0]
         self.language = language
         self.direction = direction
         self.posture = posture
+        self.more = more  # finds a face for what `faces` do not have
         self.synthesis = synthesis
         self.synthetic = synthetic
         self.features = dict(features)
@@ -132,7 +142,15 @@ class FontSetting:
         if self._from_right is None:
             features = tuple(self.features.items())
             self._from_right = FontSetting(
-                self.faces, features, self.language, "rtl", self.synthesis, self.synthetic, self._budget, self.posture
+                self.faces,
+                features,
+                self.language,
+                "rtl",
+                self.synthesis,
+                self.synthetic,
+                self._budget,
+                self.posture,
+                self.more,
             )
         return self._from_right
 
@@ -221,6 +239,10 @@ class FontSetting:
         for face in self.faces:
             if face.covers(set(composed) - IGNORABLE):
                 return face
+        other = self.more(frozenset(needed))
+        if other is not None:
+            self.colored = self.colored or other.is_colored
+            return other
         return next((face for face in self.faces if face.covers(cluster[0])), self.face)
 
     def _shape_run(self, text: str, face: Face) -> tuple[GlyphRun, int]:

@@ -339,7 +339,7 @@ class Job:
         """Links to places that are not there, as they are found again when the file is written."""
         if not self._is_linked:
             return
-        names = {name for page in pages for name, _, _ in page.places}
+        names = {"", "top", *(name for page in pages for name, _, _ in page.places)}
         for page in pages:
             for placed in (placed for part in page.parts for placed in walk_past_quiet(part)):
                 target = _target_of(placed.box.element)

@@ -60,7 +60,7 @@ REMARKS = [
     ("<p style='font:9pt DejaVu Sans;font-variant:small-caps'>x", "The font has no small capitals; they are made of its others."),
     ("<p style='font-variant:small-caps'>x", None),
     ("<p>漢字</p><p>漢", "No font has a glyph for '漢' (U+6F22), '字' (U+5B57); a box stands in its place. (3 times)"),
-    ("<style>p{-moz-x:1;-webkit-y:2}</style>", "Properties and selectors with a browser's own prefix are passed over."), ("<style>::-moz-x,p::selection{color:red}</style>", None),
+    ("<style>p{-moz-x:1;-webkit-y:2}</style>", "Properties, values and selectors with a browser's own prefix are passed over."), ("<style>::-moz-x,p::selection{color:red}</style>", None),
     ("<style>@container (width>1px){p{color:red}}</style>", "Rules in '@container' are left out: sizes of containers are not asked."),
     ("<div style='height:20px;overflow:hidden'><p>a<p>b</div>", "What stands in this box is taller than it: text is cut off."),
     ("<div style='height:20px;overflow:hidden;line-height:20px'>a</div>", None),

@@ -5,7 +5,7 @@ from __future__ import annotations
 from itertools import groupby
 
 from fleetquill.drawing.canvas import Canvas, Path, Segment
-from fleetquill.drawing.paths import Corners, inset, polygon, rounded
+from fleetquill.drawing.paths import Corners, inset, polygon, rectangle, rounded
 from fleetquill.paint.borders import Frame, Side, Sides, shades
 from fleetquill.paint.strokes import stroke_line, stroke_ring
 from fleetquill.style.values import Rgba
@@ -22,10 +22,38 @@ def paint_borders(canvas: Canvas, sides: Sides, frame: Frame, corners: Corners) 
     if not frame.last:
         bottom = bottom._replace(width=0.0)
     sides = (top, right, bottom, left)
-    widths = (top.width, right.width, bottom.width, left.width)
     present = [side for side in sides if side.width > 0]
     if not present or frame.width <= 0 or frame.height <= 0:
         return
+    if not corners.square and len(present) < 4:  # where there is no side, its inner and outer edge are one
+        canvas.save()
+        canvas.clip(_strips(sides, frame, corners))
+        _paint_sides(canvas, sides, present, frame, corners)
+        canvas.restore()
+    else:
+        _paint_sides(canvas, sides, present, frame, corners)
+
+
+def _strips(sides: Sides, frame: Frame, corners: Corners) -> Path:
+    """Where the sides that are there may reach: as far in as they are wide, or their corners round."""
+    x, y, width, height = frame[:4]
+    top_left, top_right, bottom_right, bottom_left = corners
+    top, right, bottom, left = (
+        max(side.width, first, second) if side.width > 0 else 0.0
+        for side, first, second in zip(
+            sides,
+            (top_left[1], top_right[0], bottom_right[1], bottom_left[0]),
+            (top_right[1], bottom_right[0], bottom_left[1], top_left[0]),
+            strict=True,
+        )
+    )
+    strips = ((x, y, width, top), (x + width - right, y, right, height), (x, y + height - bottom, width, bottom),
+              (x, y, left, height))  # fmt: skip
+    return [segment for strip in strips if strip[2] > 0 and strip[3] > 0 for segment in rectangle(*strip)]
+
+
+def _paint_sides(canvas: Canvas, sides: Sides, present: list[Side], frame: Frame, corners: Corners) -> None:
+    widths = (sides[0].width, sides[1].width, sides[2].width, sides[3].width)
     alike = len({(side.style, side.color) for side in present}) == 1
     if alike and present[0].style in ("solid", "double") and (not corners.square or len(present) > 1):
         for start, end, color in shades(0, present[0]):

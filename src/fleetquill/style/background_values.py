@@ -4,14 +4,15 @@ from __future__ import annotations
 
 from typing import Any, Final, NamedTuple
 
+from tinycss2 import parse_one_component_value
+
 from fleetquill.deadline import heed
 from fleetquill.style.colors import HUES, SPACES
-from fleetquill.style.lengths import Relative, below, finite, length, length_percentage
+from fleetquill.style.lengths import DEGREES, Relative, below, finite, length, length_percentage
 from fleetquill.style.tokens import Parser, Token, Tokens, ident, split_commas, split_slash
 from fleetquill.style.values import Rgba, color_value, string_or_url, together
 
 MODERN: Final = frozenset(("lab", "lch", "oklab", "oklch", "color", "color-mix"))  # colours that go over in oklab
-DEGREES: Final = {"deg": 1.0, "grad": 0.9, "rad": 57.29577951308232, "turn": 360.0}
 
 
 class Url(NamedTuple):
@@ -255,14 +256,21 @@ def position(tokens: Tokens) -> tuple[Any, Any] | None:
     index = 0
     while index < len(tokens):
         word = words[index]
-        offset = length_percentage(tokens[index + 1]) if index + 1 < len(tokens) else None
+        offset = tokens[index + 1] if index + 1 < len(tokens) else None
+        if offset is not None and length_percentage(offset) is None:
+            offset = None
         step = 1 if offset is None else 2
-        if word in ("left", "right"):
+        if word in ("left", "right") and across is None:
             across = _from_side(word == "right", offset)
-        elif word in ("top", "bottom"):
+        elif word in ("top", "bottom") and down is None:
             down = _from_side(word == "bottom", offset)
-        elif word == "center":
-            across, down = (Relative(0.0, 0.5), down) if across is None else (across, Relative(0.0, 0.5))
+        elif word == "center" and offset is None:
+            if across is None and not {"left", "right"} & set(words):
+                across = Relative(0.0, 0.5)
+            elif down is None:
+                down = Relative(0.0, 0.5)
+            else:
+                return None
         else:
             return None
         index += step
@@ -286,14 +294,12 @@ def _offset(token: Token, sides: dict[str, float]) -> Any:
     return Relative(0.0, sides[word]) if word in sides else length_percentage(token)
 
 
-def _from_side(far: bool, offset: Any) -> Any:
+def _from_side(far: bool, offset: Token | None) -> Any:
     if offset is None:
         return Relative(0.0, 1.0 if far else 0.0)
     if not far:
-        return offset
-    if isinstance(offset, Relative):
-        return Relative(-offset.px, 1.0 - offset.ratio)
-    return Relative(-offset, 1.0) if isinstance(offset, float) else None
+        return length_percentage(offset)
+    return length_percentage(parse_one_component_value(f"calc(100% - {offset.serialize()})"))
 
 
 def size(tokens: Tokens) -> Any:

@@ -26,6 +26,7 @@ from fleetquill.style.page_selectors import PageKind
 from fleetquill.style.properties import INHERITED, INITIAL_STYLE, PROPERTIES, ComputedStyle
 from fleetquill.style.selectors import Selector, Siblings, Test
 from fleetquill.style.sheet import (
+    CSS_WIDE,
     Declarations,
     Fault,
     PageRule,
@@ -37,7 +38,7 @@ from fleetquill.style.sheet import (
 )
 from fleetquill.style.shorthands import INLINE, expand
 from fleetquill.style.text_values import ALIGNED_BLOCKS
-from fleetquill.style.tokens import Token, Tokens, without_space
+from fleetquill.style.tokens import Token, Tokens, ident, without_space
 from fleetquill.style.values import BLACK
 
 Element = etree._Element
@@ -384,7 +385,7 @@ class Cascade:
         basis = _Basis(parent, self.medium, self._units)
         variables = {name: tokens for name, tokens in winners.items() if name.startswith("--")}
         if variables:
-            values["variables"] = _resolve_variables({**values["variables"], **variables})
+            values["variables"] = _resolve_variables(_overridden(values["variables"], variables))
         settled = {
             field: _settle(field, value, values["variables"], base)
             for field, value in winners.items()
@@ -516,6 +517,8 @@ def _finish(style: ComputedStyle) -> None:
         style.text_align = "start"  # tables are aligned that way, their text is not, as browsers have it
     if not SINGLE_TRANSFORMS.isdisjoint(values):
         style.transform = all_transforms(style.translate, style.rotate, style.scale, style.transform)
+    if values.get("clip") and style.position in ("absolute", "fixed") and not style.clip_path:
+        style.clip_path = style.clip
     style.outside = _outside(style)
     style.layered = bool(
         style.position != "static"
@@ -620,6 +623,20 @@ def _settle(field: str, value: Any, variables: Any, base: dict[str, Any]) -> Any
     if isinstance(value, Wide) and value.keyword == "revert":
         value = base.get(field, Wide("unset"))
     return value
+
+
+def _overridden(
+    inherited: Mapping[str, tuple[Token, ...]], own: Mapping[str, tuple[Token, ...]]
+) -> dict[str, tuple[Token, ...]]:
+    """The custom properties that an element has, its own over those that it inherits (CSS Variables 1 §2.2)."""
+    found = {**inherited}
+    for name, tokens in own.items():
+        keyword = ident(tokens[0]) if len(tokens) == 1 else ""
+        if keyword == "initial":  # as if it had never been set
+            found.pop(name, None)
+        elif keyword not in CSS_WIDE:
+            found[name] = tokens
+    return found
 
 
 def _resolve_variables(variables: dict[str, tuple[Token, ...]]) -> dict[str, tuple[Token, ...]]:

@@ -10,7 +10,7 @@ from typing import Final
 from tinycss2 import parse_one_component_value
 from tinycss2.color4 import parse_color
 
-from fleetquill.style.lengths import number
+from fleetquill.style.lengths import DEGREES, number
 from fleetquill.style.tokens import Token, ident, split_commas, without_space
 
 Triple = tuple[float, float, float]
@@ -188,6 +188,11 @@ def srgb_of(token: Token) -> tuple[float, float, float, float] | str | None:
         return srgb_of(parts[0][0]) if [len(part) for part in parts] == [1, 1] else None  # paper is light
     if token.type == "function" and token.lower_name in CHANNELS and any(ident(t) == "from" for t in token.arguments):
         return _relative(token)
+    if token.type == "function" and any(part.type == "function" for part in token.arguments):
+        reckoned = _reckoned(token)
+        if reckoned is None:
+            return None
+        token = reckoned
     try:
         parsed = parse_color(token)
     except (ValueError, OverflowError, ArithmeticError):
@@ -216,6 +221,33 @@ CHANNELS: Final = {  # of the functions that colours are made with, by their nam
     "oklab": ("oklab", "lab"),
     "oklch": ("oklch", "lch"),
 }
+
+
+def _reckoned(token: Token) -> Token | None:
+    """A colour with the sums among its channels worked out (CSS Color 4 §4, CSS Values 4 §10)."""
+    parts = [_reckoned_channel(part) if part.type == "function" else part.serialize() for part in token.arguments]
+    return None if None in parts else parse_one_component_value(f"{token.name}({''.join(map(str, parts))})")
+
+
+def _reckoned_channel(token: Token) -> str | None:
+    units: set[str] = set()
+    value = number(parse_one_component_value(_without_units(token, units)))
+    return None if value is None or len(units) > 1 else f"{value:.6f}{''.join(units)}"
+
+
+def _without_units(token: Token, units: set[str]) -> str:
+    """A sum of percentages or angles as one of numbers; the unit that they have is noted."""
+    if token.type == "function":
+        return f"{token.name}({''.join(_without_units(part, units) for part in token.arguments)})"
+    if token.type == "() block":
+        return f"({''.join(_without_units(part, units) for part in token.content)})"
+    if token.type == "percentage":
+        units.add("%")
+        return f"{token.value}"
+    if token.type == "dimension" and token.lower_unit in DEGREES:
+        units.add("deg")
+        return f"{token.value * DEGREES[token.lower_unit]}"
+    return str(token.serialize())
 
 
 def _relative(token: Token) -> tuple[float, float, float, float] | None:

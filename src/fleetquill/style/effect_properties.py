@@ -13,7 +13,7 @@ from fleetquill.style import emphasis_values as emphasis
 from fleetquill.style import filter_values as filters
 from fleetquill.style.lengths import Length, Relative, length, length_percentage
 from fleetquill.style.property_rows import prop, property_table
-from fleetquill.style.shape_values import Clip, clip_path, four
+from fleetquill.style.shape_values import Clip, clip, clip_path, four
 from fleetquill.style.tokens import Token, Tokens, ident
 from fleetquill.style.values import CURRENT, Rgba, color_value, compute_color, keywords, one
 
@@ -94,6 +94,7 @@ def _repeats(tokens: Tokens) -> tuple[str, str] | None:
 class EffectStyle:
     """The part of a computed style that few boxes have anything to say in."""
 
+    clip: str | Clip = prop("", clip, compute=boxes.compute_parts)
     clip_path: str | Clip = prop("", clip_path, compute=boxes.compute_parts)
     mask_image: tuple[Any, ...] = prop((), backgrounds.layers(backgrounds.layer_image), compute=boxes.compute_parts)
     mask_mode: tuple[str, ...] = prop(("match-source",), _word_layers(*MASK_MODES))

@@ -17,6 +17,8 @@ from fleetquill.units import PX_PER_UNIT
 Auto = str  # the keyword 'auto', 'none', 'normal', … that some lengths may also be
 LARGEST: Final = 1e6  # px, some 260 m; lengths end there (CSS Values 4 §5.1 leaves the range to us)
 
+DEGREES: Final = {"deg": 1.0, "grad": 0.9, "rad": 57.29577951308232, "turn": 360.0}
+
 
 def finite(value: float, largest: float = LARGEST) -> float:
     """A value within what layout can reckon with; one that is no number counts as 0 (CSS Values 4 §10.9)."""

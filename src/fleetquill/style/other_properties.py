@@ -9,7 +9,7 @@ SCREEN_ONLY: Final = frozenset(  # passed over without a remark
     accent-color animation animation-composition animation-delay animation-direction animation-duration
     animation-fill-mode animation-iteration-count animation-name animation-play-state animation-range
     animation-timeline animation-timing-function anchor-name anchor-scope appearance backface-visibility caret
-    caret-animation caret-color caret-shape color-scheme contain contain-intrinsic-block-size
+    color-adjust caret-animation caret-color caret-shape color-scheme contain contain-intrinsic-block-size
     contain-intrinsic-height contain-intrinsic-inline-size contain-intrinsic-size contain-intrinsic-width container
     container-name container-type content-visibility cursor field-sizing forced-color-adjust
     ime-mode interactivity interpolate-size overflow-anchor overlay overscroll-behavior overscroll-behavior-block
@@ -36,7 +36,7 @@ NOT_CARRIED_OUT: Final = frozenset(  # of the standards, too, but a remark where
     """
     animation-range-end animation-range-start backdrop-filter background-position-block
     background-position-inline background-position-x background-position-y block-step box-snap break-variant
-    clip d dynamic-range-limit font-language-override font-optical-sizing font-palette font-size-adjust
+    d dynamic-range-limit font-language-override font-optical-sizing font-palette font-size-adjust
     font-synthesis-position font-variant-emoji font-variation-settings hanging-punctuation
     hyphenate-limit-last hyphenate-limit-lines hyphenate-limit-zone inline-sizing initial-letter-align
     initial-letter-wrap line-fit-edge line-height-step margin-trim math-depth math-shift math-style

@@ -33,6 +33,7 @@ NEVER: Final = frozenset(  # states that paper does not have (Selectors 4 §9)
         "indeterminate",
         "valid",
         "invalid",
+        "host",  # of a shadow tree, which no document has (CSS Scoping 1 §3.2)
     ]
 )
 
@@ -526,12 +527,20 @@ def _lang(_name: str, arguments: Tokens) -> tuple[Test, Specificity]:
     return test, (0, 1, 0)
 
 
+def _of_shadows(_name: str, arguments: Tokens) -> tuple[Test, Specificity]:
+    """:host() and :host-context(): understood, and never so (CSS Scoping 1 §3.2)."""
+    _, (ids, classes, names) = _matches_any([_without_pseudo_element(option) for option in parse_selectors(arguments)])
+    return _never, (ids, classes + 1, names)
+
+
 FUNCTIONAL_CLASSES: Final[dict[str, Callable[[str, Tokens], tuple[Test, Specificity]]]] = {
     "is": _is,
     "where": _where,
     "not": _not,
     "has": _has,
     "lang": _lang,
+    "host": _of_shadows,
+    "host-context": _of_shadows,
     "nth-child": _nth,
     "nth-last-child": _nth,
     "nth-of-type": _nth,

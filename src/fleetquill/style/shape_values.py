@@ -5,8 +5,8 @@ from __future__ import annotations
 from typing import Any, Final, NamedTuple
 
 from fleetquill.style.background_values import CENTRE, position
-from fleetquill.style.lengths import length_percentage
-from fleetquill.style.tokens import Token, Tokens, ident, split_commas, split_slash
+from fleetquill.style.lengths import length, length_percentage
+from fleetquill.style.tokens import Token, Tokens, ident, split_commas, split_slash, without_space
 from fleetquill.style.values import reference
 
 
@@ -83,6 +83,17 @@ def clip_path(tokens: Tokens) -> Any:
         return Clip(None, area)
     shape = _shape(rest[0])
     return None if shape is None else Clip(shape, area)
+
+
+def clip(tokens: Tokens) -> Any:
+    """'' for auto, or a Clip: what of an absolutely positioned box is seen (CSS Masking 1, appendix A)."""
+    if len(tokens) == 1 and ident(tokens[0]) == "auto":
+        return ""
+    if len(tokens) != 1 or tokens[0].type != "function" or tokens[0].lower_name != "rect":
+        return None
+    parts = [part for part in without_space(tokens[0].arguments) if not (part.type == "literal" and part.value == ",")]
+    edges = tuple("auto" if ident(part) == "auto" else length(part) for part in parts)
+    return None if len(edges) != 4 or None in edges else Clip(Rect(edges, NO_RADII), "border-box")
 
 
 def _shape(token: Token) -> Any:

@@ -532,7 +532,8 @@ def _strip_space(tokens: Tokens) -> list[Token]:
     return tokens
 
 
-PREFIXED: Final = "Properties and selectors with a browser's own prefix are passed over."
+PREFIXED: Final = "Properties, values and selectors with a browser's own prefix are passed over."
+PREFIXED_VALUE: Final = re.compile(r"(^|[\s,(])-(moz|ms|o|webkit)-|^(alpha\(|progid:)")
 PREFIX: Final = re.compile(r":-(moz|ms|o|webkit)-")
 
 
@@ -540,6 +541,8 @@ def _unknown(node: Token) -> Fault:
     name = node.lower_name
     if fields_of(name):
         value = tinycss2.serialize(node.value).strip()
+        if PREFIXED_VALUE.search(value):
+            return _fault(node, PREFIXED)
         return _fault(node, f"The value '{value}' is not understood for the property '{name}'.")
     if name.startswith("-") and not name.startswith("-fq-"):
         return _fault(node, PREFIXED)

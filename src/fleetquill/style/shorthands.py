@@ -308,6 +308,9 @@ def _logical() -> dict[str, Shorthand]:
         "border-block": _border("top", "bottom"),
         "border-inline": _border("left", "right", prefix=INLINE),
     }
+    for down, side in (("start", "top"), ("end", "bottom")):
+        for across, end in (("start", "left"), ("end", "right")):
+            found[f"border-{down}-{across}-radius"] = _alias(f"border_{side}_{end}_radius", INLINE)
     for limit in ("min", "max"):
         found[f"{limit}-inline-size"] = _alias(f"{limit}_width")
         found[f"{limit}-block-size"] = _alias(f"{limit}_height")

@@ -192,7 +192,8 @@ class Writer:
             if not link or not content:
                 yield content
             elif link.startswith("#"):
-                yield f'<w:hyperlink w:anchor="{attribute(self._shared.bookmark(link[1:]))}">{content}</w:hyperlink>'
+                anchor = "_top" if link == "#" else self._shared.bookmark(link[1:])  # which every document has
+                yield f'<w:hyperlink w:anchor="{attribute(anchor)}">{content}</w:hyperlink>'
             elif address := encoded(link):
                 name = self._part.relate("hyperlink", address, outside=True)
                 yield f'<w:hyperlink r:id="{name}">{content}</w:hyperlink>'

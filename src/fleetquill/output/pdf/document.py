@@ -25,6 +25,7 @@ from fleetquill.pdf.locks import new_lock
 from fleetquill.pdf.objects import Name, Ref, number
 from fleetquill.tree.metadata import Metadata
 
+TOP: Final = "top"  # of the document, where nothing else is called so (HTML §7.4.6.4)
 PAGES_IN_A_NODE: Final = 64
 LEAST_SIDE: Final = 3  # points of a page (ISO 19005-2 §6.1.13)
 MOST_SIDE: Final = 14_400
@@ -157,13 +158,14 @@ class PdfDocument:
         if self._tags is not None and place is not None:
             entries["StructParent"] = self._tags.link(place, ref, page)
         if target.startswith("#"):
-            name = target[1:].encode("utf-8")
-            part = self._parts.get(target[1:])
+            wanted = target[1:] or TOP
+            name = wanted.encode("utf-8")
+            part = self._parts.get(wanted)
             if self._standards.is_modern and self._tags is not None and part is not None:
                 entries["A"] = {"S": Name("GoTo"), "D": name, "SD": self._tags.destination(part)}
             else:
                 entries["Dest"] = name
-            self.wanted.setdefault(target[1:], len(self._pages) + 1)
+            self.wanted.setdefault(wanted, len(self._pages) + 1)
         else:
             entries["A"] = {"Type": Name("Action"), "S": Name("URI"), "URI": _encoded(target).encode("ascii")}
         return self._file.add(entries, ref)
@@ -199,7 +201,7 @@ class PdfDocument:
 
     def missing_destinations(self) -> list[tuple[str, int]]:
         """Identifiers that links lead to and that nothing has, with the page of such a link."""
-        return [(name, page) for name, page in self.wanted.items() if name not in self._destinations]
+        return [(name, page) for name, page in self.wanted.items() if name not in self._destinations and name != TOP]
 
     def finish(self, metadata: Metadata, bookmarks: Sequence[Bookmark]) -> None:
         for node, kids in self._nodes:
@@ -215,6 +217,9 @@ class PdfDocument:
         )
         outline = self._outline(bookmarks)
         names: dict[str, Any] = {}
+        if TOP in self.wanted and self._pages:
+            page, size = self._pages[0].ref, self._pages[0].size
+            self._destinations.setdefault(TOP, [page, Name("XYZ"), None, _points(size, size.height), None])
         destinations = self._name_tree()
         if destinations:
             names["Dests"] = destinations

@@ -6,7 +6,7 @@ import copy
 import io
 from bisect import bisect_left, bisect_right
 from collections.abc import Callable, Iterable, Sequence
-from functools import cached_property
+from functools import cached_property, partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, BinaryIO, Final, NamedTuple, cast
 
@@ -111,7 +111,10 @@ class Drawer:
 
             root = parse_svg(content)
             found = root if isinstance(root, str) else draw_svg(root, self._room(pictures, ()))
-            if len(content) <= LARGEST_KEPT and b"<image" not in content:  # pictures are the document's own
+            shared = len(content) <= LARGEST_KEPT and b"<image" not in content  # pictures are the document's own
+            if isinstance(found, Drawing) and found.scales and not found.stretches:
+                found.redraw = partial(_drawn_again, content, self._room(None if shared else pictures, ()))
+            if shared:
                 self._kept.put(key, found)
         return found
 
@@ -138,7 +141,7 @@ class Drawer:
         found = drawn_element(root, name)
         return None if found is None else element_filter(found, self._room(pictures, self._sheets), style)
 
-    def _room(self, pictures: PictureStore, sheets: Sequence[tuple[int, Sheet]]) -> SvgRoom:
+    def _room(self, pictures: PictureStore | None, sheets: Sequence[tuple[int, Sheet]]) -> SvgRoom:
         from fleetquill.graphics.svg.styles import BASE
         from fleetquill.graphics.svg.svg import SvgRoom
 
@@ -149,8 +152,22 @@ class Drawer:
                 [base, *sheets, *((AUTHOR, stock.sheet(check(css, Where("SVG")), "")) for css in own)], self.fonts
             ),
             self.fonts.of,
-            pictures.get,
+            _no_picture if pictures is None else pictures.get,
         )
+
+
+def _no_picture(url: str) -> str:
+    return f"'{url}' is none."
+
+
+def _drawn_again(content: bytes, room: SvgRoom, width: float, height: float) -> Drawing:
+    """An SVG file in a place of that size: its content is fitted anew where the ratio is another than its own."""
+    from fleetquill.graphics.svg.reading import parse_svg
+    from fleetquill.graphics.svg.svg import draw_svg_at
+
+    root = parse_svg(content)
+    assert not isinstance(root, str)  # it was read before
+    return draw_svg_at(root, room, width, height)
 
 
 class Services:

@@ -67,6 +67,7 @@ REMARKS = [
     ("<div style='height:20px;overflow:hidden'><div style='position:absolute'>a</div><p>b<p>c</div>", "What stands in this box is taller than it: text is cut off."),
     ("<div style='height:20px'><p style='margin:0'>a<p style='margin:0'>b</div><p>after", "What stands in this box is 15.2 pt taller than it and lies over what follows."),
     ("<div style='height:20px'><p style='margin:0'>a<p style='margin:0'>b</div>", None),
+    ("<div style='height:20px'>a<br>b</div><div style='margin-left:50px'>beside it</div>", None),
     ("<div style='width:40px;overflow:hidden;white-space:nowrap'>some words</div>", "'some words' is 30.6 pt wider than its line; it is cut off."),
     ("<div style='display:flex'><div style='flex:none;width:2000px'>x</div></div>", "A box reaches 961.4 pt over the side of the page. A scale of 'fit' makes all of it as much smaller as that takes."),
     ("<div style='display:flex;direction:rtl'><div style='flex:none;width:2000px'>x</div></div>", "A box reaches 961.4 pt over the side of the page. A scale of 'fit' makes all of it as much smaller as that takes."),

@@ -172,9 +172,10 @@ def test_clip_hides_what_is_outside_of_it(css, seen):
 
 def leads_to(document, page):
     """The index of the page that the link at the top left of a page leads to."""
-    text = document[page].get_textpage()
+    shown = document[page]
+    text = shown.get_textpage()
     left, bottom, right, top = text.get_charbox(0)
-    link = raw.FPDFLink_GetLinkAtPoint(document[page].raw, (left + right) / 2, (bottom + top) / 2)
+    link = raw.FPDFLink_GetLinkAtPoint(shown.raw, (left + right) / 2, (bottom + top) / 2)
     destination = raw.FPDFLink_GetDest(document.raw, link)
     return raw.FPDFDest_GetDestPageIndex(document.raw, destination) if destination else None
 
@@ -199,3 +200,22 @@ def test_an_element_called_top_is_where_they_lead(tmp_path):
 def test_clips_that_are_none_are_told(value):
     (remark,) = composed(f"div {{ clip: {value} }}", BOX).remarks
     assert "is not understood" in remark.message
+
+
+@pytest.mark.parametrize(
+    ("selector", "html", "matches"),
+    [
+        ("i:dir(rtl)", "<p dir=rtl><i>x</i>", True),
+        ("i:dir(ltr)", "<p dir=rtl><i>x</i>", False),
+        ("i:dir(ltr)", "<p><i>x</i>", True),
+        ("i:dir(rtl)", "<p dir=rtl><b dir=ltr><i>x</i></b>", False),
+        ("i:dir(ltr)", "<p dir=rtl><i dir=LTR>x</i>", True),
+        ("i:not(:dir(rtl))", "<p><i>x</i>", True),
+        ("i:dir(up)", "<p><i>x</i>", False),
+    ],
+)
+def test_elements_by_their_direction(selector, html, matches):
+    edition = composed(f"{selector} {{ padding-left: 20px }}", html)
+    assert not edition.remarks
+    (place,) = edition.locate("i")
+    assert (place.width > 15) == matches

@@ -6,7 +6,7 @@ Coordinates are px from the page's top-left corner, y down.
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from typing import Any, NamedTuple, Protocol
+from typing import Any, Final, NamedTuple, Protocol
 
 from fleetquill.drawing.fields import Field
 from fleetquill.drawing.gradients import Shade
@@ -157,6 +157,9 @@ class Step(NamedTuple):
     arguments: tuple[Any, ...]
 
 
+NEAR_RATIO: Final = 0.005  # a drawing whose ratio differs by no more is scaled as it is
+
+
 class Drawing:
     """A vector picture of `width` × `height` px: calls on a canvas kept as data, to be set anywhere at any size.
 
@@ -164,8 +167,8 @@ class Drawing:
     """
 
     __slots__ = (
-        *("_marked", "extent", "faults", "fills", "height", "inline", "plain", "redraw", "steps", "stretches"),
-        "width",
+        *("_marked", "extent", "faults", "fills", "height", "inline", "plain", "redraw", "scales", "steps"),
+        *("stretches", "width"),
     )
 
     def __init__(self, width: float, height: float, *, inline: bool = False) -> None:
@@ -180,6 +183,7 @@ class Drawing:
         self._marked: Place | None = None
         self.plain = True  # nothing but opaque shapes: the same in every file
         self.redraw: Callable[[float, float], Drawing] | None = None  # where its content hangs on its size
+        self.scales = False  # whether that is so only where its ratio changes
 
     def __getstate__(self) -> dict[str, Any]:
         """What another process can be sent: the drawing as it is, at its size."""
@@ -199,6 +203,8 @@ class Drawing:
     def at_size(self, width: float, height: float) -> Drawing:
         """The drawing for a place of that size."""
         if self.redraw is None or (abs(width - self.width) < 0.5 and abs(height - self.height) < 0.5):
+            return self
+        if self.scales and abs(width * self.height - height * self.width) < NEAR_RATIO * width * self.height:
             return self
         return self.redraw(width, height) if width > 0 and height > 0 else self
 

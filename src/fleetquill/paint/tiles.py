@@ -72,6 +72,8 @@ def paint_tiles(canvas: Canvas, shown: Shown, tiles: Tiles) -> None:
         for patch in joined(Patch(shown, *tiles)):
             canvas.tiles(*patch)
         return
+    if isinstance(shown, Drawing):
+        shown = shown.at_size(tiles.width, tiles.height)
     for y in tiles.rows:
         for x in tiles.columns:
             if isinstance(shown, Drawing):

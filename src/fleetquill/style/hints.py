@@ -16,6 +16,7 @@ Hint = Callable[[str], str]  # the attribute's value → CSS declarations
 
 
 DIMENSION: Final = re.compile(r"\s*\+?(\d+(?:\.\d+)?|\.\d+)(%?)")
+NUMBER_ALONE: Final = re.compile(r"[-+]?(\d+\.?\d*|\.\d+)([eE][-+]?\d+)?")
 WHOLE: Final = re.compile(r"\s*\+?(\d+)")
 HEX: Final = re.compile(r"#?([0-9a-fA-F]{6}|[0-9a-fA-F]{3})")
 FONT_SIZES: Final = ("x-small", "small", "medium", "large", "x-large", "xx-large", "xxx-large")  # <font size=1> to 7
@@ -31,6 +32,16 @@ def _dimension(*names: str, least: float = 0.0) -> Hint:
             return ""
         size = f"{float(found[1])}{found[2] or 'px'}"
         return "".join(f"{name}:{size};" for name in names)
+
+    return hint
+
+
+def _drawn_size(name: str) -> Hint:
+    """A size of a drawing: a number of px, or a length in any unit (SVG 2 §8.2)."""
+
+    def hint(value: str) -> str:
+        value = value.strip()
+        return f"{name}:{value}{'px' if NUMBER_ALONE.fullmatch(value) else ''};"
 
     return hint
 
@@ -286,7 +297,7 @@ _DRAWN: Final[dict[str, Hint]] = {
     },
     **{name: _number_of_px(name) for name in ("font-size", "letter-spacing", "word-spacing")},
 }  # fmt: skip
-HINTS["svg"] = {**_SIZE, **_DRAWN}
+HINTS["svg"] = {**_DRAWN, "width": _drawn_size("width"), "height": _drawn_size("height")}
 _DRAWN_TAGS: Final = (
     "g", "path", "rect", "circle", "ellipse", "line", "polyline", "polygon", "text", "tspan", "textpath", "use",
     "image", "symbol", "switch", "marker", "pattern", "clippath", "mask", "stop", "lineargradient", "radialgradient",

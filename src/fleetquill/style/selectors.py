@@ -527,6 +527,17 @@ def _lang(_name: str, arguments: Tokens) -> tuple[Test, Specificity]:
     return test, (0, 1, 0)
 
 
+def _dir(_name: str, arguments: Tokens) -> tuple[Test, Specificity]:
+    """:dir(), by the nearest element that says a direction (Selectors 4 §7.1)."""
+    wanted = "".join(token.serialize() for token in arguments).strip().lower()
+
+    def test(element: Element, _siblings: Siblings) -> bool:
+        said = (around.get("dir", "").strip().lower() for around in (element, *element.iterancestors()))
+        return next((found for found in said if found in ("ltr", "rtl")), "ltr") == wanted
+
+    return test, (0, 1, 0)
+
+
 def _of_shadows(_name: str, arguments: Tokens) -> tuple[Test, Specificity]:
     """:host() and :host-context(): understood, and never so (CSS Scoping 1 §3.2)."""
     _, (ids, classes, names) = _matches_any([_without_pseudo_element(option) for option in parse_selectors(arguments)])
@@ -539,6 +550,7 @@ FUNCTIONAL_CLASSES: Final[dict[str, Callable[[str, Tokens], tuple[Test, Specific
     "not": _not,
     "has": _has,
     "lang": _lang,
+    "dir": _dir,
     "host": _of_shadows,
     "host-context": _of_shadows,
     "nth-child": _nth,

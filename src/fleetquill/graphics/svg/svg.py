@@ -49,9 +49,15 @@ def draw_svg(root: Element, room: SvgRoom, style: ComputedStyle | None = None) -
     `style` is that of an element in a document, whose box shows its opacity and transform; a file has none.
     """
     drawing = _Painter(root, room, style).drawing()
-    if style is not None and view_box(root.get("viewbox")) is None:  # its viewport is as large as its box will be
+    drawing.scales = view_box(root.get("viewbox")) is not None
+    if style is not None and not drawing.stretches:  # its viewport is as large as its box will be
         drawing.redraw = lambda width, height: _Painter(root, room, style, (width, height)).drawing()
     return drawing
+
+
+def draw_svg_at(root: Element, room: SvgRoom, width: float, height: float) -> Drawing:
+    """The drawing of a file in a place of that size, whatever it says of its own."""
+    return _Painter(root, room, None, (width, height)).drawing()
 
 
 def draw_part(part: Element, room: SvgRoom, style: ComputedStyle) -> Drawing | None:

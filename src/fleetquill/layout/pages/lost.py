@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from math import inf
 from typing import Final, NamedTuple
 
@@ -114,7 +114,8 @@ def _remark_over(ends: list[tuple[Fragment, float]], y: float, paper: Paper) -> 
             continue
         for other, other_end in ends[place + 1 :]:
             beside = other.x >= child.x + child.width - SLACK or child.x >= other.x + other.width - SLACK
-            if not beside and y + other.y < end - SLACK and other_end > y + other.y and _is_in_flow(other):
+            below = y + other.y >= end - SLACK or other_end <= y + other.y
+            if not beside and not below and _is_in_flow(other) and _lie_over(child, other):
                 over = (end - y - child.y - child.height) * 0.75
                 message = f"What stands in this box is {over:.1f} pt taller than it and lies over what follows."
                 _remark(paper, child.box, message)
@@ -126,6 +127,30 @@ def _remark_wide(items: list[Fragment], x: float, paper: Paper) -> None:
     for item in items:
         if item.box.style.position == "static":
             paper.look("A box", item.box, x + item.x, item.width)
+
+
+def _lie_over(one: Fragment, other: Fragment) -> bool:
+    """Whether a line of one lies over a line of the other, both within the same box."""
+    lines = list(_lines_of(other, 0.0, 0.0))
+    return any(
+        x < right - SLACK and x + wide > left + SLACK and y < bottom - SLACK and y + high > top + SLACK
+        for x, y, wide, high in _lines_of(one, 0.0, 0.0)
+        for left, top, right, bottom in ((a, b, a + c, b + d) for a, b, c, d in lines)
+    )
+
+
+def _lines_of(fragment: Fragment, x: float, y: float) -> Iterator[tuple[float, float, float, float]]:
+    """The text of lines: from where it begins to where it ends, as high as its line."""
+    x, y = x + fragment.x, y + fragment.y
+    for child in fragment.children:
+        if not isinstance(child, LineFragment):
+            yield from _lines_of(child, x, y)
+            continue
+        for item in child.items:
+            if isinstance(item, TextSpan):
+                yield x + child.x + item.x, y + child.y, item.width, child.height
+            elif isinstance(item, Fragment):
+                yield from _lines_of(item, x + child.x, y + child.y)
 
 
 def _is_in_flow(fragment: Fragment) -> bool:

@@ -57,7 +57,7 @@ from fleetquill.tree.contents import fill_contents
 from fleetquill.tree.document import Document, Element
 from fleetquill.tree.excerpt import LEAST_SCALE
 from fleetquill.tree.html import plain_names
-from fleetquill.tree.links import without_unsafe_links
+from fleetquill.tree.links import decode_fragments, without_unsafe_links
 
 if TYPE_CHECKING:
     from fleetquill.graphics.svg.svg import SvgRoom
@@ -265,6 +265,7 @@ class Job:
         self.context.scale, self.context.fits = document.scale, document.fits
         self.context.fillable = fillable
         fill_contents(document.root)
+        decode_fragments(document.root)
         self._check_inline_styles()
         self.root = self._build()
         self._remark_scripts()

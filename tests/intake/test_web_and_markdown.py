@@ -247,3 +247,57 @@ def test_headers_for_a_web_application(press, filename, inline, header):
     assert re.fullmatch(r'"[0-9a-f]{32}"', headers["ETag"]) and headers["ETag"] == edition.headers("other.pdf")["ETag"]
     expected = header.replace("Gru_e", "Gruße".encode("ascii", "ignore").decode())
     assert headers["Content-Disposition"] == expected
+
+
+MARKDOWN_FOR_READERS = """# Locks & Keepers
+
+[Crane](#crane-hire-2026) [again](#crane-hire-2026-1) [Locks](#locks--keepers) [Ärger](#ärger)
+
+## Crane hire, 2026
+
+- [x] Loaded
+- [ ] Unloaded
+- plain
+
+## Ärger
+
+Term
+: Its definition
+
+## Crane hire, 2026
+"""
+
+
+def test_links_of_markdown_lead_to_headings():
+    edition = fq.compose(fq.Manuscript.from_markdown(MARKDOWN_FOR_READERS))
+    assert not edition.remarks
+    names = ("#locks--keepers", "#crane-hire-2026", "#ärger", "#crane-hire-2026-1")
+    places = [edition.locate(name)[0].y for name in names]
+    assert places == sorted(places) and len(set(places)) == 4
+
+
+def test_tasks_of_markdown_are_boxes_without_bullets():
+    text = fq.compose(fq.Manuscript.from_markdown(MARKDOWN_FOR_READERS)).pages[0].text
+    assert text.count("•") == 1 and "plain" in text
+    target = io.BytesIO()
+    fq.Press().write(fq.Manuscript.from_markdown(MARKDOWN_FOR_READERS), target, kind="txt")
+    said = target.getvalue().decode()
+    assert "[☑] Loaded" in said and "[☐] Unloaded" in said
+
+
+def test_terms_of_markdown_have_their_definitions():
+    edition = fq.compose(fq.Manuscript.from_markdown(MARKDOWN_FOR_READERS))
+    (term,), (definition,) = edition.locate("dt"), edition.locate("dd")
+    assert definition.x > term.x and definition.y >= term.y + term.height - 0.1
+
+
+@pytest.mark.parametrize(
+    ("href", "name", "told"),
+    [
+        ("#%C3%A4rger", "ärger", False), ("#a%20b", "a b", False), ("#a%20b", "a%20b", False),
+        ("#%E6%BC%A2", "漢", False), ("#%C3%A4rger", "arger", True), ("#100%", "100%", False),
+    ],
+)  # fmt: skip
+def test_links_lead_to_names_that_they_encode(href, name, told):
+    html = f"<a href='{href}'>there</a><p id='{name}'>here"
+    assert bool(fq.compose(fq.Manuscript.from_html(html)).remarks) == told

@@ -1,4 +1,4 @@
-"""The Markdown door: CommonMark with tables and footnotes, and front matter for title, style and page."""
+"""The Markdown door: CommonMark with tables, notes, tasks and terms, and front matter for title, style and page."""
 
 from __future__ import annotations
 
@@ -32,15 +32,21 @@ def markdown(text: str, base: Base, source: str = "") -> Document:
     (files), page, margin, header and footer. Raises DataError where it says something else.
     """
     from markdown_it import MarkdownIt
+    from mdit_py_plugins.anchors import anchors_plugin
+    from mdit_py_plugins.deflist import deflist_plugin
     from mdit_py_plugins.footnote import footnote_plugin
     from mdit_py_plugins.front_matter import front_matter_plugin
+    from mdit_py_plugins.tasklists import tasklists_plugin
 
     parser = MarkdownIt("commonmark", {"html": True, "typographer": True}).enable(["table", "strikethrough"])
-    parser.use(front_matter_plugin).use(footnote_plugin)
+    parser.use(front_matter_plugin).use(footnote_plugin).use(deflist_plugin).use(tasklists_plugin)
+    parser.use(anchors_plugin, max_level=6)  # so that links may lead to headings
     tokens = parser.parse(text)
     facts = _front_matter(tokens, source)
     parsed = parse_html(str(parser.renderer.render(tokens, parser.options, {})))
     _place_footnotes(parsed)
+    for item in parsed.iterfind(".//li[@class='task-list-item']"):
+        item.set("style", "list-style-type: none")
     document = new_document(
         base,
         source,

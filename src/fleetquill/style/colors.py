@@ -242,10 +242,10 @@ def _without_units(token: Token, units: set[str]) -> str:
     if token.type == "() block":
         return f"({''.join(_without_units(part, units) for part in token.content)})"
     if token.type == "percentage":
-        units.add("%")
+        units.update("%")
         return f"{token.value}"
     if token.type == "dimension" and token.lower_unit in DEGREES:
-        units.add("deg")
+        units.update(("deg",))
         return f"{token.value * DEGREES[token.lower_unit]}"
     return str(token.serialize())
 

@@ -1,9 +1,10 @@
-"""Links that would run a program, or read a stranger's choice of file: they lead nowhere."""
+"""Links: those that would run a program, or read a stranger's choice of file, lead nowhere; others where they say."""
 
 from __future__ import annotations
 
 import copy
 from typing import Final
+from urllib.parse import unquote
 
 from fleetquill.tree.document import Document, Element, Note
 
@@ -27,3 +28,15 @@ def without_unsafe_links(document: Document, *, strangers: bool) -> Document:
 
 def _scheme(link: Element) -> str:
     return str(link.get("href", "")).strip().partition(":")[0].lower()
+
+
+def decode_fragments(root: Element) -> None:
+    """Lets links lead to names that they have percent-encoded, where nothing is called as it stands (HTML §7.4.6.4)."""
+    encoded = [link for link in root.iter("a") if "%" in link.get("href", "") and link.get("href", "").startswith("#")]
+    if not encoded:
+        return
+    names = {element.get("id") for element in root.iter() if element.get("id")}
+    for link in encoded:
+        wanted = link.get("href", "")[1:]
+        if wanted not in names and unquote(wanted) in names:
+            link.set("href", f"#{unquote(wanted)}")

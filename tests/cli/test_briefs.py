@@ -223,3 +223,15 @@ def test_sketch_takes_odd_names(folder):
     code, said = run("press", "2026 tolls.brief.yaml", "--data", "2026 tolls.csv", "-o", "x.txt")
     assert code == 0, said
     assert "Net amount" in Path("x.txt").read_text()
+
+
+@pytest.mark.parametrize(
+    ("columns", "page"), [(8, None), (9, "A4 landscape"), (16, "A4 landscape"), (17, "A3 landscape")]
+)
+def test_a_sketch_of_many_columns_lies_on_its_side(folder, columns, page):
+    names = [f"lock_{number}" for number in range(columns)]
+    Path("locks.csv").write_text(",".join(names) + "\n" + ",".join("12345" for _ in names) + "\n")
+    assert run("sketch", "locks.csv")[0] == 0
+    assert yaml.safe_load(Path("locks.brief.yaml").read_text())["brief"].get("page") == page
+    code, said = run("press", "locks.brief.yaml", "--data", "locks.csv", "-o", "locks.pdf")
+    assert code == 0 and "wider than" not in said

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import re
+from datetime import date, time
+
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -268,3 +271,21 @@ def test_no_row_is_lost_and_none_overlaps_another(sizes, model, head):
 def test_a_code_may_be_shown_as_a_cell(compose):
     edition = compose("<div style='display:table'><fq-code style='display:table-cell;width:80px'>HERON</fq-code></div>")
     assert edition.pages[0].text == "" and not edition.remarks
+
+
+@pytest.mark.parametrize("make", ["table", "ledger"])
+@pytest.mark.parametrize(
+    ("form", "value", "shown"),
+    [
+        ("date", date(2026, 12, 30), "Dec 30, 2026"),
+        ("date:medium", date(2026, 12, 30), "Dec 30, 2026"),
+        ("time", time(13, 5, 59), "1:05.PM"),
+        ("bytes", 12_345_678, "12.3.MB"),
+    ],
+)
+def test_dates_and_times_stay_on_one_line_where_the_table_is_full(make, form, value, shown):
+    words = "words that wrap as often as they are asked to"
+    manuscript = fq.Manuscript(page="A5", margin="10mm")
+    rows = [{"when": value, **{f"text {n}": words for n in range(7)}} for _ in range(3)]
+    getattr(manuscript, make)(rows, [fq.Column("when", form=form), *(f"text {n}" for n in range(7))])
+    assert re.search(shown, fq.compose(manuscript).pages[0].text)

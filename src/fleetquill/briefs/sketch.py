@@ -22,6 +22,7 @@ MONEY: Final = re.compile(
     r"amount|price|fee|toll|cost|total|net|gross|vat|tax|paid|revenue|sales|balance", re.IGNORECASE
 )
 SHARES: Final = re.compile(r"share|rate|percent|quota", re.IGNORECASE)
+PAPERS: Final = ((16, "A3 landscape"), (8, "A4 landscape"))  # for more columns than so many
 KEYS: Final = re.compile(r"(^|_|\b)(id|no|nr|number|code|year|zip|postcode|phone)$", re.IGNORECASE)
 
 
@@ -60,8 +61,10 @@ def _brief(path: Path, opened: Opened, seen: Sequence[Seen]) -> dict[str, Any]:
         name = one.name.replace("\\", "\\\\").replace("'", "\\'")
         value = f"{source} | total('{name}')"
         cards.append({"label": title_of(one.name), "value": value, "form": one.form})
+    page = next((paper for most, paper in PAPERS if len(columns) > most), "")
     return {
         "title": title_of(path.stem),
+        **({"page": page} if page else {}),
         "data": {source: data},
         "footer": {"right": "Page {page} of {pages}"},
         "parts": [{"cards": cards}, {"ledger": ledger}],

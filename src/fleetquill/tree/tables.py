@@ -10,6 +10,7 @@ from typing import Final
 from lxml import etree
 
 from fleetquill.tree.column import FIGURES, Column
+from fleetquill.tree.forms import kind_of_form
 from fleetquill.tree.groups import COUNT_FORM, SHARE
 from fleetquill.tree.texts import clean
 
@@ -84,6 +85,10 @@ NO_FORMS: Final[Mapping[str, str]] = MappingProxyType({})
 NO_FIGURES: Final[Mapping[str, Decimal | None]] = MappingProxyType({})
 WRAPPED: Final = "overflow-wrap:break-word;"  # no value is drawn over its neighbour
 LATE: Final = "-fq-wrap:late;"  # texts give room to heads, figures and names
+UNBROKEN: Final = (  # kinds of values, with their details, that are read as one word
+    ("date", ""), ("date", "short"), ("date", "medium"), ("time", ""), ("time", "short"), ("time", "medium"),
+    ("duration", ""), ("bytes", ""),
+)  # fmt: skip
 CLIPPED: Final = "white-space:nowrap;overflow:hidden;text-overflow:ellipsis;"
 
 
@@ -116,6 +121,8 @@ def cell_style(column: Column, *, head: bool) -> str:
         style += f"width:{column.width};"
     if column.overflow == "clip" and not head:
         return style + CLIPPED
+    if not head and not column.width and isinstance(column.form, str) and kind_of_form(column.form) in UNBROKEN:
+        return style + "white-space:nowrap;"
     return style + (WRAPPED.replace("break-word", "anywhere") if column.width else WRAPPED)
 
 

@@ -85,6 +85,29 @@ def test_sums_within_colours(color, same):
     assert shot(f"div {{ background: {color} }}", BOX) == shot(f"div {{ background: {same} }}", BOX)
 
 
+@pytest.mark.parametrize(
+    ("color", "same"),
+    [("Canvas", "white"), ("WindowText", "black"), ("windowtext", "black"), ("Mark", "yellow"), ("GrayText", "gray"),
+     ("LinkText", "#00e"), ("color-mix(in srgb, Canvas, CanvasText)", "gray"), ("ActiveText", "red")],
+)  # fmt: skip
+def test_colours_of_screens_have_one_on_paper(color, same):
+    edition = composed(f"div {{ background: {color} }}", BOX)
+    assert not edition.remarks
+    found = pixels(edition.to_bytes(), scale=96 / 72).getpixel((50, 50))
+    assert found == pytest.approx(shot(f"div {{ background: {same} }}", BOX).getpixel((50, 50)), abs=1)
+
+
+def test_every_colour_of_screens_that_the_standard_names_is_known():
+    from fleetquill.style.colors import SYSTEM
+
+    now = "AccentColor AccentColorText ActiveText ButtonBorder ButtonFace ButtonText Canvas CanvasText Field FieldText"
+    now += " GrayText Highlight HighlightText LinkText Mark MarkText SelectedItem SelectedItemText VisitedText"
+    old = "ActiveBorder ActiveCaption AppWorkspace Background ButtonHighlight ButtonShadow CaptionText InactiveBorder"
+    old += " InactiveCaption InactiveCaptionText InfoBackground InfoText Menu MenuText Scrollbar ThreeDDarkShadow"
+    old += " ThreeDFace ThreeDHighlight ThreeDLightShadow ThreeDShadow Window WindowFrame WindowText"
+    assert {name.lower() for name in f"{now} {old}".split()} == set(SYSTEM)
+
+
 @pytest.mark.parametrize("color", ["hsl(0, 100%, calc(40% + 10deg))", "rgb(calc(1px), 0, 0)", "rgb(attr(x), 0, 0)"])
 def test_sums_that_are_none_are_told(color):
     (remark,) = composed(f"div {{ background-color: {color} }}", BOX).remarks
@@ -107,7 +130,7 @@ def test_rules_that_also_name_a_shadow_tree_hold(selector):
         "display: -ms-flexbox", "width: -webkit-max-content", "position: -webkit-sticky", "filter: alpha(opacity=50)",
         "filter: progid:DXImageTransform.Microsoft.gradient(enabled = false)",
         "background-image: -webkit-linear-gradient(left, red, blue)", "outline: 5px auto -webkit-focus-ring-color",
-        "-moz-transition: none",
+        "-moz-transition: none", "mso-line-height-rule: exactly",
     ],
 )  # fmt: skip
 def test_what_one_browser_alone_understands_is_told_once(declaration):

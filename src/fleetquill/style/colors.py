@@ -179,8 +179,31 @@ def _from_srgb(space: str, color: Triple) -> Triple:
     return found[0], math.hypot(found[1], found[2]), math.degrees(math.atan2(found[2], found[1])) % 360
 
 
+_BLACK, _WHITE = (0.0, 0.0, 0.0), (1.0, 1.0, 1.0)
+_FACE, _EDGE, _GREY = (0.94, 0.94, 0.94), (0.46, 0.46, 0.46), (0.5, 0.5, 0.5)
+SYSTEM: Final[dict[str, Triple]] = {  # of screens, as paper has them (Color 4 §6.2, and appendix A for the old names)
+    **dict.fromkeys(("canvas", "field", "accentcolortext", "selecteditemtext"), _WHITE),
+    **dict.fromkeys(("canvastext", "fieldtext", "buttontext", "marktext", "highlighttext"), _BLACK),
+    **dict.fromkeys(("buttonface", "buttonhighlight", "buttonshadow", "threedface"), _FACE),
+    **dict.fromkeys(("buttonborder", "activeborder", "inactiveborder", "windowframe", "threeddarkshadow"), _EDGE),
+    **dict.fromkeys(("threedhighlight", "threedlightshadow", "threedshadow"), _EDGE),
+    **dict.fromkeys(("graytext", "inactivecaptiontext"), _GREY),
+    **dict.fromkeys(("window", "activecaption", "appworkspace", "background", "inactivecaption"), _WHITE),
+    **dict.fromkeys(("infobackground", "menu", "scrollbar"), _WHITE),
+    **dict.fromkeys(("windowtext", "captiontext", "infotext", "menutext"), _BLACK),
+    "mark": (1.0, 1.0, 0.0),
+    "highlight": (0.71, 0.835, 1.0),
+    "linktext": (0.0, 0.0, 0.933),
+    "visitedtext": (0.333, 0.102, 0.545),
+    "activetext": (1.0, 0.0, 0.0),
+    **dict.fromkeys(("accentcolor", "selecteditem"), (0.059, 0.298, 0.29)),
+}
+
+
 def srgb_of(token: Token) -> tuple[float, float, float, float] | str | None:
     """The sRGB parts and alpha of a colour, each from 0 to 1; 'currentcolor'; None where it is no colour."""
+    if ident(token) in SYSTEM:
+        return *SYSTEM[ident(token)], 1.0
     if token.type == "function" and token.lower_name == "color-mix":
         return _mixed(token)
     if token.type == "function" and token.lower_name == "light-dark":

@@ -544,7 +544,7 @@ def _unknown(node: Token) -> Fault:
         if PREFIXED_VALUE.search(value):
             return _fault(node, PREFIXED)
         return _fault(node, f"The value '{value}' is not understood for the property '{name}'.")
-    if name.startswith("-") and not name.startswith("-fq-"):
+    if name.startswith(("-", "mso-")) and not name.startswith("-fq-"):
         return _fault(node, PREFIXED)
     if name in NOT_CARRIED_OUT:
         return _fault(node, f"The property '{name}' is not carried out.")

@@ -2,6 +2,7 @@
 
 from io import BytesIO
 
+import pytest
 from fontTools.ttLib import TTFont
 
 import fleetquill as fq
@@ -94,3 +95,23 @@ def test_signs_in_colour_are_drawn(tmp_path):
 def test_right_to_left_text_has_it_too(tmp_path):
     (tmp_path / "signs.otf").write_bytes(numbered_font("\u07ca\u07d5\u07d2"))
     assert told(composed(tmp_path, "<p dir=rtl>\u07d2\u07ca\u07d5")) == []
+
+
+@pytest.mark.parametrize(
+    ("families", "used"),
+    [
+        ("'Times New Roman'", "SourceSerifPro"),
+        ("Georgia, Cambria", "SourceSerifPro"),
+        ("'Courier New'", "DejaVuSansMono"),
+        ("Consolas, monospace", "DejaVuSansMono"),
+        ("Arial", "SourceSansPro"),
+        ("'Times New Roman', Numbered", "Numbered"),
+        ("Georgia, sans-serif", "SourceSansPro"),
+        ("Somebody", "SourceSansPro"),
+    ],
+)
+def test_well_known_families_have_stand_ins_of_their_kind(tmp_path, families, used):
+    (tmp_path / "signs.otf").write_bytes(numbered_font("Heron"))
+    edition = composed(tmp_path, f'<p style="font-family:{families}">Heron')
+    (name,) = [name for name in fonts_of(edition.to_bytes()) if name.startswith(used)]
+    assert used in name

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from importlib.util import find_spec
 from pathlib import Path
 from typing import Final, NamedTuple
@@ -27,6 +27,21 @@ GENERIC: Final = {  # what the generic families stand for
     "fantasy": "source sans pro",
     "math": "dejavu sans",
 }
+WELL_KNOWN: Final = {  # families that pages name and few machines share, but for those without serifs
+    "serif": frozenset((
+        "baskerville", "bodoni", "book antiqua", "bookman old style", "cambria", "century", "century schoolbook",
+        "charter", "cochin", "constantia", "crimson text", "didot", "eb garamond", "garamond", "georgia",
+        "goudy old style", "hoefler text", "libre baskerville", "liberation serif", "lora", "merriweather",
+        "new york", "noto serif", "nimbus roman", "palatino", "palatino linotype", "perpetua", "playfair display",
+        "pt serif", "rockwell", "roboto slab", "source serif 4", "times", "times new roman", "tinos",
+        "ui-serif", "utopia",
+    )),
+    "monospace": frozenset((
+        "andale mono", "cascadia code", "cascadia mono", "consolas", "courier", "courier new", "cousine", "fira code",
+        "fira mono", "ibm plex mono", "inconsolata", "jetbrains mono", "liberation mono", "lucida console", "menlo",
+        "monaco", "nimbus mono", "noto sans mono", "roboto mono", "sf mono", "source code pro", "ubuntu mono",
+    )),
+}  # fmt: skip
 LAST_RESORT: Final = ("source sans pro", "dejavu sans")
 MOST_MATCHES: Final = 2_000  # font wishes whose faces are kept
 MOST_LOOKED_FOR: Final = 10_000  # clusters that no wanted family has, and the faces that have them
@@ -177,7 +192,7 @@ class FontLibrary:
 
     def _match(self, families: tuple[str, ...], weight: int, style: str, stretch: float) -> dict[Face, FaceEntry]:
         found: dict[Face, FaceEntry] = {}
-        for name in (*families, *LAST_RESORT):
+        for name in (*families, *_kinds_of(families), *LAST_RESORT):
             entries = self.entries(name)
             for entry in best(entries, weight, style, stretch) if entries else ():
                 face = self.face(entry, weight, stretch, sloped=style != "normal")
@@ -216,6 +231,11 @@ class FontLibrary:
             return self.face(entry, weight, stretch, sloped=sloped)
         except FleetQuillError:  # a file that nobody asked for by name
             return None
+
+
+def _kinds_of(families: Sequence[str]) -> list[str]:
+    """The generic families that well-known names are of, for where nothing of the list is there."""
+    return [kind for kind, names in WELL_KNOWN.items() if any(family.lower() in names for family in families)]
 
 
 def best(entries: list[FaceEntry], weight: int, style: str, stretch: float) -> list[FaceEntry]:

@@ -137,7 +137,7 @@ def test_an_svg_file_is_a_picture_and_a_background(shot, tmp_path):
     [
         ("<svg xmlns:xlink='x'><g id='a'><use xlink:href='#a'/></g></svg>", "in itself"),
         ("<svg><image href='/etc/passwd' width='9' height='9'/></svg>", "not a picture"),
-        ("<svg><foreignObject/></svg>", "'foreignobject' is not drawn"),
+        ("<svg><foreignObject><img src='x'/></foreignObject></svg>", "shown as plain text"),
         (
             "<svg><filter id='f'><feNothing/></filter><rect filter='url(#f)' width='1' height='1'/></svg>",
             "passed over",

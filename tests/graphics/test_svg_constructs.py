@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from types import SimpleNamespace
 
+import pypdfium2 as pdfium
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -279,3 +280,52 @@ def test_a_room_can_be_of_another_make():
     root = parse_svg(b'<svg><rect width="1" height="1"/><image href="a.png"/></svg>')
     drawing = draw_svg(root, room)
     assert len(placed(drawing, "fill_path")) == 1 and "none" in drawing.faults[0]
+
+
+def foreign(content, style="", width=100):
+    """What a reader sees of the words in a foreignObject: each line's left, right and middle, in px."""
+    body = f"<div xmlns='http://www.w3.org/1999/xhtml' style='font:10px/20px monospace;{style}'>{content}</div>"
+    svg = f"<svg width='200' height='200'><foreignObject x='20' y='10' width='{width}' height='100'>{body}</foreignObject></svg>"
+    html = f"<!doctype html><style>@page{{size:200px 200px;margin:0}}body{{margin:0}}svg{{display:block}}</style>{svg}"
+    edition = fq.compose(fq.Manuscript.from_html(html))
+    page = pdfium.PdfDocument(edition.to_bytes())[0]
+    words = page.get_textpage().get_text_range().split()
+    shot = page.render(scale=96 / 72).to_pil().convert("L").point(lambda level: 255 * (level < 160))
+    rows = [shot.crop((0, top, 200, top + 20)).getbbox() for top in range(10, 110, 20)]
+    return words, [(row[0], row[2]) for row in rows if row is not None], edition
+
+
+@pytest.mark.parametrize(
+    ("content", "style", "lines"),
+    [
+        ("Heron", "", [(20, 50)]),
+        ("Heron", "text-align:center", [(55, 85)]),
+        ("Heron", "text-align:right", [(90, 120)]),
+        ("Heron<br>Teal", "", [(20, 50), (20, 44)]),
+        ("<p>Heron</p><p>Teal</p>", "", [(20, 50), (20, 44)]),
+        ("Heron and Teal and Grebe", "", [(20, 104), (20, 74)]),
+        ("Heron and Teal and Grebe", "white-space:nowrap", [(20, 164)]),
+        ("Heron <b>and</b> Teal", "", [(20, 104)]),
+        ("Her<i>on</i>", "", [(20, 50)]),
+        ("<script>alert()</script>Heron<span style='display:none'>Teal</span>", "", [(20, 50)]),
+    ],
+)
+def test_text_of_html_in_a_drawing_stands_in_its_area(content, style, lines):
+    words, found, edition = foreign(content, style)
+    assert words[0].startswith("Her") and "alert()" not in words
+    assert len(found) == len(lines)
+    for (left, right), (expected_left, expected_right) in zip(found, lines, strict=True):
+        assert (left, right) == pytest.approx((expected_left, expected_right), abs=3)
+    assert sum("plain text" in remark.message for remark in edition.remarks) == 1
+
+
+def test_an_empty_foreign_object_is_nothing_to_tell():
+    assert foreign("")[2].remarks == ()
+
+
+def test_files_have_it_too(tmp_path):
+    body = "<foreignObject width='90' height='20'><p xmlns='http://www.w3.org/1999/xhtml'>Heron</p></foreignObject>"
+    (tmp_path / "a.svg").write_text(f"<svg xmlns='http://www.w3.org/2000/svg' width='90' height='20'>{body}</svg>")
+    edition = fq.compose(fq.Manuscript.from_html("<img src=a.svg alt=a>", base=tmp_path))
+    page = pdfium.PdfDocument(edition.to_bytes())[0]
+    assert page.get_textpage().get_text_range().strip() == "Heron"

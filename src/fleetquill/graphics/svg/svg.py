@@ -12,6 +12,7 @@ from fleetquill.drawing.paths import bounds, rectangle
 from fleetquill.drawing.pictures import Picture
 from fleetquill.graphics.clip_shapes import shape_path_in
 from fleetquill.graphics.svg.clips import clip_to, draw_clip, is_boxed, mask_name, mask_with
+from fleetquill.graphics.svg.foreign import draw_foreign
 from fleetquill.graphics.svg.measures import attribute, shape_of
 from fleetquill.graphics.svg.painter import Draw, SvgPainter
 from fleetquill.graphics.svg.paths import length_of
@@ -216,6 +217,8 @@ class _Painter:
             return lambda: draw_text(self, element, style, depth)
         if tag == "use":
             return lambda: draw_use(self, element, style, depth)
+        if tag == "foreignobject":
+            return lambda: draw_foreign(self, element, style)
         if tag == "image":
             return lambda: draw_picture(self, element, style)
         if tag == "svg":

@@ -3,6 +3,8 @@
 import base64
 
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 import fleetquill as fq
 from made_fonts import numbered_font
@@ -62,3 +64,21 @@ def test_text_is_copied_without_spaces():
 def test_lines_to_the_left_are_not_opened():
     edition = composed("<p style='text-align:left;margin:0'>永<i>和</i>九年漢永和九</p>")
     assert lefts(edition) == [90]
+
+
+@given(
+    st.lists(
+        st.sampled_from(["永", "和。", "「九」", "年", "ab", " ", "\u00ad", "\u200b", "<b>漢</b>", "<i></i>", "<br>"])
+    )
+)
+@settings(max_examples=60, deadline=None)
+def test_whatever_stands_between_signs_no_sign_is_lost_and_none_leaves_the_box(parts):
+    edition = composed("永" + "".join(parts) + "字")
+    shown = "".join(edition.pages[0].text.split())
+    wanted = (
+        "".join(part for part in parts if part not in (" ", "<i></i>", "<br>")).replace("<b>", "").replace("</b>", "")
+    )
+    for hidden in "\u00ad\u200b":
+        wanted, shown = wanted.replace(hidden, ""), shown.replace(hidden, "")
+    assert shown.replace("-", "").replace("‐", "") == f"永{wanted}字"
+    assert all((place.x + place.width) / 0.75 <= 480.1 for place in edition.locate("b"))

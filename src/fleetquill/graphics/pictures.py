@@ -69,7 +69,7 @@ def read_picture(content: bytes, policy: Policy) -> Picture | str:
             kind = "JPEG" if image.format == "MPO" else str(image.format)
             if kind not in ("JPEG", "PNG") and 0 < wide * high <= policy.picture_pixels:
                 image.load()  # what is damaged says so now; JPEG and PNG are looked at otherwise
-            orientation = _orientation(image)  # of a TIFF that is loaded it is 1: Pillow has turned its pixels
+            (wide, high), orientation = image.size, _orientation(image)  # Pillow turns the pixels of a TIFF as it loads
     except Image.DecompressionBombError:
         return "The picture has more pixels than can be opened safely."
     except (UnidentifiedImageError, OSError, ValueError, SyntaxError, KeyError, EOFError, IndexError) as error:

@@ -313,6 +313,8 @@ def _meanings(
 
     Readers turn around what runs from right to left: text that is said beside such glyphs is turned, too.
     """
+    if not glyphs:  # ignorable characters, in a font without a space to stand for them
+        return (), ()
     starts = sorted(set(clusters))
     step = -1 if from_right else 1  # readers turn the whole around, ligatures too
     ends = dict(zip(starts, [*starts[1:], len(text)], strict=True))

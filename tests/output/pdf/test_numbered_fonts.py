@@ -1,6 +1,7 @@
 """Fonts whose glyphs have numbers in place of names, as those of China, Japan and Korea do (ISO 32000-2 §9.7.4.2)."""
 
 import base64
+import re
 
 import numpy as np
 import pypdfium2 as pdfium
@@ -87,3 +88,12 @@ def test_two_documents_of_one_press_have_subsets_of_their_own(tmp_path):
     for text, wide in (("永字", [10, 60]), ("字永", [60, 10]), ("九", [30])):
         manuscript = fq.Manuscript.from_html(f"{sheet}<p>{text}</p>", base=tmp_path)
         assert of_pdf(press.compose(manuscript).to_bytes())[: len(wide)] == pytest.approx(wide, abs=1)
+
+
+@pytest.mark.parametrize("text", ["\u200b", "永\u200b字", "\u00ad", "永\u00ad字", "\u200d", "永\u2060字", "永 字"])
+def test_characters_without_a_glyph_need_no_space_to_stand_for_them(text):
+    edition = composed(f"<p>{text}</p>")
+    seen, written = (re.sub("[\\s\u200b\u00ad\u200d\u2060]", "", each) for each in (edition.pages[0].text, text))
+    assert seen == written
+    if "字" in text:
+        assert of_pdf(edition.to_bytes())[0] == pytest.approx(10, abs=1)

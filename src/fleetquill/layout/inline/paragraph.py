@@ -141,7 +141,7 @@ class Paragraph:
         may_break = any(self.breaks[index:following])
         if self.glues[index] or not may_break or not (isinstance(before, Word) and isinstance(after, Word)):
             return False
-        return bool(IDEOGRAPHIC.match(before.text[-1]) or IDEOGRAPHIC.match(after.text[0]))
+        return bool(IDEOGRAPHIC.match(before.text[-1:]) or IDEOGRAPHIC.match(after.text[:1]))
 
     @property
     def is_empty(self) -> bool:

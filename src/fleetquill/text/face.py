@@ -46,8 +46,14 @@ def read_font(path: Path, content: bytes | None = None) -> Any:
 
 def faces_in(path: Path) -> int:
     """How many faces a font file has: more than one in a collection."""
-    blob = read_font(path)
-    return int(hb.Face(blob).count) if bytes(blob.data[:4]) == COLLECTION else 1
+    try:
+        with path.open("rb") as file:
+            start, flavor = file.read(4), file.read(4)
+    except OSError as error:
+        raise SourceError(f"The font cannot be read ({error}).", where=Where(str(path))) from error
+    if COLLECTION not in (start, flavor if start in PACKED else b""):  # which a packed one says at its head (WOFF2 §4)
+        return 1
+    return int(hb.Face(read_font(path)).count)
 
 
 def _instance(face: Any, axes: Mapping[str, float]) -> Any:

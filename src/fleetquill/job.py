@@ -70,9 +70,11 @@ NEARER: Final = 0.01  # how much of the page a smaller scale has to win
 LARGEST_KEPT: Final = 2_000_000  # bytes of an SVG file whose drawing is kept
 
 
-def scaled_to_fit(document: Document, job_of: Callable[[Document], Job]) -> Document:
-    """The document at the largest scale at which its pages hold it; as it is where a smaller one helps nothing, for
-    all that is too wide is a part of the page's width."""
+def fitted(document: Document, job_of: Callable[[Document], Job]) -> Document:
+    """The document at the largest scale at which its pages hold it, where it asks for that; as it is where a smaller
+    one helps nothing, for all that is too wide is a part of the page's width."""
+    if not document.fits:
+        return document
     over = scale_to_fit(job_of(document).pages())
     while over < 1.0:
         smaller = copy.copy(document)

@@ -23,7 +23,7 @@ from fleetquill.guard import guarded
 from fleetquill.intake.doors import DATA_DOOR, WEB, door_of
 from fleetquill.intake.order import AtRunTime, Habits, Order, Run
 from fleetquill.intake.reading import WebReader
-from fleetquill.job import Job, Leaves, Written, scaled_to_fit
+from fleetquill.job import Job, Leaves, Written, fitted
 from fleetquill.keywords import told_methods
 from fleetquill.layout.pages.page import PageFragment
 from fleetquill.output.counted import CountedStream
@@ -310,7 +310,8 @@ class Press:
             clock.tell("read")
             how = _as_the_document_says(how, document, conform, PDF, invoice)
             filled = fillable or document.fillable
-            job = self._paged_job(_with_all(document, date, attach, invoice), styles, progress, fillable=filled)
+            make = partial(self._job, styles=styles, fillable=filled)
+            job = make(fitted(_with_all(document, date, attach, invoice), make), listener=progress)
             clock.tell("styled")
             pages = job.compose()
         clock.tell("laid out", f" on {len(pages)} pages")
@@ -490,10 +491,10 @@ class Press:
             stock = self._stock_of(document)
             rows = RowsJob(document, stock, self._reader_of(document), self.policy, self._paths(styles))
             return rows, lambda stream: rows.write(kind, stream, how)
+        make = partial(self._job, styles=styles, fillable=fillable)
+        job = make(document if kind.way == "flow" else fitted(document, make), listener=listener)
         if kind.way == "flow":
-            job = self._job(document, styles, listener, fillable=fillable)
             return job, lambda stream: job.write_flow(kind, stream, how)
-        job = self._paged_job(document, styles, listener, fillable=fillable)
         if kind.way == "web":
             return job, lambda stream: job.write_web(stream, how, self._pictures)
         if kind.way == "leaves":
@@ -505,27 +506,14 @@ class Press:
     def _job(
         self,
         document: Document,
-        styles: Sequence[str | os.PathLike[str]],
-        listener: Listener | None,
         *,
+        styles: Sequence[str | os.PathLike[str]],
         fillable: bool,
+        listener: Listener | None = None,
     ) -> Job:
         reader, paths = self._reader_of(document), self._paths(styles)
         stock = self._stock_of(document)
         return Job(document, stock, reader, self.policy, paths, listener, fillable=fillable)
-
-    def _paged_job(
-        self,
-        document: Document,
-        styles: Sequence[str | os.PathLike[str]],
-        listener: Listener | None,
-        *,
-        fillable: bool,
-    ) -> Job:
-        """A job at the scale that its document asks for, which laying it out may have to find."""
-        if document.fits:
-            document = scaled_to_fit(document, lambda tried: self._job(tried, styles, None, fillable=fillable))
-        return self._job(document, styles, listener, fillable=fillable)
 
     def _stock_of(self, document: Document) -> Stock:
         """What the press keeps; values of a document with a locale of its own are written in that."""

@@ -97,6 +97,7 @@ class Manual:
         for fenced in root.iter("pre"):
             if fenced.get("class") is None:
                 fenced.set("class", "code")
+        _put_marks(root)
         _set_beside(root)
         for table in root.iter("table"):
             for head in table.iter("th"):
@@ -141,6 +142,15 @@ class Manual:
 def _identifier(path: str, anchor: str) -> str:
     name = path.removesuffix(".md").replace("/", "-")
     return f"{name}--{anchor}" if anchor else name
+
+
+def _put_marks(root: Any) -> None:
+    """Marks for the index stand in what they follow: a paragraph of them would part a heading from its text."""
+    for marks in root.xpath("p[not(normalize-space()) and span[starts-with(@id, 'ix-')]]"):
+        before = marks.getprevious()
+        if before is not None:
+            before.extend(list(marks))
+            root.remove(marks)
 
 
 def _set_beside(root: Any) -> None:

@@ -138,11 +138,9 @@ class DataSets:
             return given.connections.rows(node["sql"], node["connection"].text(), self._parameters)
         name = str(node.path[-1])
         if name not in given.rows:
-            hint = (
-                meant(name, given.rows)
-                if given.rows
-                else f"Give them with data={{'{name}': rows}}, or --data and a file."
-            )
+            hint = f"Give them with data={{'{name}': rows}}, or --data and a file."
+            if given.rows:
+                hint = meant(name, given.rows)
             raise node.fault(f"The rows of '{name}' are not given.", hint)
         rows = given.rows[name]
         if isinstance(rows, (str, Path)):

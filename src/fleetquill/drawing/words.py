@@ -31,6 +31,12 @@ def gaps_after(words: Sequence[Word], spaced: Sequence[bool] | None) -> Sequence
     return [True] * (len(words) - 1) + [False] * bool(words) if spaced is None else spaced
 
 
+def before_gaps(words: Sequence[Word], spaced: Sequence[bool] | None) -> set[int]:
+    """The identities of the runs of glyphs that a space follows: the last of each such word."""
+    gaps = zip(words, gaps_after(words, spaced), strict=True)
+    return {id(word.runs[-1]) for word, gap in gaps if gap and word.runs}
+
+
 def runs_along(
     look: Look, words: Sequence[Word], space: float, spaced: Sequence[bool] | None
 ) -> Iterator[tuple[float, GlyphRun]]:

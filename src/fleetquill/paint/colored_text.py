@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from fleetquill.drawing.canvas import Canvas
 from fleetquill.drawing.places import Facts, Place
-from fleetquill.drawing.words import gaps_after, runs_along
+from fleetquill.drawing.words import before_gaps, runs_along
 from fleetquill.graphics.colored_glyphs import ABOVE, BESIDE, EM, glyph_drawing
 from fleetquill.layout.contract.fragments import TextSpan
 from fleetquill.text.glyph_runs import GlyphRun
@@ -14,8 +14,7 @@ from fleetquill.text.shaping import Word
 def paint_colored(canvas: Canvas, span: TextSpan, x: float, baseline: float, place: Place | None) -> None:
     """The words of a span, run by run: those of other faces are set as text."""
     look, space = span.run.look, span.run.setting.space
-    ends = {id(word.runs[-1]) for word, gap in zip(span.words, gaps_after(span.words, span.spaced), strict=True)
-            if gap and word.runs}  # fmt: skip
+    ends = before_gaps(span.words, span.spaced)
     for along, run in runs_along(look, span.words, span.space, span.spaced):
         if run.face.is_colored:
             _draw(canvas, span, run, x + along, baseline, place, run.text + " " * (id(run) in ends))

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Final
 
 from fleetquill.drawing.canvas import Canvas, Look
-from fleetquill.drawing.words import gaps_after, runs_along
+from fleetquill.drawing.words import before_gaps, runs_along
 from fleetquill.layout.contract.fragments import TextSpan
 from fleetquill.text.posture import pieces_of
 from fleetquill.text.shaping import Word
@@ -16,8 +16,7 @@ MIDDLE: Final = 0.38  # of an em, from the baseline up to the middle of the squa
 def paint_upright(canvas: Canvas, span: TextSpan, look: Look, x: float, baseline: float) -> None:
     """The words of a span, as the canvas is turned with their line: signs that stand upright are turned back."""
     setting = span.run.setting
-    ends = {id(word.runs[-1]) for word, gap in zip(span.words, gaps_after(span.words, span.spaced), strict=True)
-            if gap and word.runs}  # fmt: skip
+    ends = before_gaps(span.words, span.spaced)
     for along, run in runs_along(look, span.words, span.space, span.spaced):
         spaced = id(run) in ends and setting.space.face is run.face
         for start, stop, middle in pieces_of(run, setting.posture):

@@ -34,7 +34,7 @@ WELL_KNOWN: Final = {  # families that pages name and few machines share, but fo
         "goudy old style", "hoefler text", "libre baskerville", "liberation serif", "lora", "merriweather",
         "new york", "noto serif", "nimbus roman", "palatino", "palatino linotype", "perpetua", "playfair display",
         "pt serif", "rockwell", "roboto slab", "source serif 4", "times", "times new roman", "tinos",
-        "ui-serif", "utopia",
+        "utopia",
     )),
     "monospace": frozenset((
         "andale mono", "cascadia code", "cascadia mono", "consolas", "courier", "courier new", "cousine", "fira code",

@@ -13,7 +13,7 @@ from fleetquill.graphics.svg.reading import Element
 from fleetquill.style.lengths import Factor
 from fleetquill.style.properties import ComputedStyle
 
-BLOCKS: Final = frozenset(
+BLOCKS: Final = frozenset(  # by name: drawings have no style sheet of HTML that would say so
     "address article aside blockquote body dd div dl dt figure footer h1 h2 h3 h4 h5 h6 header hr html li "
     "main ol p pre section table tbody td th thead tr ul".split()
 )

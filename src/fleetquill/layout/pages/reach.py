@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
+from typing import Final
 
 from fleetquill.layout.boxes.boxes import PictureBox
 from fleetquill.layout.contract.fragments import AnchorFragment, Fragment, LineFragment
@@ -11,7 +12,7 @@ from fleetquill.layout.inline.boxes import ControlBox
 from fleetquill.layout.pages.page import PageFragment
 from fleetquill.style.properties import ComputedStyle
 
-FARTHEST = 9_000.0  # px: what stands farther out is hidden there on purpose
+FARTHEST: Final = 9_000.0  # px: what stands farther out is hidden there on purpose
 
 
 def scale_to_fit(pages: Iterable[PageFragment]) -> float:

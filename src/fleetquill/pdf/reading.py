@@ -28,21 +28,19 @@ INHERITED: Final = ("Resources", "MediaBox", "CropBox", "Rotate")  # by pages (�
 class Stream:
     """A stream: what is said of it, and its bytes as they are in the file."""
 
-    __slots__ = ("_reader", "entries", "raw")
+    __slots__ = ("_filters", "_parameters", "entries", "raw")
 
-    def __init__(self, entries: dict[str, Any], raw: bytes, reader: PdfReader) -> None:
+    def __init__(self, entries: dict[str, Any], raw: bytes, filters: list[Any], parameters: list[Any]) -> None:
         self.entries = entries
         self.raw = raw
-        self._reader = reader
+        self._filters = filters
+        self._parameters = parameters
 
     @property
     def content(self) -> bytes:
         """Its content, unpacked; that of a picture as it is. Raises PdfSyntaxError where it is damaged."""
-        resolve = self._reader.resolve
-        filters = _listed(resolve(self.entries.get("Filter")))
-        parameters = _listed(resolve(self.entries.get("DecodeParms")))
-        known = [resolve(one) or {} for one in parameters]
-        return unpacked(self.raw, [str(resolve(name)) for name in filters], known)
+        known = [said if isinstance(said, dict) else {} for said in self._parameters]
+        return unpacked(self.raw, [str(name) for name in self._filters], known)
 
 
 class Held(NamedTuple):
@@ -249,20 +247,14 @@ class PdfReader:
             end -= self.content[end - 1 : end] == b"\n"
             end -= self.content[end - 1 : end] == b"\r"
         raw = self.content[begins.end() : end]
-        if lock is not None and not self._stays_plain(value, lock):
+        filters, parameters = (self._all(value.get(key)) for key in ("Filter", "DecodeParms"))
+        if lock is not None and not _stays_plain(value, filters, parameters, lock):
             raw = lock.open_stream(raw, own, generation)
-        return Stream(value, raw, self)
+        return Stream(value, raw, filters, parameters)
 
-    def _stays_plain(self, entries: dict[str, Any], lock: Lock) -> bool:
-        """Whether a stream of a locked file is not enciphered (§7.6.2)."""
-        kind = entries.get("Type")
-        if kind == "XRef" or (kind == "Metadata" and not lock.metadata):
-            return True
-        filters = _listed(self.resolve(entries.get("Filter")))
-        if "Crypt" not in filters:
-            return False
-        said = [self.dictionary(one) for one in _listed(self.resolve(entries.get("DecodeParms")))]
-        return not said or said[0].get("Name", "Identity") == "Identity"
+    def _all(self, value: Any) -> list[Any]:
+        """What a value leads to, each thing of it where it is a list."""
+        return [self.resolve(one) for one in _listed(self.resolve(value))]
 
     def _packed(self, place: Held, number: int) -> Any:
         """An object in an object stream (§7.5.7)."""
@@ -437,6 +429,17 @@ def _opened(value: Any, key: Callable[[bytes], bytes]) -> Any:
         signs = "ByteRange" in value
         return {name: one if signs and name == "Contents" else _opened(one, key) for name, one in value.items()}
     return value
+
+
+def _stays_plain(entries: dict[str, Any], filters: list[Any], parameters: list[Any], lock: Lock) -> bool:
+    """Whether a stream of a locked file is not enciphered (§7.6.2)."""
+    kind = entries.get("Type")
+    if kind == "XRef" or (kind == "Metadata" and not lock.metadata):
+        return True
+    if "Crypt" not in filters:
+        return False
+    said = parameters[0] if parameters else None
+    return not isinstance(said, dict) or said.get("Name", "Identity") == "Identity"
 
 
 def _listed(value: Any) -> list[Any]:

@@ -21,6 +21,7 @@ def edited(folder, proof, screen):
     is_drawn(screen)
     screen.click("#editing")
     screen.wait_for_selector(".cm-content")
+    screen.wait_for_function("editing.name && document.querySelector('#files option')")
     return screen
 
 

@@ -6,6 +6,7 @@ import hashlib
 import io
 import os
 from collections.abc import Callable
+from functools import cached_property
 from pathlib import Path
 from typing import Any, BinaryIO
 
@@ -165,21 +166,27 @@ class Edition:
         except SelectorError as error:
             raise OptionError(f"The selector '{selector}' is not understood: {error}.") from error
         siblings = Siblings()
-        matched: dict[object, bool] = {}
-        found: list[Placement] = []
+        matched = {element for element in self._elements if any(one.matches(element, siblings) for one in selectors)}
+        return [place for element, place in self._landed if element in matched]
+
+    @cached_property
+    def _landed(self) -> list[tuple[Element, Placement]]:
+        """Where elements landed, in the order of pages and of what is on them."""
+        found = []
         for fragment in self._fragments:
             points = _points(fragment)
             for placed in (placed for part in fragment.parts for placed in walk_transformed(part)):
                 element = placed.box.element
-                if element is None:
-                    continue
-                if element not in matched:
-                    matched[element] = any(s.matches(element, siblings) for s in selectors)
-                if matched[element]:
+                if element is not None:
                     rect = (placed.x, placed.y, placed.width, placed.height)
                     x, y, width, height = (round(side * points, 3) for side in rect)
-                    found.append(Placement(fragment.kind.number, x, y, width, height))
+                    found.append((element, Placement(fragment.kind.number, x, y, width, height)))
         return found
+
+    @cached_property
+    def _elements(self) -> dict[Element, None]:
+        """The elements that landed, each once."""
+        return dict.fromkeys(element for element, _ in self._landed)
 
     def element_at(self, page: int, x: float, y: float) -> ElementFound | None:
         """The innermost element at a point of a page, from 1, in points from the page's top-left corner: its box, and

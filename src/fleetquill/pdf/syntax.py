@@ -8,20 +8,27 @@ where.
 from __future__ import annotations
 
 import re
+from binascii import unhexlify
 from collections.abc import Iterator
 from typing import Any, Final, NamedTuple
 
 from fleetquill.pdf.objects import Name, Real, Ref
 
 BLANK: Final = rb"\x00\t\n\x0c\r "
+BLANKS: Final = b"\x00\t\n\x0c\r "
 APART: Final = BLANK + rb"()<>\[\]{}/%"
-SKIPPED: Final = re.compile(rb"(?:[%b]+|%%[^\r\n]*)*" % BLANK)
+SKIP: Final = rb"(?:[%b]+|%%[^\r\n]*)*+" % BLANK
+SKIPPED: Final = re.compile(SKIP)
+ENDS: Final = rb"(?=[%b]|$)" % APART
+# One of these always matches; which one is said by the number of the group. None goes back over what it has matched.
 TOKEN: Final = re.compile(
-    rb"(?P<number>[+-]*(?:\d+\.?\d*|\.\d+)(?:-\d+)?(?=[%b]|$))|/(?P<name>[^%b]*)|(?P<mark><<|>>|[\[\]{}])"
-    rb"|(?P<string>\()|<(?P<hex>[0-9A-Fa-f%b]*)>?|(?P<word>[^%b]+)" % (APART, APART, BLANK, APART)
-)
+    SKIP + rb"(?:(\d++)" + ENDS + rb"(?:[%b]++\d++[%b]++(R)" % (BLANK, BLANK) + ENDS + rb")?"
+    + rb"|([+-]?\d++\.\d{0,3})" + ENDS + rb"|/([^%b]*)|(\()|<(?!<)([0-9A-Fa-f%b]*)>?" % (APART, BLANK)
+    + rb"|([+-]*+(?:\d++\.?\d*+|\.\d++)(?:-\d++)?)" + ENDS + rb"|([^%b]+)|(<<|>>|[^%b])|(\Z))" % (APART, BLANK),
+    re.DOTALL,
+)  # fmt: skip
+WHOLE, REFERENCE, SHORT, NAME, STRING, HEX, NUMBER, WORD, MARK, END = range(1, 11)
 EXACT: Final = re.compile(rb"[+-]?\d{0,9}\.\d{4,60}")  # numbers that lose something where they are rounded
-REFERENCE: Final = re.compile(rb"[%b]+(\d+)[%b]+R(?=[%b]|$)" % (BLANK, BLANK, APART))
 STREAM: Final = re.compile(rb"[%b]*stream(?:\r\n|\n|\r)" % BLANK)
 HEX_ESCAPE: Final = re.compile(rb"#([0-9A-Fa-f]{2})")
 STRING_PART: Final = re.compile(rb"[()\\\r]")
@@ -93,22 +100,31 @@ class Parser:
 
     def placed_operators(self) -> Iterator[tuple[int, int, Operator]]:
         """The operators, each with the bytes from which and up to which it stands with its operands."""
+        match, content = TOKEN.match, self.content
         operands: list[Any] = []
         start = -1
-        while not self.at_end():
-            start = self.place if start < 0 else start
-            try:
-                found = self._token()
-            except PdfSyntaxError:
-                return
-            if isinstance(found, _Word):
-                name = found.word.decode("latin-1")
+        while found := match(content, self.place):
+            kind = found.lastindex or END
+            if start < 0:
+                start = found.start(WHOLE if kind == REFERENCE else kind) - (kind in (NAME, HEX))
+            self.place = found.end()
+            if kind == WORD and (word := found[WORD]) not in WORDS:
+                name = word.decode("latin-1")
                 if name == "BI":
                     operands = [self._inline_picture()]
                 yield start, self.place, Operator(name, operands)
                 operands, start = [], -1
-            elif not isinstance(found, _Closing):
-                operands.append(found)
+            elif kind == WHOLE:
+                operands.append(int(found[WHOLE]))
+            elif kind == SHORT:
+                operands.append(float(found[SHORT]))
+            else:
+                try:
+                    made = self._made(found)
+                except PdfSyntaxError:
+                    return
+                if type(made) is not _Closing:
+                    operands.append(made)
 
     def _inline_picture(self) -> dict[str, Any]:
         """What is said of an inline image; its pixels are passed over (§8.9.7)."""
@@ -124,50 +140,45 @@ class Parser:
         return said
 
     def _token(self) -> Any:
-        self.skip()
         found = TOKEN.match(self.content, self.place)
-        if found is None:
-            if self.place >= len(self.content):
-                raise PdfSyntaxError("The file ends within an object.")
-            self.place += 1
-            return _Closing(self.content[self.place - 1 : self.place])
-        start, self.place = self.place, found.end()
-        kind = found.lastgroup
-        if kind == "number":
-            return self._number(found["number"])
-        if kind == "name":
-            plain = HEX_ESCAPE.sub(lambda part: bytes.fromhex(part[1].decode()), found["name"])
-            return Name(plain.decode("utf-8", "replace"))
-        if kind == "string":
-            return self._string()
-        if kind == "hex":
-            digits = re.sub(rb"[^0-9A-Fa-f]", b"", found["hex"])
-            return bytes.fromhex((digits + b"0" * (len(digits) % 2)).decode())
-        if kind == "word":
-            word = found["word"]
+        assert found is not None  # whatever stands there, or the end
+        self.place = found.end()
+        return self._made(found)
+
+    def _made(self, found: re.Match[bytes]) -> Any:
+        kind = found.lastindex
+        if kind == WHOLE:
+            return int(found[WHOLE])
+        if kind == SHORT:
+            return float(found[SHORT])
+        if kind == WORD:
+            word = found[WORD]
             return WORDS[word] if word in WORDS else _Word(word)
-        mark = found["mark"]
+        if kind == NAME:
+            name = found[NAME]
+            if b"#" in name:
+                name = HEX_ESCAPE.sub(lambda part: bytes.fromhex(part[1].decode()), name)
+            return Name(name.decode("utf-8", "replace"))
+        if kind == REFERENCE:
+            return Ref(int(found[WHOLE]))
+        if kind == HEX:
+            return _hexadecimal(found[HEX])
+        if kind == STRING:
+            return self._string()
+        if kind == NUMBER:
+            return _number(found[NUMBER])
+        if kind == END:
+            raise PdfSyntaxError("The file ends within an object.")
+        mark = found[MARK]
         if mark not in (b"<<", b"["):
             return _Closing(mark)
         self._depth += 1
         if self._depth > MOST_NESTED:
-            raise PdfSyntaxError(f"Objects are nested more than {MOST_NESTED} deep at byte {start}.")
+            at = self.place - len(mark)
+            raise PdfSyntaxError(f"Objects are nested more than {MOST_NESTED} deep at byte {at}.")
         made = self._dictionary() if mark == b"<<" else self._array()
         self._depth -= 1
         return made
-
-    def _number(self, text: bytes) -> int | float | Ref:
-        if text.isdigit():
-            found = REFERENCE.match(self.content, self.place)
-            if found is not None:
-                self.place = found.end()
-                return Ref(int(text))
-            return int(text)
-        if EXACT.fullmatch(text):
-            return Real(text)
-        sign = -1 if text.startswith(b"-") else 1
-        plain = text.lstrip(b"+-").split(b"-")[0]
-        return sign * (float(plain) if b"." in plain else int(plain))
 
     def _string(self) -> bytes:
         """A string in parentheses (§7.3.4.2)."""
@@ -203,17 +214,25 @@ class Parser:
         return ESCAPES.get(character, character)
 
     def _array(self) -> list[Any]:
-        found: list[Any] = []
-        while True:
-            item = self._token()
-            if isinstance(item, _Closing):
-                if item.mark == b"]":
-                    return found
-            elif isinstance(item, _Word):
-                if item.word in (b"endobj", b"endstream"):
-                    raise PdfSyntaxError(f"An array that should end before byte {self.place} does not.")
+        match, content = TOKEN.match, self.content
+        made: list[Any] = []
+        while found := match(content, self.place):
+            kind = found.lastindex
+            self.place = found.end()
+            if kind == WHOLE:
+                made.append(int(found[WHOLE]))
+            elif kind == HEX:
+                made.append(_hexadecimal(found[HEX]))
             else:
-                found.append(item)
+                item = self._made(found)
+                if type(item) is _Closing:
+                    if item.mark == b"]":
+                        break
+                elif type(item) is not _Word:
+                    made.append(item)
+                elif item.word in (b"endobj", b"endstream"):
+                    raise PdfSyntaxError(f"An array that should end before byte {self.place} does not.")
+        return made
 
     def _dictionary(self) -> dict[str, Any]:
         found: dict[str, Any] = {}
@@ -234,6 +253,24 @@ class Parser:
                 continue
             if not isinstance(value, _Word):
                 found[str(key)] = value
+
+
+def _hexadecimal(digits: bytes) -> bytes:
+    """A string in hexadecimal digits; where the last is missing it is nought (§7.3.4.3)."""
+    try:
+        return unhexlify(digits)
+    except ValueError:
+        plain = digits.translate(None, BLANKS)
+        return unhexlify(plain + b"0" * (len(plain) % 2))
+
+
+def _number(text: bytes) -> int | float:
+    """A number as it may be written, or as some write it: with several signs, with a sign within."""
+    if EXACT.fullmatch(text):
+        return Real(text)
+    sign = -1 if text.startswith(b"-") else 1
+    plain = text.lstrip(b"+-").split(b"-")[0]
+    return sign * (float(plain) if b"." in plain else int(plain))
 
 
 def without_marks(content: bytes) -> bytes:

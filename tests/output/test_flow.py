@@ -402,6 +402,20 @@ def test_a_long_ledger_goes_out_row_by_row():
     assert "".join(rows[-1].itertext()) == "2999lock 4"
 
 
+@pytest.mark.parametrize(
+    ("text", "lines"),
+    [
+        ("ใบกำกับภาษีฉบับนี้ออกโดยบริษัท", ["ใบกำกับภาษีฉบับนี้ออกโดย", "บริษัท"]),
+        ("請求書は月末までにお支払いください。", ["請求書は月末までにお", "支払いください。"]),
+        ("Toll ใบกำกับภาษีฉบับนี้ออกโดย", ["Toll ใบกำกับภาษีฉบับนี้", "ออกโดย"]),
+        ("a\u0301" * 30, ["a\u0301" * 20, "a\u0301" * 10]),
+        ("Zoë pays the naïve well-known toll", ["Zoë pays the naïve", "well-known toll"]),
+    ],
+)
+def test_lines_of_text_end_where_its_script_lets_them(text, lines):
+    assert text_of(page(f"<p>{text}"), wide=20).split("\n")[: len(lines)] == lines
+
+
 @pytest.mark.parametrize("kind", ["docx", "txt", "md"])
 def test_the_same_source_gives_the_same_bytes(kind):
     assert written(page(HTML), kind)[0] == written(page(HTML), kind)[0]

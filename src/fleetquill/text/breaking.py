@@ -1,13 +1,19 @@
-"""Where a line may break: the Unicode line breaking algorithm (UAX #14, Unicode 15), with LB20a of Unicode 16."""
+"""Where a line may break: the Unicode line breaking algorithm (UAX #14, Unicode 15), with LB20a of Unicode 16.
+
+Text of scripts without spaces may break between its words, too.
+"""
 
 from __future__ import annotations
 
 import re
 import unicodedata
 from bisect import bisect_right
+from collections.abc import Iterable
 from functools import cache, lru_cache
 from pathlib import Path
 from typing import Final
+
+from fleetquill.text.unspaced import breaks_within, has_dictionary, runs_of
 
 LETTER: Final = "A-Za-zÀ-ÖØ-öø-ÿĀ-ʯ"
 # Text whose opportunities follow from its neighbours alone; all other text takes the whole algorithm.
@@ -30,6 +36,8 @@ BEGINNING_SLASH: Final = re.compile(r"/+[^\s/]")
 ENDING_SLASH: Final = re.compile(r"(?:[^\W_]|[)\]'\"’”»%]|:/)/\Z")
 MOST_SHAPES: Final = 4_000
 LONGEST_SHAPE: Final = 60
+FIRST_UNSPACED: Final = "\u0e01"
+LONGEST_NAME: Final = 24  # letters of a script without spaces that need no dictionary
 AFTER_DASH: Final = rf"{AFTER_SPACE}|[–—]|[^\W_](?=—)"
 
 
@@ -87,7 +95,7 @@ def _class_of_point(point: int) -> str:
     name = names[bisect_right(starts, point) - 1]
     if name == "H2":
         return "H2" if (point - 0xAC00) % 28 == 0 else "H3"
-    if name == "SA":  # LB1: complex context without a dictionary
+    if name == "SA":  # LB1; where its words end is found apart
         return "CM" if unicodedata.category(chr(point)) in ("Mn", "Mc") else "AL"
     return name
 
@@ -127,7 +135,32 @@ SYLLABLES: Final = frozenset(  # LB26
 )  # fmt: skip
 
 
+def _unspaced_runs(text: str) -> Iterable[re.Match[str]]:
+    """The parts of a text that put no spaces between words."""
+    return () if text.isascii() or max(text) < FIRST_UNSPACED else _unspaced().finditer(text)
+
+
+@cache
+def _unspaced() -> re.Pattern[str]:
+    starts, names = _table()
+    return runs_of(
+        tuple((start, end - 1) for start, end, name in zip(starts, starts[1:], names, strict=False) if name == "SA")
+    )
+
+
+def lacks_dictionary(text: str) -> bool:
+    """Whether words of a text that is written without spaces are not known, though it is longer than a name."""
+    return any(len(run[0]) > LONGEST_NAME for run in _unspaced_runs(text)) and not has_dictionary()
+
+
 def _by_rules(text: str) -> list[int]:
+    """Where the rules let a line break, and between the words of scripts without spaces."""
+    found = _by_classes(text)
+    within = {run.start() + offset for run in _unspaced_runs(text) for offset in breaks_within(run[0])}
+    return sorted(within.union(found)) if within else found
+
+
+def _by_classes(text: str) -> list[int]:
     """The rules in order, for each place between two characters."""
     found: list[int] = []
     raw = [line_class(character) for character in text]

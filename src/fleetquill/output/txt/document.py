@@ -32,6 +32,8 @@ from fleetquill.structure.flow import (
 )
 from fleetquill.structure.spans import Spans
 from fleetquill.style.properties import ComputedStyle
+from fleetquill.text.breaking import pieces
+from fleetquill.text.shaping import clusters
 from fleetquill.tree.metadata import Metadata
 
 UNDERLINES: Final = ("=", "-", "~")  # of headings by their level; the last one for all below
@@ -316,26 +318,43 @@ def _hung(lines: Sequence[str], mark: str) -> Iterator[str]:
 
 
 def _wrapped(text: str, wide: int) -> list[str]:
-    """Lines of at most `wide` columns, broken at spaces; words that are longer are broken anywhere."""
+    """Lines of at most `wide` columns, broken at spaces, and where scripts that have none may be; words that are longer
+    are broken between any letters."""
     found: list[str] = []
     for part in text.split("\n"):
         line = ""
-        for word in WORDS.findall(part):
+        for word in _words(part):
             if line and cell_len(line + word) > wide:
                 found.append(line)
                 line = ""
             line = line + word if line else word.strip()
-            while cell_len(line) > wide:
-                head = _head(line, wide)
-                found.append(head)
-                line = line[len(head) :]
+            if cell_len(line) > wide:
+                *full, line = _broken(line, wide)
+                found += full
         found.append(line)
     return found
 
 
-def _head(text: str, wide: int) -> str:
-    """As much of a word as takes at most `wide` columns, and one character at the least."""
-    end = 1
-    while end < len(text) and cell_len(text[: end + 1]) <= wide:
-        end += 1
-    return text[:end]
+def _words(text: str) -> Iterator[str]:
+    """What no line breaks, each with the spaces before it."""
+    for word in WORDS.findall(text):
+        if word.isascii():
+            yield word
+        else:
+            inner = word.lstrip()
+            first, *others = pieces(inner)
+            yield word[: len(word) - len(inner)] + first
+            yield from others
+
+
+def _broken(text: str, wide: int) -> list[str]:
+    """A text in lines of at most `wide` columns, cut between letters, each with its marks."""
+    lines, room = [""], wide
+    for letter in clusters(text):
+        taken = cell_len(letter)
+        if lines[-1] and taken > room:
+            lines.append("")
+            room = wide
+        lines[-1] += letter
+        room -= taken
+    return lines

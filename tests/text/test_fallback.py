@@ -115,3 +115,44 @@ def test_well_known_families_have_stand_ins_of_their_kind(tmp_path, families, us
     edition = composed(tmp_path, f'<p style="font-family:{families}">Heron')
     (name,) = [name for name in fonts_of(edition.to_bytes()) if name.startswith(used)]
     assert used in name
+
+
+@pytest.mark.parametrize(
+    ("style", "slopes", "strokes"), [("", [], []), ("font-style:italic", [0.213], []), ("font-weight:bold", [], [2])]
+)
+def test_a_face_that_stands_in_gets_the_slope_and_the_weight_that_it_has_not(tmp_path, style, slopes, strokes):
+    (tmp_path / "signs.otf").write_bytes(numbered_font("永"))
+    content = composed(tmp_path, f"<p style='{style}'>Heron 永").to_bytes()
+    operators = [operator for page in subject_of(content).contents for operator in page.operators]
+    assert [round(by[2], 3) for name, by in operators if name == "Tm" and by[2]] == slopes
+    assert [by[0] for name, by in operators if name == "Tr" and by[0]] == strokes
+
+
+def test_an_upright_face_of_the_wanted_family_goes_before_any_other(tmp_path):
+    page = "<p style='font-family:\"DejaVu Sans\"'>مطالعه <i>مطالعه</i> <b><i>مطالعه</i></b>"
+    content = composed(tmp_path, page).to_bytes()
+    assert [name for name in fonts_of(content) if "DejaVu" in name] == ["DejaVuSans", "DejaVuSans-Bold"]
+    (tmp_path / "a.otf").write_bytes(numbered_font("مطالعه", family="Almost"))
+    assert composed(tmp_path, page).to_bytes() == content
+
+
+@pytest.mark.parametrize(
+    ("family", "design"), [("sans-serif", "Sans"), ("serif", "Serif"), ("Georgia", "Serif"), ("Arial", "Sans")]
+)
+def test_the_design_is_that_of_the_wanted_family_where_there_is_one(tmp_path, family, design):
+    for own in ("Display", "Sans", "Serif"):
+        (tmp_path / f"{own}.otf").write_bytes(numbered_font("永", family=f"Kept {own}"))
+    content = composed(tmp_path, f"<p style='font-family:{family}'>永").to_bytes()
+    assert [name for name in fonts_of(content) if "Kept" in name] == [f"Kept{design}"]
+
+
+def test_what_stands_in_does_not_hang_on_documents_before(tmp_path):
+    for own in ("Sans", "Serif"):
+        (tmp_path / f"{own}.otf").write_bytes(numbered_font("永", family=f"Kept {own}"))
+    pages = [f"<p style='{style}'>永" for style in ("font-weight:700", "font-weight:700;font-synthesis:none", "font-family:serif",
+             "font-family:\"Source Serif Pro\"", "font-weight:800", "font-style:italic", "font-style:italic;font-synthesis:none")]  # fmt: skip
+    alone = [composed(tmp_path, page).to_bytes() for page in pages]
+    for order in (pages, pages[::-1]):
+        press = fq.Press(font_folders=[tmp_path])
+        made = {page: press.compose(fq.Manuscript.from_html(f"<!doctype html>{page}")).to_bytes() for page in order}
+        assert [made[page] for page in pages] == alone

@@ -135,7 +135,7 @@ class FontLibrary:
         self._own = set(entries := list(entries))
         self._faces: Cache[object, Face] = Cache(MOST_FACES)
         self._matches: Cache[object, dict[Face, FaceEntry]] = Cache(MOST_MATCHES)
-        self._covering: Cache[object, tuple[Face | None]] = Cache(MOST_LOOKED_FOR)
+        self._covering: Cache[object, tuple[tuple[Face, FaceEntry] | None]] = Cache(MOST_LOOKED_FOR)
         for entry in entries:
             self._families.setdefault(entry.family.lower(), []).append(entry)
         if under is None and not self._families:
@@ -202,28 +202,40 @@ class FontLibrary:
             found[self.face(entry, weight, stretch)] = entry
         return found
 
-    def covering(self, weight: int, style: str, stretch: float, language: str, needed: frozenset[str]) -> Face | None:
-        """A face of any family that has all of these characters (CSS Fonts 4 §5.3, installed font fallback).
+    def covering(
+        self, families: tuple[str, ...], weight: int, style: str, stretch: float, language: str, needed: frozenset[str]
+    ) -> tuple[Face, FaceEntry] | None:
+        """A face that has all of these characters (CSS Fonts 4 §5.3, installed font fallback): the wanted families', if
+        less bold or upright, else one of any family, of the same design where there is one.
 
         A document's own fonts are none of them: they are for where they are asked for.
         """
         if self._under is not None:
-            return self._under.covering(weight, style, stretch, language, needed)
-        key = (weight, style, stretch, language, needed)
+            return self._under.covering(families, weight, style, stretch, language, needed)
+        key = (families, weight, style, stretch, language, needed)
         found = self._covering.get(key)
         if found is None:
             found = self._covering.put(key, (self._first_covering(*key),))
         return found[0]
 
     def _first_covering(
-        self, weight: int, style: str, stretch: float, language: str, needed: frozenset[str]
-    ) -> Face | None:
+        self, families: tuple[str, ...], weight: int, style: str, stretch: float, language: str, needed: frozenset[str]
+    ) -> tuple[Face, FaceEntry] | None:
         ending = next((of for start, of in HAN_ENDINGS if language.lower().startswith(start)), HAN_ENDINGS[-1][1])
-        for family in sorted(self._families, key=lambda name: (not name.endswith(ending), name)):
-            for entry in best(self._families[family], weight, style, stretch):
+        first = next(iter(self.match(families, weight, style, stretch).values())).family.lower()
+        has_serifs = "serif" in first or first in WELL_KNOWN["serif"]
+        alike, other = ("serif", "sans") if has_serifs else ("sans", "serif")
+
+        def unlike(name: str) -> tuple[object, ...]:
+            return (not name.endswith(ending), (other in name) - (alike in name), name)
+
+        looks = [(weight, style, stretch), (weight, "normal", stretch), (400, "normal", 100.0)]
+        wanted = [self.entries(name) for name in (*families, *LAST_RESORT)]
+        for entries in (*wanted, *(self._families[name] for name in sorted(self._families, key=unlike))):
+            for entry in dict.fromkeys(one for look in looks for one in (best(entries, *look) if entries else ())):
                 face = self._opened(entry, weight, stretch, sloped=style != "normal")
                 if face is not None and face.covers(needed) and not face.embedding & NO_EMBEDDING:
-                    return face
+                    return face, entry
         return None
 
     def _opened(self, entry: FaceEntry, weight: float, stretch: float, *, sloped: bool) -> Face | None:

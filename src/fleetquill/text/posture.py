@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
+from functools import cache
 from typing import Final, NamedTuple
 
 from fleetquill.text.face import Face
 from fleetquill.text.glyph_runs import Adjustment, GlyphRun
 
 # UAX #50, Vertical_Orientation U and Tu: by blocks where nearly all of a block is
-UPRIGHT: Final = re.compile(
+UPRIGHT: Final = (
     "[\u00a7\u00a9\u00ae\u00b1\u00bc-\u00be\u00d7\u00f7\u1100-\u11ff\u2016\u2020\u2021\u2030\u2031\u203b\u203c\u2042"
     "\u2047-\u2049\u2051\u2100\u2101\u2103-\u2109\u2113\u2114\u2116\u2117\u2120-\u2123\u2160-\u2188\u221e\u2234\u2235"
     "\u2460-\u24ff\u25a0-\u2767\u2776-\u2793\u2e80-\u3007\u3012\u3013\u3020-\u302f\u3031-\u309f\u30a1-\u30fb\u30fd-\ua4cf"
@@ -18,10 +19,22 @@ UPRIGHT: Final = re.compile(
     "\uff3c\uff3e\uff40-\uff5a\uffe0-\uffe2\uffe4-\uffe7\U0001f000-\U0001faff\U00020000-\U0003ffff]"
 )
 # Tr, and what is turned with its line: upright where the font has a form of it for lines that run downwards
-TRANSFORMED: Final = re.compile(
+TRANSFORMED: Final = (
     "[\u2014\u2015\u2018\u2019\u201c\u201d\u2025\u2026\u2329\u232a\u3008-\u3011\u3014-\u301f\u3030\u30a0\u30fc"
     "\ufe58-\ufe5e\uff08\uff09\uff0d\uff1a\uff1b\uff1d\uff3b\uff3d\uff3f\uff5b-\uff60\uffe3]"
 )
+
+
+@cache
+def upright() -> re.Pattern[str]:
+    """Finds signs that stand upright; made when lines first run downwards, for it takes long."""
+    return re.compile(UPRIGHT)
+
+
+@cache
+def transformed() -> re.Pattern[str]:
+    """Finds signs that have a form of their own in such lines, or are turned with them."""
+    return re.compile(TRANSFORMED)
 
 
 class Piece(NamedTuple):
@@ -81,8 +94,8 @@ def _clusters(run: GlyphRun) -> Iterator[tuple[int, int]]:
 def _stands(face: Face, glyph: int, text: str, posture: str) -> bool:
     if not text or text.isspace():
         return False
-    if UPRIGHT.match(text):
+    if upright().match(text):
         return True
-    if TRANSFORMED.match(text):
+    if transformed().match(text):
         return bool(glyph != face.hb_font.get_nominal_glyph(ord(text[0])))
     return posture == "upright"

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from functools import partial
 from typing import Any, Final
 
@@ -14,7 +15,7 @@ from fleetquill.style.properties import INITIAL_STYLE, PROPERTIES, ComputedStyle
 from fleetquill.style.tokens import without_space
 from fleetquill.text.face import Face
 from fleetquill.text.fonts import FaceEntry, FontLibrary
-from fleetquill.text.shaping import Features, FontSetting, Synthesis
+from fleetquill.text.shaping import Features, FindFace, FontSetting, Synthesis
 
 MOST_SETTINGS = 2_000
 FELL_BACK: Final = "fell back"  # in what a style keeps: that none of the families that it names is there
@@ -73,19 +74,36 @@ class FontSettings:
         matched = self.library.match(style.font_family, style.font_weight, style.font_style, style.font_stretch)
         faces = tuple(matched)
         features = features_of(style)
-        synthesis = {face: needed for face, entry in matched.items() if (needed := _synthesis(style, entry)) != NONE}
+        asked = (style.font_weight, style.font_style, style.font_synthesis)
+        synthesis = {face: needed for face, entry in matched.items() if (needed := _synthesis(*asked, entry)) != NONE}
         posture = style.text_orientation if runs_down(style) else ""
-        key = (faces, features, style.language, direction, tuple(synthesis.items()), posture)
+        look = (*asked, style.font_stretch)  # what stands in for a missing sign hangs on it, too
+        key = (faces, features, style.language, direction, look, tuple(synthesis.items()), posture)
         setting = self._settings.get(key)
         if setting is None:
-            wish = (style.font_weight, style.font_style, style.font_stretch, style.language)
-            more = partial(self.library.covering, *wish)
+            more = self._more(style, synthesis)
             remark = _remark(faces[0], matched, synthesis)
             made = FontSetting(
                 faces, features, style.language, direction, synthesis, remark, self._budget, posture, more
             )
             setting = self._settings.put(key, made)
         return setting
+
+    def _more(self, style: ComputedStyle, synthesis: dict[Face, Synthesis]) -> FindFace:
+        """Finds faces for what the wanted ones have not, and notes what those have to be given."""
+        wish = (style.font_family, style.font_weight, style.font_style, style.font_stretch, style.language)
+        lacks = partial(_synthesis, style.font_weight, style.font_style, style.font_synthesis)
+
+        def more(needed: frozenset[str]) -> Face | None:
+            found = self.library.covering(*wish, needed)
+            if found is None:
+                return None
+            face, entry = found
+            if face not in synthesis and lacks(entry) != NONE:
+                synthesis[face] = lacks(entry)
+            return face
+
+        return more
 
 
 def _advance(face: Face, character: str, fallback: float) -> float:
@@ -103,10 +121,10 @@ class _Parent(FixedBasis):
 NONE = Synthesis(False, False)
 
 
-def _synthesis(style: ComputedStyle, entry: FaceEntry) -> Synthesis:
+def _synthesis(weight: int, style: str, allowed: Collection[str], entry: FaceEntry) -> Synthesis:
     """What the asked style has and the face has not (CSS Fonts 4 §2.8)."""
-    bold = style.font_weight >= 600 and entry.weights[1] < 500 and "weight" in style.font_synthesis
-    slope = style.font_style != "normal" and not (entry.italic or entry.slope[0]) and "style" in style.font_synthesis
+    bold = weight >= 600 and entry.weights[1] < 500 and "weight" in allowed
+    slope = style != "normal" and not (entry.italic or entry.slope[0]) and "style" in allowed
     return Synthesis(bold, slope)
 
 

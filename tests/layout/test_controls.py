@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import pypdfium2 as pdfium
 import pytest
 
 import fleetquill as fq
@@ -43,6 +44,24 @@ def test_what_is_drawn_differs_by_its_state(html):
     other = html.replace(" checked", "").replace("value=red", "").replace("value=.5", "").replace("value=2", "")
     changed = other if other != html else html.replace("range", "range value=9").replace("checkbox", "checkbox checked")
     assert picture(html) != picture(changed)
+
+
+@pytest.mark.parametrize(
+    "html", ["<input type=range value=20>", "<progress value=.2></progress>", "<meter value=.2></meter>"]
+)
+def test_what_is_measured_begins_where_text_does(html):
+    def dark(direction):
+        page = f"<style>@page{{size:400px 60px;margin:0}}body{{margin:0;direction:{direction}}}</style>{html}"
+        shot = pdfium.PdfDocument(fq.compose(fq.Manuscript.from_html(page)).to_bytes())[0].render(scale=2).to_pil()
+        return sorted(
+            (x, y) for x in range(shot.width) for y in range(shot.height) if sum(shot.getpixel((x, y))[:3]) < 240
+        )
+
+    def wide(found):
+        return found[-1][0] - found[0][0]
+
+    left, right = dark("ltr"), dark("rtl")
+    assert left[0][0] < 5 and right[-1][0] > 525 and wide(left) == pytest.approx(wide(right), abs=2)
 
 
 REMARKS = [

@@ -9,7 +9,7 @@ from openpyxl import Workbook
 from openpyxl.styles import Alignment
 
 import fleetquill as fq
-from fleetquill.text.posture import TRANSFORMED, UPRIGHT
+from fleetquill.text.posture import transformed, upright
 from made_fonts import numbered_font
 
 SIGNS = "永和九年漢字"
@@ -102,14 +102,14 @@ def test_letters_of_a_cell_stand_one_below_the_other(tmp_path):
 
 @pytest.mark.parametrize("sign", [*list("漢あア가①☃©％！。、㊤Ⅳ∞"), "😀", "𠀀"])
 def test_signs_that_stand_upright(sign):
-    assert UPRIGHT.match(sign) and not TRANSFORMED.match(sign)
+    assert upright().match(sign) and not transformed().match(sign)
 
 
 @pytest.mark.parametrize("sign", list("ー「」（）：～【〜…—"))
 def test_signs_that_stand_where_the_font_has_a_form_for_it(sign):
-    assert TRANSFORMED.match(sign) and not UPRIGHT.match(sign)
+    assert transformed().match(sign) and not upright().match(sign)
 
 
 @pytest.mark.parametrize("sign", [*list("Aä1(→-ЖΩعｱ"), " "])
 def test_signs_that_are_turned(sign):
-    assert not UPRIGHT.match(sign) and not TRANSFORMED.match(sign)
+    assert not upright().match(sign) and not transformed().match(sign)

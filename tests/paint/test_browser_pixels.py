@@ -42,14 +42,12 @@ def painted(press, source):
 
 def unlike(first, second):
     """Pixels of the first that are like none of the second's at their place or beside it."""
-    high, wide, _ = first.shape
+    found = np.abs(first - second).max(axis=2) > DIFFERENCE
+    down, across = found.nonzero()
     around = np.pad(second, ((1, 1), (1, 1), (0, 0)), mode="edge")
-    least = np.full((high, wide), 999, np.int16)
-    for down in range(3):
-        for across in range(3):
-            shifted = around[down : down + high, across : across + wide]
-            least = np.minimum(least, np.abs(first - shifted).max(axis=2))
-    return least > DIFFERENCE
+    near = np.stack([around[down + y, across + x] for y in range(3) for x in range(3)])
+    found[down, across] = (np.abs(near - first[down, across]).max(axis=2) > DIFFERENCE).all(axis=0)
+    return found
 
 
 def part_of(sheet, number):

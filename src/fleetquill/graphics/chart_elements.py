@@ -6,6 +6,7 @@ import json
 import math
 from collections.abc import Callable
 from decimal import Decimal
+from functools import cache
 from pathlib import Path
 from typing import Any, Final, NamedTuple
 
@@ -99,6 +100,7 @@ def _look(element: Element, style: ComputedStyle, around: ChartRoom, family: str
         rounded = round(value, 10)
         return formats.form(int(rounded) if rounded == int(rounded) else rounded, form or "number")
 
+    @cache
     def measure(text: str, size: float, bold: bool) -> float:
         return measured(around.font(family, "700" if bold else "400", "normal"), size, text)
 

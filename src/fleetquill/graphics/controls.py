@@ -45,14 +45,16 @@ def radio_mark(checked: bool) -> Drawing:
     return drawing
 
 
-def slider(share: float) -> Drawing:
+def slider(share: float, from_right: bool) -> Drawing:
     """A range with its thumb at a share of the way."""
     wide, high = SLIDER
     drawing = Drawing(wide, high, inline=True)
     thumb = 16.0
-    at = share * (wide - thumb)
+    at = (1 - share if from_right else share) * (wide - thumb)
+    middle = at + thumb / 2
+    start, filled = (middle, wide - middle) if from_right else (0, middle)
     drawing.fill_path(rounded(0, high / 2 - 3, wide, 6, _corners(3.0)), TROUGH)
-    drawing.fill_path(rounded(0, high / 2 - 3, at + thumb / 2, 6, _corners(3.0)), FILLED)
+    drawing.fill_path(rounded(start, high / 2 - 3, filled, 6, _corners(3.0)), FILLED)
     drawing.fill_path(rounded(at, 0, thumb, thumb, _corners(thumb / 2)), FILLED)
     return drawing
 
@@ -76,12 +78,14 @@ def drop_mark() -> Drawing:
     return drawing
 
 
-def bar(ems: float, share: float, size: float) -> Drawing:
+def bar(ems: float, share: float, size: float, from_right: bool) -> Drawing:
     """A bar so many ems long and one high, filled to a share."""
     wide = ems * size
     drawing = Drawing(wide, size, inline=True)
     inner = size / 2
     drawing.fill_path(rounded(0, size / 4, wide, inner, _corners(inner / 2)), TROUGH)
     if share > 0:
-        drawing.fill_path(rounded(0, size / 4, max(inner, share * wide), inner, _corners(inner / 2)), FILLED)
+        filled = max(inner, share * wide)
+        start = wide - filled if from_right else 0
+        drawing.fill_path(rounded(start, size / 4, filled, inner, _corners(inner / 2)), FILLED)
     return drawing

@@ -26,7 +26,7 @@ from fleetquill.layout.contract.box_edges import box_edges
 from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.dispatch import content_widths, layout
 from fleetquill.layout.contract.float_space import LEAST_BAND, Floats, FloatSpace
-from fleetquill.layout.contract.fragments import AnchorFragment, Fragment, LineFragment
+from fleetquill.layout.contract.fragments import AnchorFragment, Fragment, first_baseline
 from fleetquill.layout.contract.resume import BrokenCells, Cut, Resume, unforced, within
 from fleetquill.layout.contract.sizing import (
     edges_of,
@@ -119,16 +119,6 @@ def _flow_above_edge(box: BlockBox, space: Space, resume: Resume | None, *, join
     if space.floats is not None:
         space.floats.floats.back_to(mark)
     return flow_children(box.children, space._replace(room=space.room - edge), resume, joined=joined)
-
-
-def first_baseline(fragment: Fragment) -> float | None:
-    """The baseline of the first line in a fragment, from its top."""
-    for child in fragment.children:
-        if isinstance(child, LineFragment):
-            return child.y + child.baseline
-        if child.baseline is not None:
-            return child.y + child.baseline
-    return None
 
 
 def flow_children(children: list[Box], space: Space, resume: Resume | None, *, joined: bool) -> Flow | None:
@@ -275,7 +265,7 @@ class _FlowRun:
                 gap, left_edge, available = self._beside_floats(child, gap)
         else:
             fixed = fixed_margins(child.style)
-            left_margin = (fixed or margin_left_right(child.style, width, own_or_none(child, width)))[0]
+            left_margin = (fixed or margin_left_right(child.style, width, border_box_width(child, space)))[0]
             floats = self.around.moved(left_margin, self.y + gap)
         at_top = space.at_top and gap <= in_flow + SLACK and not any(p.fragment.height for p in self.placed)
         child_space = space._replace(width=available, room=space.room - self.y - gap, at_top=at_top, floats=floats)
@@ -406,11 +396,6 @@ def _settled_width(box: Box, resume: Resume | None, width: float) -> float:
         return 0.0
     across = edges_of(box.style, width).across
     return across + _settled_width(box.children[resume.at], inner, width)
-
-
-def own_or_none(box: Box, width: float) -> float | None:
-    """The border box width that a block asks for; None for auto."""
-    return own_width(box.style, width, edges_of(box.style, width).across)
 
 
 def _measure(child: Box, space: Space) -> None:

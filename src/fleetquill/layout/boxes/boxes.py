@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Iterator, Sequence
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING, Final, NamedTuple
 
 from lxml import etree
 
@@ -44,6 +44,9 @@ def integer(text: str | None, fallback: int) -> int:
         return int(text)
     except ValueError:
         return fallback
+
+
+CONTAINERS: Final = frozenset(("flex", "inline-flex", "grid", "inline-grid"))  # values of display
 
 
 class PageSays:

@@ -11,6 +11,7 @@ from fleetquill.deadline import heed
 from fleetquill.errors import LimitError
 from fleetquill.layout.block.breaks import FORCED_ANYWHERE
 from fleetquill.layout.boxes.boxes import (
+    CONTAINERS,
     AnchorBox,
     BlockBox,
     Box,
@@ -44,7 +45,7 @@ from fleetquill.layout.contract.context import Context
 from fleetquill.layout.contract.findings import Built, Findings, PageBackground, Target
 from fleetquill.layout.contract.sizing import edges_of
 from fleetquill.layout.inline.boxes import LinesBox
-from fleetquill.layout.inline.inline_items import edge_width
+from fleetquill.layout.inline.inline_items import edge_widths
 from fleetquill.layout.items.boxes import FlexBox, GridBox, ItemsBox
 from fleetquill.layout.table.boxes import LedgerBox, TableBox
 from fleetquill.layout.table.row_stream import RowStream
@@ -282,7 +283,7 @@ class _BoxBuilder:
             box = make(self, element, node, style)
             strays, self.strays = self.strays, []
             return [box, *strays]
-        if display in ("flex", "inline-flex", "grid", "inline-grid"):
+        if display in CONTAINERS:
             container: ItemsBox = (FlexBox if display.endswith("flex") else GridBox)(style, element, [])
             container.children = self._items(element, node, style, container)
             return [container]
@@ -465,7 +466,7 @@ class _BoxBuilder:
                 self._load_backgrounds([inline], own, element)
             return [inline]
         box: Box
-        if display in ("flex", "inline-flex", "grid", "inline-grid"):
+        if display in CONTAINERS:
             items: list[Box] = [self.containers.anonymous_lines(own, children)] if children else []
             box = (FlexBox if display.endswith("flex") else GridBox)(own, None, items)
         elif display in ("table", "inline-table"):
@@ -543,7 +544,5 @@ def _quieten(box: Box, element: Element) -> None:
 def _is_nothing(box: Box) -> bool:
     """Whether an inline box holds nothing and has no edges to be seen."""
     return (
-        isinstance(box, InlineBox)
-        and not box.children
-        and not (edges_of(box.style, 0.0).down or edge_width(box, True) or edge_width(box, False))
+        isinstance(box, InlineBox) and not box.children and not (edges_of(box.style, 1.0).down or any(edge_widths(box)))
     )

@@ -71,7 +71,7 @@ class Controls:
         if kind == "range":
             low, high = _number(element.get("min"), 0.0), _number(element.get("max"), 100.0)
             at = _number(element.get("value"), (low + high) / 2)
-            return [MarkBox(style, element, slider(_share(at, low, high)), f"{at:g}")]
+            return [MarkBox(style, element, slider(_share(at, low, high), style.direction == "rtl"), f"{at:g}")]
         if kind == "image":
             return [picture_box(self._context, style, element, element.get("src", ""), element.get("alt", "Submit"))]
         value = element.get("value", "")
@@ -171,12 +171,15 @@ class Controls:
     def _progress(self, element: Element, style: ComputedStyle) -> list[Box]:
         most = _number(element.get("max"), 1.0)
         share = _share(_number(element.get("value"), 0.0), 0.0, most if most > 0 else 1.0)
-        return [FrameBox(style, element, bar(10.0, share, style.font_size), f"{share:.0%}")]
+        return [self._bar(element, style, 10.0, share, f"{share:.0%}")]
 
     def _meter(self, element: Element, style: ComputedStyle) -> list[Box]:
         low, high = _number(element.get("min"), 0.0), _number(element.get("max"), 1.0)
         share = _share(_number(element.get("value"), 0.0), low, high)
-        return [FrameBox(style, element, bar(5.0, share, style.font_size), element.get("value", "0"))]
+        return [self._bar(element, style, 5.0, share, element.get("value", "0"))]
+
+    def _bar(self, element: Element, style: ComputedStyle, ems: float, share: float, said: str) -> Box:
+        return FrameBox(style, element, bar(ems, share, style.font_size, style.direction == "rtl"), said)
 
 
 def _options(element: Element) -> Iterator[Element]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from typing import Final, NamedTuple, Self
 
-from fleetquill.layout.boxes.boxes import AnchorBox, Box, Element, InlineBox
+from fleetquill.layout.boxes.boxes import CONTAINERS, AnchorBox, Box, Element, InlineBox
 from fleetquill.layout.contract.sizing import Edges
 from fleetquill.layout.inline.inline_items import TextRun
 from fleetquill.style.box_values import IDENTITY, Matrix, multiply, transform_matrix, translation
@@ -218,7 +218,8 @@ class LeaderSpan(TextSpan):
 
 
 class InlineFragment:
-    """The part of an inline box that is on one line: its border box, from the line's top-left.
+    """The part of an inline box that is on one line: its border box, from the line's top-left. `first` and `last` say
+    whether its left and its right side are here.
 
     `whole` is how wide the box would be in one line, and `before` how much of that stands on lines above.
     """
@@ -248,15 +249,34 @@ class Placed(NamedTuple):
     first: bool
 
 
+def first_baseline(fragment: Fragment) -> float | None:
+    """The baseline of the first line in flow in a block, from its top."""
+    for child in fragment.children:
+        if isinstance(child, LineFragment):
+            return child.y + child.baseline
+        if child.baseline is not None and not _floats(child):
+            return child.y + child.baseline
+    return None
+
+
 def last_baseline(fragment: Fragment) -> float | None:
-    """The baseline of the last line in a fragment, from its top."""
+    """The baseline of the last line in flow in a fragment, from its top; of rows, columns and grids theirs."""
+    if fragment.box.style.display in CONTAINERS:
+        return fragment.baseline
     for child in reversed(fragment.children):
         if isinstance(child, LineFragment):
             return child.y + child.baseline
-        inner = last_baseline(child) if isinstance(child, Fragment) and not isinstance(child, AnchorFragment) else None
+        if not isinstance(child, Fragment) or isinstance(child, AnchorFragment) or _floats(child):
+            continue
+        inner = last_baseline(child)
         if inner is not None:
             return child.y + inner
     return None
+
+
+def _floats(fragment: Fragment) -> bool:
+    """Whether a fragment is of a float: it is out of the flow, but for one that is the item of a container."""
+    return fragment.box.style.float != "none" and not fragment.box.is_item
 
 
 def reach(fragment: Fragment) -> float:

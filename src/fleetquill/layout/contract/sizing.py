@@ -134,14 +134,12 @@ def margin_left_right(style: ComputedStyle, basis: float, width: float | None) -
     right = resolve_auto(style.margin_right, basis)
     if width is None:
         return left or 0.0, right or 0.0
-    if left is not None and right is not None:
-        return _over_constrained(_side_of(style), left, right, basis - width - left - right)
     spare = basis - width - (left or 0.0) - (right or 0.0)
+    if spare < 0 or (left is not None and right is not None):
+        return _over_constrained(_side_of(style), left or 0.0, right or 0.0, spare)
     if left is None and right is None:
-        return max(0.0, spare / 2), max(0.0, spare / 2)
-    if left is None:
-        return max(0.0, spare), right or 0.0
-    return left, max(0.0, spare)
+        return spare / 2, spare / 2
+    return (spare, right or 0.0) if left is None else (left, spare)
 
 
 def _side_of(style: ComputedStyle) -> str:

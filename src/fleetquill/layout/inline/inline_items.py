@@ -30,11 +30,12 @@ class Edge:
     `around` are the inline boxes that it stands in, its own the last; `level` is of the bidi algorithm.
     """
 
-    __slots__ = ("around", "box", "level", "opens")
+    __slots__ = ("around", "at_left", "box", "level", "opens")
 
     def __init__(self, box: InlineBox, opens: bool, around: tuple[InlineBox, ...], level: int) -> None:
         self.box = box
         self.opens = opens
+        self.at_left = opens == (box.style.direction == "ltr")  # whether it is the left side of its box
         self.around = around
         self.level = level
 
@@ -203,14 +204,25 @@ def last_alignment(style: ComputedStyle, rtl: bool) -> str:
     return alignment(align, rtl)
 
 
-def edge_width(box: Box, opens: bool) -> float:
-    """Margin, border and padding of one side of an inline box; percentages count as 0 here."""
+def edge_widths(box: Box) -> tuple[float, float, bool]:
+    """Margin, border and padding of an inline box, left and right, percentages as 0, and whether any is one; found once
+    for a style."""
+    kept: tuple[float, float, bool] | None = box.style.kept.get("inline sides")
+    if kept is None:
+        left, right = edge_width(box, True), edge_width(box, False)
+        hangs = (left, right) != (edge_width(box, True, 1.0), edge_width(box, False, 1.0))
+        kept = box.style.kept["inline sides"] = (left, right, hangs)
+    return kept
+
+
+def edge_width(box: Box, at_left: bool, basis: float = 0.0) -> float:
+    """Margin, border and padding of one side of an inline box, in a box of that width."""
     style = box.style
-    if opens:
+    if at_left:
         margin, border, padding = style.margin_left, style.border_left_width, style.padding_left
     else:
         margin, border, padding = style.margin_right, style.border_right_width, style.padding_right
-    return (resolve_auto(margin, 0.0) or 0.0) + border + resolve(padding, 0.0)
+    return (resolve_auto(margin, basis) or 0.0) + border + resolve(padding, basis)
 
 
 def decorations(style: ComputedStyle, around: tuple[InlineBox, ...]) -> tuple[ComputedStyle, ...]:

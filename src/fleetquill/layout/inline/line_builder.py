@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from bisect import bisect_right
+from collections import defaultdict
 from typing import Final, NamedTuple, Protocol
 
 from fleetquill.deadline import heed
@@ -109,7 +110,7 @@ class LineBuilder:
         self._measure(units)
         line = LineFragment(self.filler.width, self.ascent + self.descent, self.ascent)
         if self.paragraph.bidi:
-            units = [units[index] for index in visual_order([unit.level for unit in units])]
+            units = self._in_view(units)
         self._place(line, units, x)
         last = line.items[-1] if line.items else None
         if isinstance(last, TextSpan) and isinstance(self.paragraph.items[self.end - 1], ForcedBreak):
@@ -141,6 +142,33 @@ class LineBuilder:
                 units.append(Unit(index, index + 1, item.run.level, item.run.around, item.run))
             index += 1
         return units
+
+    def _in_view(self, units: list[Unit]) -> list[Unit]:
+        """The units from left to right (UAX #9). Sides of an inline box stand where its direction has them, at the ends
+        of what of it is on the line (CSS 2.2 §8.6); those of one that holds nothing are in order with the text."""
+        items = self.paragraph.items
+        is_side = [isinstance(items[unit.start], Edge) for unit in units]
+        holding = {
+            box
+            for unit, side in zip(units, is_side, strict=True)
+            for box in (unit.around[:-1] if side else unit.around)
+        }
+        sides, others = list[Unit](), list[Unit]()
+        for unit, side in zip(units, is_side, strict=True):
+            (sides if side and unit.around[-1] in holding else others).append(unit)
+        shown = [others[index] for index in visual_order([unit.level for unit in others])]
+        firsts: dict[InlineBox, int] = {}
+        lasts: dict[InlineBox, int] = {}
+        for place, unit in enumerate(shown):
+            for box in unit.around:
+                firsts.setdefault(box, place)
+                lasts[box] = place
+        before, after = defaultdict[int, list[Unit]](list), defaultdict[int, list[Unit]](list)
+        for unit in sorted(sides, key=lambda unit: len(unit.around)):  # the outer ones first
+            edge = items[unit.start]
+            assert isinstance(edge, Edge)
+            (before[firsts[edge.box]] if edge.at_left else after[lasts[edge.box]]).append(unit)
+        return [one for place, unit in enumerate(shown) for one in (*before[place], unit, *reversed(after[place]))]
 
     def _measure(self, units: list[Unit]) -> None:
         """How high the line is: the highest and the deepest of all that stands in it."""
@@ -220,8 +248,8 @@ class LineBuilder:
     def _place(self, line: LineFragment, units: list[Unit], x: float) -> None:
         """Puts every unit at its place from left to right, and inline boxes behind what they hold."""
         reach: dict[InlineBox, list[list[float]]] = {}
-        opened: set[InlineBox] = set()
-        closed: set[InlineBox] = set()
+        lefts: set[InlineBox] = set()  # whose left side is in this line
+        rights: set[InlineBox] = set()
         for unit in units:
             heed()
             left = x
@@ -230,15 +258,15 @@ class LineBuilder:
                 x = self._place_words(line, unit, x) + (self.extra if unit.stop - 1 in self.gaps else 0.0)
             elif isinstance(item, Edge):
                 width = self.paragraph.widths[unit.start]
-                margin = margin_left_right(item.box.style, 0.0, None)[0 if item.opens else 1]
-                (opened if item.opens else closed).add(item.box)
-                if item.opens == (unit.level % 2 == 0):
+                margin = margin_left_right(item.box.style, self.filler.width, None)[0 if item.at_left else 1]
+                (lefts if item.at_left else rights).add(item.box)
+                if item.at_left:
                     left = x + margin
                     x += width
                 else:
                     x += width - margin
                 self._extend(reach, unit.around, left, x)
-                x += 0.0 if item.opens == (unit.level % 2 == 0) else margin
+                x += 0.0 if item.at_left else margin
                 continue
             elif isinstance(item, Atomic):
                 line.items.append(self._placed(item, self.paragraph.laid[unit.start], x))
@@ -263,7 +291,7 @@ class LineBuilder:
             self._extend(reach, unit.around, left, x)
         inline = [
             self._inline(
-                box, part[0], part[1], number == 0 and box in opened, number == len(parts) - 1 and box in closed
+                box, part[0], part[1], number == 0 and box in lefts, number == len(parts) - 1 and box in rights
             )
             for box, parts in reach.items()
             for number, part in enumerate(parts)

@@ -71,6 +71,9 @@ class LineFiller:
         self.rtl = paragraph.base_level % 2 == 1
         self.align = alignment(style.text_align, self.rtl)
         self.pretty = style.text_wrap == "pretty" and style.white_space not in ("nowrap", "pre")
+        paragraph.set_shares(width)
+        if paragraph.first_line is not None:
+            paragraph.first_line.set_shares(width)
         if paragraph.atomics:
             self._lay_out_atomics()
         self.fill_width = self._balanced() if style.text_wrap == "balance" else width

@@ -251,7 +251,8 @@ def _join_parts(lines: list[LineFragment]) -> None:
         whole = sum(part.width for part in same)
         before = 0.0
         for part in same:
-            part.before, part.whole = before, whole
+            from_right = part.box.style.direction == "rtl"
+            part.before, part.whole = whole - before - part.width if from_right else before, whole
             before += part.width
 
 
@@ -382,6 +383,7 @@ def lines_content_widths(box: LinesBox, context: Context) -> tuple[float, float]
     """Min-content and max-content widths of the content box."""
     paragraph = paragraph_of(box, context)
     indent = resolve(box.style.text_indent, 0.0)
+    paragraph.set_shares(0.0)
     narrow, wide = paragraph.content_widths(indent)
     narrow = narrowed(narrow, box.style, context)
     if paragraph.atomics:

@@ -25,6 +25,7 @@ from fleetquill.layout.inline.inline_items import (
     Leader,
     Tab,
     TextRun,
+    edge_width,
     highest,
     last_alignment,
     metrics_of,
@@ -53,6 +54,8 @@ class Paragraph:
         self.breaks: list[bool] = []
         self.runs: list[TextRun] = []
         self.edges: list[int] = []  # indexes of Edge items
+        self.shares: list[int] = []  # those whose width hangs on that of the lines
+        self._basis = 0.0  # how wide these were when the shares were set
         self.atomics: list[int] = []
         self.laid: dict[int, Fragment] = {}  # the boxes of atomics, as they were laid out last
         self.floats: list[int] = []
@@ -150,13 +153,26 @@ class Paragraph:
 
     def has_line(self, start: int, stop: int) -> bool:
         """Whether something stands in [start, stop) that makes a line: floats and edges of no width do not."""
-        return any(self.widths[start:stop]) or any(isinstance(item, LINE_MAKERS) for item in self.items[start:stop])
+        if any(self.widths[start:stop]) or bisect_left(self.shares, start) < bisect_left(self.shares, stop):
+            return True
+        return any(isinstance(item, LINE_MAKERS) for item in self.items[start:stop])
 
     def set_width(self, index: int, width: float) -> None:
         """Gives an atomic item its width once its box has been laid out."""
         if self.widths[index] != width:
             self.widths[index] = width
             self._sum()
+
+    def set_shares(self, basis: float) -> None:
+        """Gives edges that are percentages their widths in lines that wide; nothing where that is not known (0)."""
+        if not self.shares or basis == self._basis:
+            return
+        self._basis = basis
+        for index in self.shares:
+            edge = self.items[index]
+            assert isinstance(edge, Edge)
+            self.widths[index] = edge_width(edge.box, edge.at_left, basis)
+        self._sum()
 
     # ---- breaking ----
 
@@ -287,7 +303,7 @@ class Paragraph:
             if later.start > index:
                 later.start += more
         self.run_starts = [later.start for later in self.runs]
-        for places in (self.edges, self.atomics, self.forced, self.floats, self.anchors, self.leaders):
+        for places in (self.edges, self.shares, self.atomics, self.forced, self.floats, self.anchors, self.leaders):
             places[:] = [place + more if place > index else place for place in places]
         self.laid = {place + more if place > index else place: fragment for place, fragment in self.laid.items()}
         self.soft = {place + more if place >= index else place for place in self.soft}

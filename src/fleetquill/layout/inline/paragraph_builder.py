@@ -21,14 +21,14 @@ from fleetquill.layout.inline.inline_items import (
     TextRun,
     baseline_shift,
     decorations,
-    edge_width,
+    edge_widths,
 )
 from fleetquill.layout.inline.made_features import stand_ins
 from fleetquill.layout.inline.paragraph import Paragraph, wraps
 from fleetquill.style.lengths import Factor
 from fleetquill.style.properties import ComputedStyle
 from fleetquill.text import bidi
-from fleetquill.text.breaking import cut, opportunities, pieces
+from fleetquill.text.breaking import cut, lacks_dictionary, opportunities, pieces
 from fleetquill.text.casing import transform
 from fleetquill.text.settings import FELL_BACK
 from fleetquill.text.shaping import Word, clusters
@@ -47,6 +47,9 @@ PLAIN: Final = re.compile(  # text of one direction without controls, such as a 
     r"[\t\n\r\f\x20-\x7e\xa0-\xac\xae-\u024f\u2010-\u2015\u2018-\u201f\u2020-\u2027\u2030-\u205e\u20a0-\u20bf]+"
 )
 SPACED_WORDS: Final = re.compile(r"[^ ]+ ?| ")
+NO_DICTIONARY: Final = (
+    'The words of text without spaces are not known; its lines end between syllables. Install "fleetquill[words]".'
+)
 LONGEST_SHARED: Final = 60  # characters of a text whose paragraph may be shared
 
 
@@ -109,6 +112,8 @@ class Builder:
         self._trim_end()
         text = "".join([part.text for part in self.parts])
         breaks = opportunities(text) if text else []
+        if lacks_dictionary(text):
+            self.context.remark_first("words", NO_DICTIONARY, next((part.box.element for part in self.parts), None))
         levels = self._levels(text)
         offset = place = 0
         for part in self.parts:
@@ -383,20 +388,27 @@ class Builder:
         width = stop - at % stop
         return width if width >= run.space / 2 else width + stop
 
+    def _edge(self, edge: Edge, may_break: bool) -> None:
+        """The start or the end of an inline box."""
+        paragraph = self.paragraph
+        left, right, hangs = edge_widths(edge.box)
+        paragraph.edges.append(len(paragraph.items))
+        if hangs:
+            paragraph.shares.append(len(paragraph.items))
+        self._add(edge, left if edge.at_left else right, 0.0, may_break)
+
     def _other(self, part: Part, may_break: bool, level: int) -> None:
         """An edge of an inline box, a forced break, or an atomic box."""
         heed()
         paragraph = self.paragraph
         box, _, around = part
         if isinstance(box, InlineBox):
-            paragraph.edges.append(len(paragraph.items))
-            self._add(Edge(box, True, around, level), edge_width(box, True), 0.0, False)
+            self._edge(Edge(box, True, around, level), False)
         elif isinstance(box, _Close):
             may_break = bool(paragraph.breaks) and paragraph.breaks[-1]
             if may_break:
                 paragraph.breaks[-1] = False
-            paragraph.edges.append(len(paragraph.items))
-            self._add(Edge(box.opened, False, around, level), edge_width(box.opened, False), 0.0, may_break)
+            self._edge(Edge(box.opened, False, around, level), may_break)
         elif isinstance(box, BreakBox):
             paragraph.forced.append(len(paragraph.items))
             self._add(ForcedBreak(box.style if box.style.clear != "none" else None), 0.0, 0.0, True)

@@ -130,7 +130,7 @@ class _Flex:
         given_cross = self._definite_cross()
         for line in lines:
             self._place_line(line, main_size, cross if given_cross is None else given_cross, fragment)
-        height = cross if self.row else main_size
+        height = max(0.0, cross if self.row else main_size)
         fragment.height = full_height(fragment, self.space, height + self.edges.down)
         fragment.baseline = self._baseline(lines)
         stand_anchors(self.box, fragment, self.space, self.spaces, self.inner_width, self.edges)

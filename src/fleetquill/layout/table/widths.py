@@ -125,20 +125,21 @@ def _take_width(column: Column, style: ComputedStyle, across: float) -> None:
 def _spread_span(columns: list[Column], cell: GridCell, context: Context, spacing: float) -> None:
     """What a spanning cell asks for beyond its columns, spread over them (§3.9.3)."""
     least, most = cell_widths(cell.box, context)
-    between = spacing * (cell.columns - 1)
     if isinstance(cell.box.style.width, float):
         most = max(least, cell.box.style.width + cell_edges(cell.box).across)
+    between = spacing * (cell.columns - 1)
+    least, most = least - between, max(most, least) - between
     _share_out(columns, cell.box.style)
-    more_least = least - between - sum(c.least for c in columns)
-    more_most = max(most, least) - between - sum(c.most for c in columns)
+    more_least = least - sum(max(c.least, c.share * least) for c in columns)
+    more_most = most - sum(max(c.most, c.share * most) for c in columns)
     flexible = [c for c in columns if not c.given and not c.share] or columns
     weight = sum(c.most for c in flexible)
+    slack = sum(c.most - c.least for c in flexible)  # in which the least grows first
+    within, beyond = min(slack, max(0.0, more_least)), max(0.0, more_least - slack)
     for column in flexible:
         part = column.most / weight if weight else 1 / len(flexible)
-        if more_least > 0:
-            column.least += more_least * part
-        if more_most > 0:
-            column.most += more_most * part
+        column.least += beyond * part + (within * (column.most - column.least) / slack if slack else 0.0)
+        column.most += max(0.0, more_most) * part
     for column in columns:
         column.most = max(column.most, column.least)
 

@@ -125,10 +125,10 @@ def test_fonts_of_documents_count_as_what_is_kept():
 
 
 @pytest.mark.parametrize("name", [document.name for document in documents.DOCUMENTS])
-def test_a_document_of_the_demo_is_gone_once_it_is_written(name, tmp_path):
+def test_a_document_of_the_demo_is_gone_once_it_is_written(press, name, tmp_path):
     """Nothing of ours holds the tree, its boxes or what was laid out: they do not wait for the collector. (Figures of
     Matplotlib do, and with them what was drawn for them; briefs do, too.)"""
-    document, press = next(one for one in documents.DOCUMENTS if one.name == name), fq.Press(locale="en-IE")
+    document = next(one for one in documents.DOCUMENTS if one.name == name)
     documents.make_document(document, tmp_path, press)
     gc.collect()
     gc.disable()

@@ -56,9 +56,11 @@ MEASURE: Final = """
 def for_paper(css: str) -> str:
     """A sheet in which what holds for paper holds everywhere."""
 
+    def for_all(query: str) -> str:
+        return "not all" if re.search(r"\bscreen\b", query) else re.sub(r"(?:\bonly\s+)?\bprint\b", "all", query)
+
     def renamed(match: re.Match[str]) -> str:
-        query = re.sub(r"\bscreen\b", "not all", re.sub(r"\bprint\b", "all", match[1]))
-        return f"@media {query.replace('only not all', 'not all').replace('only all', 'all')}{{"
+        return f"@media {','.join(map(for_all, match[1].split(',')))}{{"
 
     return re.sub(r"@media\s+([^{]*)\{", renamed, css)
 

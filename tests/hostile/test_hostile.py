@@ -9,8 +9,10 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from PIL import Image
+from rich.cells import cell_len
 
 import fleetquill as fq
+from fleetquill.pdf.syntax import Parser
 
 MOST_SECONDS = 10.0
 NUMBERS = ["1e400", "-1e400", "1e-400", "nan", "9" * 5000, "-" + "9" * 400, "0", "-0", "²", "1e999999999"]
@@ -209,6 +211,40 @@ def test_a_damaged_picture_never_crashes(press, kind, seed):
         content[chance.randrange(len(content))] = chance.randrange(256)
     address = "data:image/x;base64," + base64.b64encode(bytes(content)).decode()
     comes_out(press, html(f'<img src="{address}"><p style="background:url({address})">x'))
+
+
+MANY = 4_000
+LONG_LINES = {
+    "shares": "<p>" + "<span style='padding:0 1%'>a</span> " * MANY,
+    "shares over pages": "<p style='line-height:90px'>" + "<span style='padding:0 20%'>a</span> " * MANY,
+    "sides from the right": "<p style='direction:rtl;white-space:nowrap;overflow:hidden'>" + "<b>a</b> " * MANY,
+    "boxes in boxes from the right": "<p style='direction:rtl;white-space:nowrap;overflow:hidden'>" + ("<b>" * 60 + "a" + "</b>" * 60) * 100,
+    "without spaces": "<p>" + "กา" * 10 * MANY,
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("source", LONG_LINES.values(), ids=LONG_LINES)
+def test_long_lines_come_out(press, source):
+    assert comes_out(press, html(source)) is not None
+
+
+@pytest.mark.parametrize("word", ["é", "a\u0301", "กา", "漢"])
+def test_words_without_end_are_lines_of_plain_text(press, word):
+    start, stream = time.process_time(), io.BytesIO()
+    press.write(html("<p>" + word * 60_000), stream, kind="txt", wide=40)
+    assert time.process_time() - start < MOST_SECONDS
+    lines = stream.getvalue().decode().split()
+    assert "".join(lines) == word * 60_000 and max(map(cell_len, lines)) == 40
+
+
+@pytest.mark.parametrize(
+    "content",
+    [b"1" * 60_000 + b"x ", b"+" * 60_000 + b"x ", b"1" + b" " * 60_000 + b"2 x ", b"1." + b"2" * 60_000 + b"x "],
+)
+def test_numbers_of_content_streams_that_are_none(content):
+    start = time.process_time()
+    assert [operator.name[-1] for operator in Parser(content).operators()] == ["x"]
+    assert time.process_time() - start < MOST_SECONDS / 10
 
 
 def test_a_pipe_is_no_file(press, tmp_path):

@@ -10,10 +10,12 @@ from fontTools.pens.t2CharStringPen import T2CharStringPen
 from fontTools.pens.ttGlyphPen import TTGlyphPen
 from fontTools.ttLib import newTable
 from fontTools.ttLib.tables import sbixGlyph, sbixStrike
+from fontTools.ttLib.tables.otTables import CompositeMode
 from PIL import Image
 
 STAR = "★"
 RED_AND_BLUE = [(1, 0, 0, 1), (0, 0, 1, 1)]
+MODES = [mode.name for mode in CompositeMode]  # in which a picture meets what is below it
 FOREGROUND = 0xFFFF  # the colour of the text
 
 
@@ -29,15 +31,17 @@ def square(*corners):
 
 
 def star_font(kind="plain", allowed=0):
-    """A font of the kind plain, empty, layers, gradient or bitmap."""
-    names = [".notdef", "star", "outer", "inner"]
+    """A font of the kind plain, empty, layers, gradient or bitmap, or of a mode in which the blue right half of the star
+    is composed with its red left half; they overlap."""
+    names = [".notdef", "star", "outer", "inner", "left", "right"]
     builder = FontBuilder(1000, isTTF=True)
     builder.setupGlyphOrder(names)
     builder.setupCharacterMap({ord(STAR): "star"})
     own = square(0, 0, 800, 800) if kind == "plain" else square()
     glyphs = (square(100, 0, 400, 700), own, square(0, 0, 800, 800), square(0, 200, 400, 600))
+    glyphs += (square(0, 0, 500, 800), square(300, 0, 800, 800))
     builder.setupGlyf(dict(zip(names, glyphs, strict=True)))
-    builder.setupHorizontalMetrics(dict.fromkeys(names, (900, 0)))
+    builder.setupHorizontalMetrics(dict.fromkeys(names, (900, 0)) | {"right": (900, 300)})
     builder.setupHorizontalHeader(ascent=800, descent=-200)
     builder.setupNameTable({"familyName": "Stars", "styleName": "Regular", "psName": "Stars"})
     builder.setupOS2(sTypoAscender=800, fsType=allowed)
@@ -49,9 +53,19 @@ def star_font(kind="plain", allowed=0):
         line = {"ColorStop": [(0, 0), (1, 1)], "Extend": "pad"}
         across = {"Format": 4, "ColorLine": line, "x0": 0, "y0": 0, "x1": 800, "y1": 0, "x2": 0, "y2": 800}
         font["COLR"] = buildCOLR({"star": {"Format": 10, "Glyph": "outer", "Paint": across}}, version=1)
+    elif kind in MODES:
+        halves = [{"Format": 10, "Glyph": name, "Paint": {"Format": 2, "PaletteIndex": color, "Alpha": 1.0}}
+                  for name, color in (("left", 0), ("right", 1))]  # fmt: skip
+        composed = {
+            "Format": 32,
+            "SourcePaint": halves[1],
+            "CompositeMode": CompositeMode[kind],
+            "BackdropPaint": halves[0],
+        }
+        font["COLR"] = buildCOLR({"star": composed}, version=1)
     elif kind == "bitmap":
         font["sbix"] = bitmaps(names)
-    if kind in ("layers", "gradient"):
+    if kind in ("layers", "gradient", *MODES):
         font["CPAL"] = buildCPAL([RED_AND_BLUE])
     if kind == "empty":
         del font["glyf"], font["loca"]

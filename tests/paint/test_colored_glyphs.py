@@ -53,8 +53,41 @@ def test_they_say_their_text(kind):
     assert fq.check(content).faults == ()
     subject = subject_of(content)
     assert said_of(subject, "Span", "ActualText") == [f"{STAR}{STAR} "]  # with the space after the word
-    assert [line.strip() for line in outline(subject)] == ["Document", "P ab", "Span"]
-    assert all("Stars" not in face.name for face in typefaces(subject))  # nothing of it is text
+    assert [line.strip() for line in outline(subject)] == ["Document", "P ab", f"Span {STAR}{STAR}"]
+
+
+@pytest.mark.parametrize("kind", ["layers", "gradient", "plain"])
+def test_they_are_copied_by_readers_that_know_glyphs_alone(kind):
+    content = page(kind, tagged=False).to_bytes()
+    text = pdfium.PdfDocument(content)[0].get_textpage().get_text_range()
+    assert text.strip() == f"a{STAR}{STAR} b"
+
+
+RED, BLUE, NOTHING = (255, 0, 0), (0, 0, 255), (255, 255, 255)
+COMPOSED = {  # what is seen where the red half is alone, where both are, and where the blue one is alone
+    "CLEAR": (NOTHING, NOTHING, NOTHING),
+    "SRC": (NOTHING, BLUE, BLUE),
+    "DEST": (RED, RED, NOTHING),
+    "SRC_OVER": (RED, BLUE, BLUE),
+    "DEST_OVER": (RED, RED, BLUE),
+    "SRC_IN": (NOTHING, BLUE, NOTHING),
+    "DEST_IN": (NOTHING, RED, NOTHING),
+    "SRC_OUT": (NOTHING, NOTHING, BLUE),
+    "DEST_OUT": (RED, NOTHING, NOTHING),
+    "SRC_ATOP": (RED, BLUE, NOTHING),
+    "DEST_ATOP": (NOTHING, RED, BLUE),
+    "XOR": (RED, NOTHING, BLUE),
+    "SCREEN": (RED, (255, 0, 255), BLUE),
+    "MULTIPLY": (RED, (0, 0, 0), BLUE),
+    "LIGHTEN": (RED, (255, 0, 255), BLUE),
+    "DIFFERENCE": (RED, (255, 0, 255), BLUE),
+}
+
+
+@pytest.mark.parametrize("mode", COMPOSED)
+def test_layers_are_composed_as_their_font_says(mode):
+    image = shown(page(mode, text=STAR, style="color: #123456"))
+    assert tuple(image.getpixel((x, 30)) for x in (6, 16, 26)) == COMPOSED[mode]
 
 
 def test_svg_shows_them_too():
@@ -65,7 +98,7 @@ def test_svg_shows_them_too():
 def test_a_face_without_anything_to_see_is_passed_by():
     edition = page("empty")
     assert edition.remarks == ()  # another face has the sign
-    assert any(pixel != (255, 255, 255) for pixel in shown(page("empty", text=STAR)).getdata())
+    assert shown(page("empty", text=STAR)).getextrema() != ((255, 255),) * 3
     assert all("Stars" not in face.name for face in typefaces(subject_of(edition.to_bytes())))
 
 
@@ -90,4 +123,4 @@ def test_a_face_that_is_to_be_whole_is():
         return TTFont(BytesIO(face.program.content))["maxp"].numGlyphs
 
     assert glyphs(0) == 2
-    assert glyphs(0x100) == 4
+    assert glyphs(0x100) == 6

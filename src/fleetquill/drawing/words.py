@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from itertools import groupby
 from typing import Final
 
@@ -12,6 +12,7 @@ from fleetquill.text.glyph_runs import GlyphRun
 from fleetquill.text.shaping import FontSetting, Word
 
 SLOPE: Final = 0.2126  # tangent of 12 degrees, for a slope that the face does not have
+MIDDLE: Final = 0.38  # of an em, from the baseline up to the middle of the square that signs of East Asia fill
 THICKENING: Final = 0.03  # of the size, for strokes made heavier where a family has no bold face
 
 
@@ -53,8 +54,19 @@ def set_text(canvas: Canvas, x: float, baseline: float, look: Look, text: str) -
     """Sets a text as it stands, from a point on, each part of it in the direction that it is read in (UAX #9)."""
     for setting, part in _in_view(look.setting, text) if text else ():
         word = setting.exact(part)
-        canvas.text(x, baseline, look._replace(setting=setting), (word,))
+        own = look._replace(setting=setting)
+        if setting.colored and has_colors((word,)):
+            from fleetquill.drawing.colored_words import set_colored  # which few documents have
+
+            set_colored(canvas, x, baseline, own, (word,), 0.0, None, lambda _: None)
+        else:
+            canvas.text(x, baseline, own, (word,))
         x += word.advance * look.size + word.count * look.letter_spacing
+
+
+def has_colors(words: Iterable[Word]) -> bool:
+    """Whether any glyph of words has colours of its own."""
+    return any(run.face.is_colored for word in words for run in word.runs)
 
 
 def _in_view(setting: FontSetting, text: str) -> list[tuple[FontSetting, str]]:

@@ -8,6 +8,7 @@ from collections.abc import Sequence
 from fleetquill.drawing.canvas import Canvas, Look, Segment, Stroke
 from fleetquill.drawing.paths import rectangle
 from fleetquill.drawing.places import Place
+from fleetquill.drawing.words import has_colors
 from fleetquill.layout.contract.fragments import TextSpan
 from fleetquill.paint.borders import Side
 from fleetquill.paint.emphasis import paint_emphasis
@@ -37,7 +38,7 @@ def paint_span(canvas: Canvas, span: TextSpan, x: float, y: float, place: Place 
     canvas.mark(place)
     if decorations:
         paint_lines(canvas, span, decorations, x, baseline, over=False)
-    if span.words and run.setting.colored:
+    if run.setting.colored and has_colors(span.words):
         from fleetquill.paint.colored_text import paint_colored  # which few documents have
 
         paint_colored(canvas, span, x, baseline, place)

@@ -2,15 +2,11 @@
 
 from __future__ import annotations
 
-from typing import Final
-
 from fleetquill.drawing.canvas import Canvas, Look
-from fleetquill.drawing.words import before_gaps, runs_along
+from fleetquill.drawing.words import MIDDLE, before_gaps, runs_along
 from fleetquill.layout.contract.fragments import TextSpan
 from fleetquill.text.posture import pieces_of
 from fleetquill.text.shaping import Word
-
-MIDDLE: Final = 0.38  # of an em, from the baseline up to the middle of the square that signs of East Asia fill
 
 
 def paint_upright(canvas: Canvas, span: TextSpan, look: Look, x: float, baseline: float) -> None:

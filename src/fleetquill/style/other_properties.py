@@ -37,7 +37,7 @@ NOT_CARRIED_OUT: Final = frozenset(  # of the standards, too, but a remark where
     animation-range-end animation-range-start backdrop-filter background-position-block
     background-position-inline background-position-x background-position-y block-step box-snap break-variant
     d dynamic-range-limit font-language-override font-optical-sizing font-palette font-size-adjust
-    font-synthesis-position font-variant-emoji font-variation-settings hanging-punctuation
+    font-synthesis-position font-variation-settings hanging-punctuation
     hyphenate-limit-last hyphenate-limit-lines hyphenate-limit-zone inline-sizing initial-letter-align
     initial-letter-wrap line-fit-edge line-height-step margin-trim math-depth math-shift math-style
     object-view-box offset offset-anchor offset-distance offset-path offset-position offset-rotate

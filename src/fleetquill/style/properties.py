@@ -185,6 +185,7 @@ class ComputedStyle(DrawnStyle, EffectStyle):
     font_weight: int = prop(400, fonts.font_weight, inherits=True, compute=fonts.compute_font_weight)
     font_style: str = prop("normal", fonts.font_style, inherits=True)
     font_stretch: Px = prop(100.0, fonts.font_stretch, inherits=True)
+    font_variant_emoji: str = prop("normal", keywords("normal", "text", "emoji", "unicode"), inherits=True)
     font_synthesis: tuple[str, ...] = prop(
         ("weight", "style"), fonts.words_of(("weight", "style", "small-caps")), inherits=True
     )

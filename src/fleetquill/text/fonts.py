@@ -9,6 +9,7 @@ from typing import Final, NamedTuple
 
 from fleetquill.caches import Cache
 from fleetquill.errors import FleetQuillError, SourceError, Where
+from fleetquill.text.emoji import FAMILY as EMOJI
 from fleetquill.text.face import NO_EMBEDDING, Face
 
 HAN_ENDINGS: Final = (  # of families that have the same characters in the forms of one country, by language
@@ -26,6 +27,7 @@ GENERIC: Final = {  # what the generic families stand for
     "cursive": "source serif pro",
     "fantasy": "source sans pro",
     "math": "dejavu sans",
+    "emoji": EMOJI.lower(),
 }
 WELL_KNOWN: Final = {  # families that pages name and few machines share, but for those without serifs
     "serif": frozenset((
@@ -105,6 +107,9 @@ def default_faces() -> list[FaceEntry]:
                 path = folder / f"{stem}-{name}{suffix}.otf"
                 if (name or italic) and path.is_file():
                     entries.append(FaceEntry(family, (weight, weight), italic, path))
+    signs = _packaged("fleetquill", "signs")
+    if signs is not None and (path := signs / "NotoColorEmoji.ttf").is_file():
+        entries.append(FaceEntry(EMOJI, (400, 400), False, path))
     dejavu = _packaged("matplotlib", "mpl-data/fonts/ttf")
     for stem, family, slanted in (
         ("DejaVuSans", "DejaVu Sans", "Oblique"),
@@ -217,6 +222,13 @@ class FontLibrary:
         if found is None:
             found = self._covering.put(key, (self._first_covering(*key),))
         return found[0]
+
+    def in_color(self, needed: frozenset[str]) -> Face | None:
+        """The face that comes along for signs in colours, where it has all of these characters."""
+        if self._under is not None:
+            return self._under.in_color(needed)
+        faces = (self._opened(entry, 400, 100.0, sloped=False) for entry in self._families.get(EMOJI.lower(), ()))
+        return next((face for face in faces if face is not None and face.covers(needed)), None)
 
     def _first_covering(
         self, families: tuple[str, ...], weight: int, style: str, stretch: float, language: str, needed: frozenset[str]

@@ -78,13 +78,14 @@ class FontSettings:
         synthesis = {face: needed for face, entry in matched.items() if (needed := _synthesis(*asked, entry)) != NONE}
         posture = style.text_orientation if runs_down(style) else ""
         look = (*asked, style.font_stretch)  # what stands in for a missing sign hangs on it, too
-        key = (faces, features, style.language, direction, look, tuple(synthesis.items()), posture)
+        variant = style.font_variant_emoji
+        key = (faces, features, style.language, direction, look, tuple(synthesis.items()), posture, variant)
         setting = self._settings.get(key)
         if setting is None:
             more = self._more(style, synthesis)
             remark = _remark(faces[0], matched, synthesis)
             made = FontSetting(
-                faces, features, style.language, direction, synthesis, remark, self._budget, posture, more
+                faces, features, style.language, direction, synthesis, remark, self._budget, posture, more, variant
             )
             setting = self._settings.put(key, made)
         return setting
@@ -94,7 +95,9 @@ class FontSettings:
         wish = (style.font_family, style.font_weight, style.font_style, style.font_stretch, style.language)
         lacks = partial(_synthesis, style.font_weight, style.font_style, style.font_synthesis)
 
-        def more(needed: frozenset[str]) -> Face | None:
+        def more(needed: frozenset[str], in_color: bool) -> Face | None:
+            if in_color:
+                return self.library.in_color(needed)
             found = self.library.covering(*wish, needed)
             if found is None:
                 return None

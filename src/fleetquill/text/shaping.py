@@ -17,6 +17,7 @@ import uharfbuzz as hb
 
 from fleetquill.caches import Budget, Cache
 from fleetquill.deadline import heed
+from fleetquill.text.emoji import is_colored, may_be_colored
 from fleetquill.text.face import BITMAPS_ALONE, NO_EMBEDDING, Face
 from fleetquill.text.glyph_runs import Adjustment, Cluster, GlyphRun
 from fleetquill.text.posture import stacked
@@ -28,7 +29,7 @@ PLAIN: Final = re.compile(r"[\x20-\x7e\xa0-\u024f\u2010-\u2027\u2030-\u205e\u20a
 IGNORABLE: Final = frozenset(  # default ignorable: no glyph is missed
     "\u00ad\u034f\u061c\u200b\u200c\u200d\u200e\u200f\u202a\u202b\u202c\u202d\u202e\u2060\u2061\u2062\u2063"
     "\u2064\u2066\u2067\u2068\u2069\ufe0e\ufe0f\ufeff"
-)
+) | frozenset(map(chr, range(0xE0020, 0xE0080)))  # the tags of flags
 
 Features = tuple[tuple[str, int], ...]
 
@@ -57,10 +58,10 @@ class Synthesis(NamedTuple):
     slope: bool
 
 
-FindFace = Callable[[frozenset[str]], Face | None]  # one that has all of these characters
+FindFace = Callable[[frozenset[str], bool], Face | None]  # one that has all of these characters, in colours or not
 
 
-def no_face(needed: frozenset[str]) -> Face | None:
+def no_face(needed: frozenset[str], in_color: bool) -> Face | None:
     """No face but those that are given."""
     return None
 
@@ -69,7 +70,7 @@ class FontSetting:
     """Everything but the size that decides how a word is shaped, and the words shaped so far.
 
     `synthetic` is a remark where the first face had to be made bolder or sloped; '' where not. `posture` is how signs
-    stand in lines that run downwards: 'mixed' or 'upright'; '' in all others.
+    stand in lines that run downwards: 'mixed' or 'upright'; '' in all others. `variant` is font-variant-emoji.
     """
 
     __slots__ = (
@@ -92,6 +93,7 @@ class FontSetting:
         "space",
         "synthesis",
         "synthetic",
+        "variant",
     )
 
     def __init__(
@@ -105,6 +107,7 @@ class FontSetting:
         budget: Budget | None = None,
         posture: str = "",
         more: FindFace = no_face,
+        variant: str = "normal",
     ) -> None:
         self.faces = faces
         self.face = faces[0]
@@ -112,10 +115,11 @@ class FontSetting:
         self.direction = direction
         self.posture = posture
         self.more = more  # finds a face for what `faces` do not have
+        self.variant = variant
         self.synthesis = synthesis
         self.synthetic = synthetic
         self.features = dict(features)
-        self.colored = any(face.is_colored for face in faces)  # whether words may be drawn, not set as text
+        self.colored = self.face.is_colored  # whether any word so far may be drawn, not set as text
         self.restricted = ""  # a remark where its maker does not let the first face go along
         if self.face.embedding & (NO_EMBEDDING | BITMAPS_ALONE):
             self.restricted = f"The maker of '{self.face.name('FONT_FAMILY')}' does not let it go along with documents."
@@ -151,6 +155,7 @@ class FontSetting:
                 self._budget,
                 self.posture,
                 self.more,
+                self.variant,
             )
         return self._from_right
 
@@ -214,7 +219,7 @@ class FontSetting:
 
     def _by_face(self, text: str) -> list[tuple[str, Face]]:
         """The text in pieces, each with the first face that has all of its characters."""
-        if self.face.covers(text):
+        if self.face.covers(text) and not may_be_colored(text, self.variant):
             pieces = [(text, self.face)]
         else:
             pieces = []
@@ -232,6 +237,18 @@ class FontSetting:
         needed = set(cluster) - IGNORABLE
         if not needed:
             return previous
+        if is_colored(cluster, self.variant) and (found := self._colored_face(needed)) is not None:
+            self.colored = True
+            return found
+        face = self._plain_face(cluster, needed)
+        self.colored = self.colored or face.is_colored
+        return face
+
+    def _colored_face(self, needed: set[str]) -> Face | None:
+        own = next((face for face in self.faces if face.is_colored and face.covers(needed)), None)
+        return own or self.more(frozenset(needed), True)
+
+    def _plain_face(self, cluster: str, needed: set[str]) -> Face:
         for face in self.faces:
             if face.covers(needed):
                 return face
@@ -239,11 +256,8 @@ class FontSetting:
         for face in self.faces:
             if face.covers(set(composed) - IGNORABLE):
                 return face
-        other = self.more(frozenset(needed))
-        if other is not None:
-            self.colored = self.colored or other.is_colored
-            return other
-        return next((face for face in self.faces if face.covers(cluster[0])), self.face)
+        other = self.more(frozenset(needed), False)
+        return other or next((face for face in self.faces if face.covers(cluster[0])), self.face)
 
     def _shape_run(self, text: str, face: Face) -> tuple[GlyphRun, int]:
         heed()
@@ -257,7 +271,8 @@ class FontSetting:
             buffer.guess_segment_properties()
             buffer.direction = self.direction
         buffer.language = self.language or "en"
-        hb.shape(face.hb_font, buffer, self.features)
+        composes = self.posture and face.is_colored  # a flag is made of two signs
+        hb.shape(face.hb_font, buffer, self.features | {"ccmp": 1} if composes else self.features)
         infos, positions = buffer.glyph_infos, buffer.glyph_positions
         run = _glyph_run(text, face, infos, positions, from_right=self.direction == "rtl")
         if self.posture == "upright":

@@ -313,7 +313,9 @@ def takes_plain_text(run: TextRun) -> bool:
     return (
         style.direction == "ltr"
         and not (style.word_spacing or run.decorations or style.text_shadow or style.text_emphasis_style)
-        and not (run.shift or run.setting.colored or run.setting.face in run.setting.synthesis or run.look.outline)
+        and not (
+            run.shift or run.setting.face.is_colored or run.setting.face in run.setting.synthesis or run.look.outline
+        )
         and run.look.color.alpha == 1.0
     )
 

@@ -17,7 +17,8 @@ from fleetquill.pdf.objects import Name, Raw, Ref, number
 from fleetquill.text.face import Face
 
 DROPPED_TABLES: Final = ("GSUB", "GPOS", "GDEF", "BASE", "JSTF", "MATH", "name", "OS/2", "post", "cmap", "kern",
-                         "hdmx", "VDMX", "LTSH", "gasp", "DSIG", "VORG", "FFTM", "STAT", "meta")  # fmt: skip
+                         "hdmx", "VDMX", "LTSH", "gasp", "DSIG", "VORG", "FFTM", "STAT", "meta", "COLR",
+                         "CPAL", "CBDT", "CBLC", "sbix", "SVG ")  # fmt: skip
 MOST_SUBSETS: Final = 64
 WHOLE_ALONE: Final = 0x0100  # OpenType, OS/2 fsType: no subsetting
 FIRST_SPARE: Final = 256  # codes of two bytes, for glyphs that stand for more than one text

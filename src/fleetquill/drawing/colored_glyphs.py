@@ -11,12 +11,13 @@ from typing import Any, Final
 
 import uharfbuzz as hb
 
-from fleetquill.drawing.canvas import Drawing, Matrix, Segment
+from fleetquill.drawing.canvas import Drawing, Matrix, Segment, Step
 from fleetquill.drawing.color_stops import ColorStop
 from fleetquill.drawing.gradients import Axial, Round, Sweep
 from fleetquill.drawing.paths import rectangle
 from fleetquill.drawing.pictures import Picture
-from fleetquill.style.values import Rgba
+from fleetquill.drawing.recoloring import recolored
+from fleetquill.style.values import BLACK, WHITE, Rgba
 from fleetquill.text.face import Face
 from fleetquill.text.outlines import outline_of
 
@@ -28,6 +29,11 @@ BLENDS: Final = frozenset(
     "multiply screen overlay darken lighten color-dodge color-burn hard-light soft-light difference exclusion hue "
     "saturation color luminosity".split()
 )
+SRC_OVER: Final = "normal"
+COMPOSED: Final = {  # of the operators of Porter and Duff: what is drawn (S, B), and within or without what (I, O)
+    "clear": (), "src": ("S ",), "dest": ("B ",), "dest-over": ("S ", "B "), "src-in": ("SI",), "dest-in": ("BI",),
+    "src-out": ("SO",), "dest-out": ("BO",), "src-atop": ("B ", "SI"), "dest-atop": ("BI", "SO"), "xor": ("SO", "BO"),
+}  # fmt: skip
 HSL: Final = {"hsl-hue": "hue", "hsl-saturation": "saturation", "hsl-color": "color", "hsl-luminosity": "luminosity"}
 
 
@@ -77,6 +83,7 @@ class _Painter:
     def __init__(self, drawing: Drawing, face: Face) -> None:
         self.drawing = drawing
         self.face = face
+        self._groups: list[int] = []  # where those that are open begin in the drawing's steps
 
     def push(self, matrix: Matrix) -> None:
         self.drawing.save()
@@ -115,10 +122,55 @@ class _Painter:
         stops = tuple((place * share, color) for place, color in _stops(line))
         self.drawing.shade_all(Sweep((x, y), math.degrees(start) + 90.0, stops))
 
-    def group(self, mode: Any) -> None:
+    def end_clip(self) -> None:
+        """A shape in one colour is filled, not cut out of a plane."""
+        steps = self.drawing.steps
+        if [step.verb for step in steps[-3:]] == ["save", "clip", "fill_rect"]:
+            path, color = steps[-2].arguments[0], steps[-1].arguments[-1]
+            del steps[-3:]
+            self.drawing.fill_path(path, color)
+        else:
+            self.drawing.restore()
+
+    def begin_group(self) -> None:
+        self._groups.append(len(self.drawing.steps))
+        self.drawing.begin_group()
+
+    def end_group(self, mode: Any) -> None:
+        """HarfBuzz draws what is below in a group, within it what comes on top in another that tells the mode."""
         name = mode.name.lower().replace("_", "-")
         name = HSL.get(name, name)
-        self.drawing.end_group(1.0, name if name in BLENDS else "normal")
+        begun = self._groups.pop()
+        if name in COMPOSED and self._groups:
+            self._compose(COMPOSED[name], self._groups[-1] + 1, begun)
+        else:
+            self.drawing.end_group(1.0, name if name in BLENDS else SRC_OVER)
+
+    def _compose(self, parts: tuple[str, ...], outer: int, inner: int) -> None:
+        """Draws two pictures anew, each whole or where the other is, or is not."""
+        steps = self.drawing.steps
+        below, above = steps[outer:inner], steps[inner + 1 :]
+        del steps[outer:]
+        for part in parts:
+            drawn, other = (above, below) if part[0] == "S" else (below, above)
+            if part[1] == " ":
+                steps += drawn
+                continue
+            self.drawing.save()
+            self.drawing.begin_group()
+            if part[1] == "O":
+                self.fill(WHITE)
+            steps += _in(WHITE if part[1] == "I" else BLACK, other)
+            self.drawing.end_mask()
+            steps += drawn
+            self.drawing.restore()
+
+
+def _in(color: Rgba, steps: list[Step]) -> list[Step]:
+    """The same in one colour, each part of it as opaque as it is."""
+    drawing = Drawing(0.0, 0.0)
+    drawing.steps = steps
+    return recolored(drawing, lambda given: color._replace(alpha=given.alpha), lambda picture: picture).steps
 
 
 def _color(color: Any) -> Rgba:
@@ -150,11 +202,11 @@ def _functions() -> Any:
     made.set_pop_transform_func(lambda painter: painter.drawing.restore())
     made.set_push_clip_glyph_func(lambda glyph, painter: painter.clip_glyph(glyph))
     made.set_push_clip_rectangle_func(lambda *given: given[-1].clip_rectangle(*given[:4]))
-    made.set_pop_clip_func(lambda painter: painter.drawing.restore())
+    made.set_pop_clip_func(lambda painter: painter.end_clip())
     made.set_color_func(lambda color, own, painter: painter.fill(FOREGROUND if own else _color(color)))
     made.set_linear_gradient_func(lambda line, *given: given[-1].linear(line, *given[:-1]))
     made.set_radial_gradient_func(lambda line, *given: given[-1].radial(line, *given[:-1]))
     made.set_sweep_gradient_func(lambda line, *given: given[-1].sweep(line, *given[:-1]))
-    made.set_push_group_func(lambda painter: painter.drawing.begin_group())
-    made.set_pop_group_func(lambda mode, painter: painter.group(mode))
+    made.set_push_group_func(lambda painter: painter.begin_group())
+    made.set_pop_group_func(lambda mode, painter: painter.end_group(mode))
     return made

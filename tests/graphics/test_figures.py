@@ -101,7 +101,7 @@ def test_points_have_their_places_by_numbers_that_are_text():
 def test_points_have_their_places_by_names_too():
     m = fq.Manuscript(page=(100, 100), margin=0)
     m.chart("scatter", ROWS, x="d", y="v", colors=["#ff0000"])
-    red = [c for c in pixels(fq.compose(m)).getdata() if c[0] > 200 and c[1] < 120 and c[2] < 120]
+    red = [c for _, c in pixels(fq.compose(m)).getcolors(1 << 24) if c[0] > 200 and c[1] < 120 and c[2] < 120]
     assert len(red) > 20
 
 

@@ -121,6 +121,7 @@ VALUES = [
     ('font-synthesis', [('none', ()), ('weight', ('weight',)), ('style', ('style',))], ['both']),
     ('font-variant-caps', [('small-caps', 'small-caps'), ('all-small-caps', 'all-small-caps'), ('unicase',
      'unicase')], ['caps']),
+    ('font-variant-emoji', [('emoji', 'emoji'), ('text', 'text'), ('Unicode', 'unicode')], ['color']),
     ('font-variant-ligatures', [('none', ('none',)), ('no-common-ligatures', ('no-common-ligatures',)),
      ('discretionary-ligatures historical-ligatures', ('discretionary-ligatures', 'historical-ligatures'))], ['lig',
      'common-ligatures no-common-ligatures']),
@@ -446,7 +447,7 @@ INHERITED = """
 border-collapse border-spacing caption-side clip-rule color color-interpolation-filters
 direction dominant-baseline empty-cells fill fill-opacity fill-rule
 font-family font-feature-settings font-kerning font-size font-stretch font-style
-font-synthesis font-variant-caps font-variant-ligatures font-variant-numeric font-variant-position font-weight
+font-synthesis font-variant-caps font-variant-emoji font-variant-ligatures font-variant-numeric font-variant-position font-weight
 hyphenate-character hyphenate-limit-chars hyphens image-orientation image-rendering image-resolution
 letter-spacing line-break line-height line-snap list-style-image list-style-position
 list-style-type marker-end marker-mid marker-start orphans overflow-wrap

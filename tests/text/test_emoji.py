@@ -115,7 +115,9 @@ def test_charts_and_ledgers_show_them(tmp_path):
 
 def test_signs_stand_upright_in_lines_that_run_downwards():
     """The German flag's lowest stripe is gold: it lies, and is below the red one."""
-    image = seen(RUNNING + "<p style='font: 60px sans-serif; margin: 0; writing-mode: vertical-lr'>\U0001f1e9\U0001f1ea")
+    image = seen(
+        RUNNING + "<p style='font: 60px sans-serif; margin: 0; writing-mode: vertical-lr'>\U0001f1e9\U0001f1ea"
+    )
     places = [(x, y, image.getpixel((x, y))) for x in range(100) for y in range(100)]
     gold = {y for _, y, (red, green, blue) in places if red > 200 and green > 150 and blue < 120}
     red = {y for _, y, (red, green, blue) in places if red > 150 and green < 80 and blue < 80}

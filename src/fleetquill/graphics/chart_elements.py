@@ -13,7 +13,7 @@ from typing import Any, Final, NamedTuple
 from lxml import etree
 
 from fleetquill.drawing.canvas import Drawing
-from fleetquill.drawing.words import measured
+from fleetquill.drawing.plain_text import measured
 from fleetquill.errors import DataError, FleetQuillError
 from fleetquill.formats import Formats
 from fleetquill.graphics.charts.chart import MOST_HOLE, Mark, number_of, read_chart, read_panels

@@ -23,7 +23,7 @@ from matplotlib.transforms import Affine2D
 from fleetquill.drawing.canvas import Drawing, Look, Segment, Stamp, Stroke
 from fleetquill.drawing.paths import polygon, rectangle
 from fleetquill.drawing.pictures import png_picture
-from fleetquill.drawing.words import measured, set_text
+from fleetquill.drawing.plain_text import measured, set_text
 from fleetquill.style.values import Rgba
 from fleetquill.text.shaping import FindFont, FontSetting
 

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from typing import Final, NamedTuple
 
 from fleetquill.drawing.canvas import Look
-from fleetquill.drawing.words import measured, set_text
+from fleetquill.drawing.plain_text import measured, set_text
 from fleetquill.graphics.svg.measures import attribute
 from fleetquill.graphics.svg.painter import SvgPainter
 from fleetquill.graphics.svg.reading import Element

@@ -9,7 +9,7 @@ from typing import Final
 
 from fleetquill.drawing.canvas import Look, Outline
 from fleetquill.drawing.paths import rectangle
-from fleetquill.drawing.words import measured, set_text
+from fleetquill.drawing.plain_text import measured, set_text
 from fleetquill.graphics.svg.inks import Ink, stroke_of, stroke_width_of, through
 from fleetquill.graphics.svg.painter import SvgPainter
 from fleetquill.graphics.svg.paths import first_number, length_of, numbers_of, place_along

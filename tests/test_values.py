@@ -18,6 +18,8 @@ from hypothesis import strategies as st
 
 import fleetquill as fq
 from fleetquill.formats import Formats
+from fleetquill.tree.column import Column
+from fleetquill.tree.rows import read_rows, rows_and_names
 
 Pair = namedtuple("Pair", "name price")
 PRICES = ["price", "name"]
@@ -87,6 +89,44 @@ def test_a_dotted_name_goes_into_what_it_finds(part):
     assert cells(part, rows, ["of.name"]) == ["of.name", "X", "Y", "Z"]
     with pytest.raises(fq.DataError, match=r"Row 1 has no value for the column 'of.name'. Did you mean 'nam'"):
         cells(part, [{"of": {"nam": 1}}], ["of.name"])
+
+
+@BOTH
+@pytest.mark.parametrize("kind", [list, iter], ids=["again", "once"])
+@pytest.mark.parametrize("lacking", [{0}, {1}, {2}, {0, 1}, {1, 2}])
+def test_what_a_mapping_leaves_out_is_empty(part, kind, lacking):
+    rows = [{"boat": name} | ({} if at in lacking else {"of": {"lock": at}}) for at, name in enumerate("XYZ")]
+    shown = [text for at, name in enumerate("XYZ") for text in (name, *([] if at in lacking else [str(at)]))]
+    assert cells(part, kind(rows), ["boat", "of.lock"]) == ["boat", "of.lock", *shown]
+
+
+@BOTH
+@pytest.mark.parametrize("kind", [list, iter], ids=["again", "once"])
+@pytest.mark.parametrize("count", [1, 3, 2_000])
+def test_a_name_that_no_row_has_is_an_error(part, kind, count):
+    with pytest.raises(fq.DataError, match=r"Row 1 has no value for the column 'lokc'. Did you mean 'lock'"):
+        cells(part, kind([{"lock": 1}] * count), ["lock", "lokc"])
+
+
+@BOTH
+def test_objects_leave_nothing_out(part):
+    with pytest.raises(fq.DataError, match="Row 2 has no value for the column 'price'"):
+        cells(part, [Pair("Heron", 2.5), namedtuple("Bare", "name")("Teal")], ["name", "price"])
+
+
+@given(st.lists(st.sets(st.sampled_from("abc")), min_size=1, max_size=6))
+def test_a_table_has_every_name_of_its_mappings(named):
+    rows = [{name: f"{name}{at}" for name in sorted(names)} for at, names in enumerate(named)]
+    heads = list(dict.fromkeys(name for row in rows for name in row))
+    table, again = (list(read_rows(kind(rows), [Column(name) for name in heads])) for kind in (list, iter))
+    assert rows_and_names(rows)[1] == heads
+    assert table == again == [tuple(row.get(name) for name in heads) for row in rows]
+
+
+def test_a_chart_has_a_gap_where_a_mapping_leaves_something_out():
+    m = fq.Manuscript()
+    m.chart("line", [{"x": 1, "y": 2}, {"x": 2}, {"x": 3, "y": 5}], x="x", y="y")
+    assert fq.compose(m).remarks == ()
 
 
 def test_the_index_of_a_frame_is_columns_too():

@@ -152,7 +152,7 @@ class Parts(Place):
         the document's language. `figures` are what columns that have a total come to, by their names, where that is not
         to be reckoned. With `fit="page"` a table that is too wide is made smaller. Values stay
         values until they are laid out. Raises DataError with row and column where a row lacks a value or
-        has one that its column cannot show.
+        has one that its column cannot show; what a mapping leaves out that others have is empty.
         """
         from fleetquill.tree.column import Column, as_columns, settled
         from fleetquill.tree.rows import read_rows, rows_and_names

@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import marshal
 import pickle
+from collections import deque
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import fields, is_dataclass
 from itertools import count, islice
@@ -21,6 +22,7 @@ Row = tuple[Any, ...]
 
 CHUNK: Final = 512  # rows that are read and kept together
 MOST_HELD: Final = 16  # chunks of an iterator that are held before they go to a file
+ABSENT: Final = object()  # the value of a name that a row does not have
 
 
 class RowLacks(DataError):
@@ -131,8 +133,8 @@ def read_rows(rows: Any, columns: Sequence[Column], source: str = "") -> Iterato
 
     `rows` is any iterable of mappings, sequences or objects with attributes, the result of a query, a
     DataFrame, or the path of a CSV file with a head. Rows that have names are taken by name, whatever
-    their class. Raises DataError with the row's number (from 1) where a row does not have what a column
-    asks for.
+    their class; what a mapping leaves out that others have is empty. Raises DataError with the row's number (from 1)
+    where a row does not have what a column asks for.
     """
     _check_rows(rows)
     names = [column.name for column in columns if not column.counts]
@@ -218,7 +220,7 @@ def _names_of_row(row: Any) -> list[str] | None:
 
 
 def rows_and_names(rows: Any) -> tuple[Any, list[str]]:
-    """Rows, and the names of their columns as the first of them has them."""
+    """Rows, and the names of their columns: of mappings all that any of them has, of others what the first one has."""
     _check_rows(rows)
     if isinstance(rows, (str, Path)):
         return rows, csv_head(Path(rows))
@@ -234,6 +236,9 @@ def rows_and_names(rows: Any) -> tuple[Any, list[str]]:
     if isinstance(first, (str, bytes)):
         raise DataError(f"{shown(first)} is not a row.", remedy="Give mappings, sequences or objects.")
     names = _names_of_row(first)
+    if isinstance(first, Mapping):
+        more = [str(name) for row in held if isinstance(row, Mapping) and row.keys() != first.keys() for name in row]
+        names = list(dict.fromkeys([*map(str, first), *more]))
     return held, [f"{number}" for number in range(1, len(first) + 1)] if names is None else names
 
 
@@ -313,12 +318,13 @@ def _plain_rows(rows: Iterable[Any], names: Sequence[str], source: str, given: S
     places = [_place(name, given, Where(source or "query")) for name in names] if given else None
     kind: type | None = None
     by_name = False
-    for number, row in enumerate(rows, 1):
+    ahead = _Ahead(rows)
+    for number, row in enumerate(ahead, 1):
         if row.__class__ is not kind:
             kind = row.__class__
             by_name = kind is not tuple and kind is not list and _has_names(row, number, source)
         if by_name:
-            yield _by_name(row, names, number, source)
+            yield _by_name(row, names, number, source, ahead)
             continue
         if places is not None:
             yield tuple([row[place] for place in places])
@@ -340,17 +346,49 @@ def _has_names(row: Any, number: int, source: str) -> bool:
     return hasattr(row, "_fields") or hasattr(row, "_mapping") or hasattr(row, "keys")
 
 
-def _by_name(row: Any, names: Sequence[str], number: int, source: str) -> Row:
+class _Ahead:
+    """Rows one after the other, and those to come where it is to be known what any of them has."""
+
+    def __init__(self, rows: Iterable[Any]) -> None:
+        self._rows = iter(rows)
+        self._waiting: deque[Any] = deque()
+        self._optional: set[str] = set()  # names that some mapping has, though others do not
+
+    def __iter__(self) -> Iterator[Any]:
+        while (row := self._waiting.popleft() if self._waiting else next(self._rows, ABSENT)) is not ABSENT:
+            yield row
+
+    def has(self, name: str, *, before: bool) -> bool:
+        """Whether a mapping among the rows of this chunk has a name: all `before` have it, if there are any."""
+        if before or name in self._optional:
+            self._optional.add(name)
+            return True
+        self._waiting.extend(islice(self._rows, max(0, CHUNK - len(self._waiting))))
+        found = any(isinstance(row, Mapping) and _value(row, name) is not ABSENT for row in self._waiting)
+        if found:
+            self._optional.add(name)
+        return found
+
+
+def _by_name(row: Any, names: Sequence[str], number: int, source: str, ahead: _Ahead) -> Row:
     if isinstance(row, Mapping):
         try:
             return tuple([row[name] for name in names])
         except KeyError:
             pass
-    return tuple([_value(row, name, number, source) for name in names])
+    values = []
+    for name in names:
+        value = _value(row, name)
+        if value is ABSENT:
+            if not (isinstance(row, Mapping) and ahead.has(name, before=number > 1)):
+                raise _lacking(number, name, row, source)
+            value = None
+        values.append(value)
+    return tuple(values)
 
 
-def _value(row: Any, name: str, number: int, source: str) -> Any:
-    """The value of a name in a row; 'customer.name' goes into what 'customer' is."""
+def _value(row: Any, name: str) -> Any:
+    """The value of a name in a row, `ABSENT` where it has none; 'customer.name' goes into what 'customer' is."""
     found, value = _part(row, name)
     if found:
         return value
@@ -359,10 +397,9 @@ def _value(row: Any, name: str, number: int, source: str) -> Any:
     for part in path:
         if owner is None and len(path) > 1:
             return None
-        found, value = _part(owner, part)
+        found, owner = _part(owner, part)
         if not found:
-            raise _lacking(number, name, part, owner, source)
-        owner = value
+            return ABSENT
     return owner
 
 
@@ -379,7 +416,13 @@ def _part(owner: Any, name: str) -> tuple[bool, Any]:
         return False, None
 
 
-def _lacking(number: int, name: str, part: str, owner: Any, source: str) -> DataError:
+def _lacking(number: int, name: str, row: Any, source: str) -> DataError:
+    owner, part = row, name
+    for part in name.split("."):
+        found, value = _part(owner, part)
+        if not found:
+            break
+        owner = value
     try:
         known = _names_of_row(owner)
     except DataError:

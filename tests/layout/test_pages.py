@@ -242,3 +242,17 @@ def test_a_document_ten_times_as_long_has_ten_times_the_pages(press):
     part = "<section><h2>t</h2>" + "<p>some words in a paragraph of the report</p>" * 20 + "</section>"
     short, long = (press.compose(fq.Manuscript.from_html(html + part * n)).page_count for n in (3, 30))
     assert long == short * 10
+
+
+@pytest.mark.parametrize(
+    "source",
+    [
+        "<p>one</p><span lang=en><br clear=all style='mso-special-character: line-break; page-break-before: always'></span><p>two</p>",
+        "<p>one</p><br style='page-break-after: always'><p>two</p>",
+        "<p>one<br style='break-before: page'>two</p>",
+        "<table><tr><td>one<br style='page-break-before: always'>two</table>",
+    ],
+)
+def test_a_break_of_a_line_may_be_one_of_the_page(source):
+    edition = fq.compose(fq.Manuscript.from_html(source))
+    assert [page.text for page in edition.pages] == ["one", "two"]

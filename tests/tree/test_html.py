@@ -37,6 +37,11 @@ TREES = {
     "links do not nest": ("<a>1<a>2", "a[1]a[2]"),
     "after the end": ("<p>x</p></body></html>after", "p[x]after"),
     "ruby": ("<ruby>a<rt>b<rp>c<rt>d</ruby>", "ruby[art[b]rp[c]rt[d]]"),
+    "names with colons": ("<p>a<o:p></o:p></p><p>b<v:p>c</v:p>", "p[ao:p[]]p[bv:p[c]]"),
+    "names of other vocabularies": (
+        "<html xmlns:o='urn:o' xmlns='http://www.w3.org/TR/REC-html40'><p>a<o:p></o:p></p><p>b<span><o:p>c</o:p></span>",
+        "p[ao:p[]]p[bspan[o:p[c]]]",
+    ),
     "items": ("<ul><li>a<li>b<ul><li>c</ul></ul>", "ul[li[a]li[bul[li[c]]]]"),
     "rows": ("<table><td>a<td>b<tr><td>c</table>", "table[tbody[tr[td[a]td[b]]tr[td[c]]]]"),
     "columns": ("<table><col><tr><th>a</table>", "table[colgroup[col[]]tbody[tr[th[a]]]]"),

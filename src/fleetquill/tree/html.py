@@ -71,6 +71,8 @@ def _read_as_xml(mended: str) -> Element | None:
     except (etree.XMLSyntaxError, ValueError):
         return None
     if " xmlns" in text:  # HTML has no namespaces that are written (HTML §13.1.2.3)
+        if any(element.prefix for element in root.iter("{*}*")):
+            return None  # '<o:p>' is no '<p>'
         for element in root.iter("{*}*"):
             if element.tag.startswith("{"):
                 element.tag = etree.QName(element).localname

@@ -287,6 +287,7 @@ class _BoxBuilder:
             container: ItemsBox = (FlexBox if display.endswith("flex") else GridBox)(style, element, [])
             container.children = self._items(element, node, style, container)
             return [container]
+        marker = self.markers.of(element, node, style) if display == "list-item" else None
         children = self._children(element, node, style)
         if element.tag == "button" and display in ("block", "inline-block", "inline"):
             button = centred(self.containers, style, element, children)
@@ -307,8 +308,8 @@ class _BoxBuilder:
             box = with_legend(box)
         if "first-line" in node.pseudo and isinstance(box, LinesBox):
             box.first_line = self.styles.pseudo(element, node, "first-line", style)
-        if display == "list-item":
-            self.markers.add(box, element, node)
+        if marker is not None:
+            self.markers.add(box, marker, element)
         return [box]
 
     def _options(self, element: Element, node: MatchNode, style: ComputedStyle) -> list[Box]:

@@ -31,9 +31,8 @@ class Markers:
         self._content = content
         self._context = context
 
-    def add(self, box: Box, element: Element, node: MatchNode) -> None:
-        """Gives the box of a list item its marker, beside it or in its first line."""
-        style = box.style
+    def of(self, element: Element, node: MatchNode, style: ComputedStyle) -> LinesBox | None:
+        """The marker of a list item, as counters are before its content; None where it has none."""
         marker_style = self._styles.pseudo(element, node, "marker", style)
         marker_style = marker_style or self._styles.anonymous(style, "block")
         if isinstance(marker_style.content, tuple):
@@ -43,11 +42,17 @@ class Markers:
         else:
             text = self._context.marker_text(self._content.counters.value("list-item"), style.list_style_type)
             if not text or marker_style.content == "none":
-                return
+                return None
             content = [TextBox(marker_style, element, text)]
+        return LinesBox(marker_style, None, content)
+
+    def add(self, box: Box, marker: LinesBox, element: Element) -> None:
+        """Gives the box of a list item its marker, beside it or in its first line."""
+        style = box.style
         if style.list_style_position == "outside":
-            box.marker = LinesBox(marker_style, None, content)
+            box.marker = marker
             return
+        content = marker.children
         content.append(TextBox(style, element, " "))
         if isinstance(box, LinesBox):
             box.children[:0] = content

@@ -11,7 +11,9 @@ from fleetquill.drawing.effects import Effect
 from fleetquill.drawing.paths import rectangle
 from fleetquill.drawing.pictures import Picture
 from fleetquill.errors import DataError, OptionError
+from fleetquill.layout.block.breaks import FORCED_ANYWHERE
 from fleetquill.layout.boxes.boxes import (
+    BlockBox,
     Box,
     BreakBox,
     Element,
@@ -215,6 +217,9 @@ def embedded(context: Context, element: Element, style: ComputedStyle) -> list[B
 
 
 def line_break(context: Context, element: Element, style: ComputedStyle) -> list[Box]:
+    """A line's end; a page's where its style says so, as word processors write it (browsers do not hear that)."""
+    if style.break_before in FORCED_ANYWHERE or style.break_after in FORCED_ANYWHERE:
+        return [BlockBox(ComputedStyle(style.parent, {**style.__dict__, "display": "block"}), element, [])]
     return [BreakBox(style, element, [])]
 
 

@@ -260,7 +260,8 @@ def first_baseline(fragment: Fragment) -> float | None:
 
 
 def last_baseline(fragment: Fragment) -> float | None:
-    """The baseline of the last line in flow in a fragment, from its top; of rows, columns and grids theirs."""
+    """The baseline of the last line in flow in a fragment, from its top; of rows, columns and grids theirs. Lines in a
+    table are none of them (CSS 2 §10.8.1, as browsers read it)."""
     if fragment.box.style.display in CONTAINERS:
         return fragment.baseline
     for child in reversed(fragment.children):
@@ -268,7 +269,7 @@ def last_baseline(fragment: Fragment) -> float | None:
             return child.y + child.baseline
         if not isinstance(child, Fragment) or isinstance(child, AnchorFragment) or _floats(child):
             continue
-        inner = last_baseline(child)
+        inner = None if child.box.style.display == "table" else last_baseline(child)
         if inner is not None:
             return child.y + inner
     return None

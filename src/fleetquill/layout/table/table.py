@@ -12,8 +12,8 @@ from fleetquill.layout.table.geometry import collapsed_of, columns_of, geometry_
 from fleetquill.layout.table.held_rows import HeldRows
 from fleetquill.layout.table.measures import Geometry, TableDetail, TableFragment
 from fleetquill.layout.table.page import lay_out_table
-from fleetquill.layout.table.widths import preferred_width
-from fleetquill.style.lengths import resolve
+from fleetquill.layout.table.widths import WIDEST, preferred_width
+from fleetquill.style.lengths import Relative, resolve
 
 
 def layout_table(box: TableBox, space: Space, resume: Resume | None) -> Laid:
@@ -70,4 +70,6 @@ def table_content_widths(box: TableBox, context: Context) -> tuple[float, float]
         _, right, _, left = collapsed.outer()
         more += right + left - own
     captions = least_of_captions(box, context) - own
+    if box.style.table_layout == "fixed" and isinstance(box.style.width, Relative):
+        least, most = 0.0, WIDEST  # as browsers have it: its columns hang on no content
     return max(least + more, captions), max(most + more, captions)

@@ -31,6 +31,8 @@ IGNORABLE: Final = frozenset(  # default ignorable: no glyph is missed
     "\u2064\u2066\u2067\u2068\u2069\ufe0e\ufe0f\ufeff"
 ) | frozenset(map(chr, range(0xE0020, 0xE0080)))  # the tags of flags
 
+UNSAID: Final = str.maketrans("", "", "\u00ad\u200b\u2060\ufeff")  # where lines may break or not: none of it is text
+
 Features = tuple[tuple[str, int], ...]
 
 
@@ -263,6 +265,7 @@ class FontSetting:
         heed()
         buffer = hb.Buffer()
         buffer.cluster_level = hb.BufferClusterLevel.MONOTONE_GRAPHEMES
+        buffer.flags = hb.BufferFlags.REMOVE_DEFAULT_IGNORABLES  # else they are spaces, as wide as nothing
         buffer.add_str(text)
         buffer.direction = self.direction
         if PLAIN.fullmatch(text):
@@ -328,19 +331,20 @@ def _meanings(
 
     Readers turn around what runs from right to left: text that is said beside such glyphs is turned, too.
     """
-    if not glyphs:  # ignorable characters, in a font without a space to stand for them
+    if not glyphs:  # ignorable characters
         return (), ()
     starts = sorted(set(clusters))
     step = -1 if from_right else 1  # readers turn the whole around, ligatures too
     ends = dict(zip(starts, [*starts[1:], len(text)], strict=True))
     if len(starts) == len(glyphs):  # as it is nearly always
-        return tuple([(glyph, text[c : ends[c]][::step]) for glyph, c in zip(glyphs, clusters, strict=True)]), ()
+        texts = [text[start : ends[start]][::step].translate(UNSAID) for start in clusters]
+        return tuple(zip(glyphs, texts, strict=True)), ()
     meanings: list[tuple[int, str]] = []
     unclear: list[Cluster] = []
     for cluster, group in groupby(range(len(glyphs)), key=clusters.__getitem__):
         places = list(group)
         own = [glyphs[place] for place in places]
-        said = text[cluster : ends[cluster]][::step]
+        said = text[cluster : ends[cluster]][::step].translate(UNSAID)
         told = _told(face, own, said)
         meanings += zip(own, told or (said, *[""] * (len(own) - 1)), strict=True)
         if len(own) > 1 and not from_right and "".join(told) != said:

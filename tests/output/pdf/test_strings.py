@@ -134,3 +134,35 @@ def test_letters_of_several_faces_are_spaced_alike(press):
 
     steps = [wide - narrow for wide, narrow in zip(lefts("letter-spacing:1px"), lefts(""), strict=True)]
     assert steps == pytest.approx([0, 0.75, 1.5, 2.25, 3], abs=0.1)
+
+
+@pytest.mark.parametrize(
+    ("source", "copied"),
+    [
+        ("<p>a<wbr>b c d", "ab c d"),
+        ("<p>a&#8203;b c d", "ab c d"),
+        ("<p>a&#8288;b c d", "ab c d"),
+        ("<p>a&shy;b c d", "ab c d"),
+        ("<input value=''><p>a b c", "a b c"),
+        ("<p>a&nbsp;b c d", "a\u00a0b c d"),
+        ("<p>a&nbsp;b <b>x&nbsp;</b>c d", "a\u00a0b x\u00a0c d"),
+        ("<p>a&#8199;b c&#8239;d e", "a\u2007b c\u202fd e"),
+        (
+            "<p dir=rtl>\u0645\u06cc\u200c\u0634\u0648\u062f \u062e\u0648\u0628",
+            "\u0645\u06cc\u200c\u0634\u0648\u062f \u062e\u0648\u0628",
+        ),
+    ],
+)
+def test_spaces_are_copied_as_what_they_are(source, copied):
+    """Characters that nobody sees have no glyph, and each kind of space a code of its own."""
+    for tagged in (True, False):
+        content = fq.compose(fq.Manuscript.from_html(source), tagged=tagged).to_bytes()
+        text = pdfium.PdfDocument(content)[0].get_textpage().get_text_range()
+        assert " ".join(text.split("\r\n")).strip() == copied
+
+
+def test_empty_cells_do_not_change_what_is_copied():
+    m = fq.Manuscript()
+    m.table([{"a": "", "b": "x y z"}, {"a": "u v", "b": ""}], ["a", "b"])
+    text = pdfium.PdfDocument(fq.compose(m).to_bytes())[0].get_textpage().get_text_range()
+    assert text.split("\r\n") == ["a", "b", "x y z", "u v"]

@@ -367,7 +367,6 @@ class PdfCanvas:
                 joined = "".join([strings[w] + between * s for w, s in zip(words, spaced, strict=True)])
             if goes_on:  # on the next line: who copies the text wants to have the space
                 joined += between
-            resources.use_words((setting.space,))
             self._show(x, baseline, face, look, joined)
             return
         self._word_by_word(x, baseline, look, words, space, gaps_after(words, spaced))
@@ -376,10 +375,15 @@ class PdfCanvas:
         """A space as TJ content, with what it is wider than the font's own."""
         own = look.setting.space
         more = space - own.advance * look.size - look.letter_spacing
-        strings = self._resources.store.words[own]
+        strings = self._string(own)
         if abs(more) < 0.001 or not look.size:
             return strings
         return f"{strings}{number(-more * 1000 / look.size)}"
+
+    def _string(self, word: Word) -> str:
+        """The TJ content of a word, in the codes that its glyphs have in this file."""
+        resources = self._resources
+        return resources.strings((word,))[word] if resources.use_words((word,)) else resources.store.words[word]
 
     def _word_by_word(
         self, x: float, baseline: float, look: Look, words: Sequence[Word], space: float, spaced: Sequence[bool]
@@ -390,8 +394,7 @@ class PdfCanvas:
             x = self._word(x, baseline, look, word)
             if has_space:
                 if own.face is not None:
-                    self._resources.use_words((own,))
-                    self._show(x, baseline, own.face, look, self._resources.store.words[own])
+                    self._show(x, baseline, own.face, look, self._string(own))
                 x += space
 
     def _word(self, x: float, baseline: float, look: Look, word: Word) -> float:

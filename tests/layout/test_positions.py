@@ -2,6 +2,8 @@
 
 import pytest
 
+import fleetquill as fq
+
 
 def rects(px, edition, selector):
     return [p.rect for p in px(edition, selector)]
@@ -258,3 +260,23 @@ def test_shadows_lie_outside_and_inside(pixel):
 def test_the_background_of_the_body_covers_the_page(pixel):
     assert pixel("<style>@page{margin:100px}</style><body style='background:red'>x", 5, 5) == RED
     assert pixel("<style>@page{margin:100px;background:red}</style><body>x", 5, 5) == RED
+
+
+@pytest.mark.parametrize(
+    ("style", "shown"),
+    [
+        ("left: -310px; width: 300px", False),  # a menu that slides in on a screen
+        ("right: -310px; width: 300px", False),
+        ("left: -60px; width: 50px", True),  # a note in the margin
+        ("left: -90px; width: 100px", True),  # a strip that runs off the paper
+        ("left: -90px; width: 80px", True),
+        ("left: -310px; width: 300px; transform: translateX(250px)", True),
+        ("left: -310px; width: 300px; -fq-reference: page", True),
+    ],
+)
+@pytest.mark.parametrize("position", ["fixed", "absolute"])
+def test_what_stands_beside_the_page_is_left_out_and_told(position, style, shown):
+    page = "<style>@page { size: 600px 400px; margin: 75px }</style>"
+    edition = fq.compose(fq.Manuscript.from_html(f"{page}<p>x<div style='position: {position}; {style}'>menu</div>"))
+    assert ("menu" in edition.pages[0].text) == shown
+    assert any("is left out" in remark.message for remark in edition.remarks) != shown

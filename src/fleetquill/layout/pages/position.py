@@ -208,10 +208,23 @@ class _Placer:
             height = fragment.height if style.height != "auto" else None
             self._go_on(GoingOn(box, None, fragment.x, fragment.y, fragment.width, height), around)
             return
+        if self._is_beside(fragment, fragment.x + around.origin[0]):
+            message = "A box that stands beside the page, as menus do that screens slide in, is left out."
+            self.context.remark_once("overflow", message, box.element)
+            return
         around.fragment.children.append(fragment)
         self._remark_outside(box, fragment, around)
         inside = around._replace(fragment=fragment)
         self._walk(fragment, *around.origin, inside, rect.width, rect.height)
+
+    def _is_beside(self, fragment: Fragment, left: float) -> bool:
+        """Whether a box is wholly at a side of the page area, and more of it beside the paper than on it."""
+        area, paper, right = self.area, self.page_rect, left + fragment.width
+        style = fragment.box.style
+        if style.transform or style.fq_reference == "page" or (area.x < right and left < area.x + area.width):
+            return False
+        seen = min(right, paper.x + paper.width) - max(left, paper.x)
+        return 0 < seen < fragment.width / 2
 
     def _breaks(self, box: Box, fragment: Fragment, top: float) -> bool:
         """Whether a box whose fragment stands at `top` is broken: it, or text in it, leaves the paper, and not on

@@ -37,7 +37,7 @@ COMPOSED: Final = {  # of the operators of Porter and Duff: what is drawn (S, B)
 HSL: Final = {"hsl-hue": "hue", "hsl-saturation": "saturation", "hsl-color": "color", "hsl-luminosity": "luminosity"}
 
 
-@lru_cache(maxsize=2_000)
+@lru_cache(maxsize=64)  # some 140 kB each
 def glyph_drawing(face: Face, glyph: int, color: Rgba) -> Drawing:
     """A glyph in its own colours; `color` is that of the text around it. The origin of the glyph is `BESIDE` units from
     the drawing's left edge and `ABOVE` from its top; an em is `EM`."""

@@ -124,7 +124,7 @@ MISTAKES = [
     (lambda d: d["parts"][3]["table"]["columns"][2].update(form="mony:EUR"),
      r"^parts\[3\]\.table\.columns\[2\]\.form: 'mony:EUR' is not a form of a value\. Did you mean 'money'\?"),
     (lambda d: d["parts"][3]["table"]["columns"][2].update(wide=3), r"^parts\[3\]\.table\.columns\[2\]\.wide: "),
-    (lambda d: d["parts"][3]["table"]["rows"].append({"lock": "x"}), r"^parts\[3\]\.table: Row 3 has no value"),
+    (lambda d: d["parts"][3]["table"]["columns"].__setitem__(0, "lokc"), r"^parts\[3\]\.table: Row 1 has no value"),
     (lambda d: d["parts"].insert(0, {"headin": "x"}), r"^parts\[0\]: There is no part 'headin'\. Did you mean 'heading'"),
     (lambda d: d["parts"].insert(0, {"heading": {"content": "x", "levl": 2}}), r"^parts\[0\]\.heading\.levl: .*'level'"),
     (lambda d: d["parts"].insert(0, {"heading": {"content": "x", "level": 9}}), r"^parts\[0\]\.heading: .* from 1 to 6"),

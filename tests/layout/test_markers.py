@@ -27,3 +27,30 @@ MARKED = {
 def test_items_are_marked(case):
     source, marked = MARKED[case]
     assert fq.compose(fq.Manuscript.from_html(source)).pages[0].text.split() == marked.split()
+
+
+QUOTED = [
+    ("en", "“a ‘b’ c”"),
+    ("de-AT", "„a ‚b‘ c“"),
+    ("fr", "«\u00a0a “b” c\u00a0»"),
+    ("fr-CH", "«a ‹b› c»"),
+    ("sv", "”a ’b’ c”"),
+    ("pl", "„a «b» c”"),
+    ("ja", "「a 『b』 c」"),
+    ("zh-Hant", "「a 『b』 c」"),
+    ("zh", "“a ‘b’ c”"),
+    ("nb", "«a ‘b’ c»"),
+    ("", "“a ‘b’ c”"),
+    ("qq", "“a ‘b’ c”"),
+]
+
+
+@pytest.mark.parametrize(("language", "quoted"), QUOTED)
+def test_quotation_marks_are_those_of_the_language(language, quoted):
+    m = fq.Manuscript.from_html(f"<html lang='{language}'><p><q>a <q>b</q> c</q>")
+    assert fq.compose(m).pages[0].text == quoted
+
+
+def test_marks_are_of_the_text_that_the_words_stand_in():
+    text = fq.compose(fq.Manuscript.from_html("<html lang=en><p>He said <q lang=de>ja <q>nein</q></q>.")).pages[0].text
+    assert text == "He said “ja ‚nein‘”."

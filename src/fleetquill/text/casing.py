@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from typing import Final
 
-WORD_START: Final = re.compile(r"(?<![^\W\d_])(?<![’'])([^\W\d_])")
+WORD_START: Final = re.compile(r"(?<!\w)(?<!\w[’'])([^\W\d_])")  # a number at its start is no letter to be changed
 TURKIC: Final = ("tr", "az")
 
 

@@ -24,10 +24,27 @@ from fleetquill.style import generated
 from fleetquill.style.properties import ComputedStyle
 
 FIRST_LETTER: Final = re.compile(r"[^\w\s]*\w")  # with punctuation before it (CSS Pseudo-elements 4 §2.2)
-QUOTES: Final = {  # the quotation marks of 'quotes: auto', by language
-    "de": ("„", "“", "‚", "‘"),
-    "fr": ("« ", " »", "“", "”"),
-    "ar": ("«", "»", "“", "”"),
+QUOTES: Final = {  # the quotation marks of 'quotes: auto', by language (CLDR, delimiters)
+    language: tuple([mark.replace("_", "\u00a0") for mark in marks.split()])
+    for marks, languages in (
+        ("„ “ ‚ ‘", "cs de et hr is lb sk sl"),
+        ("„ “ „ “", "bg lt"),
+        ("„ “ ‘ ’", "mk"),
+        ("„ ” « »", "pl ro"),
+        ("„ ” » «", "hu"),
+        ("„ ” ’ ’", "bs sr"),
+        ("” ” ’ ’", "fi he sv"),
+        ("” “ ’ ‘", "ur"),
+        ("« » “ ”", "ar ca el es hy it pt-pt sq"),
+        ("« » „ “", "be ru uk"),
+        ("« » ‘ ’", "nb nn no"),
+        ("« » ‹ ›", "am fa fr-ch gsw"),
+        ("«_ _» ” “", "fr-ca"),
+        ("«_ _» “ ”", "fr"),
+        ("‘ ’ “ ”", "nl"),
+        ("「 」 『 』", "ja zh-hant zh-hk zh-tw"),
+    )
+    for language in languages.split()
 }
 ENGLISH_QUOTES: Final = ("“", "”", "‘", "’")
 BUILT_IN_COUNTERS: Final = frozenset(("page", "pages", "list-item", "footnote"))
@@ -107,7 +124,7 @@ class GeneratedContent:
     def _quote(self, part: generated.Quote, style: ComputedStyle) -> str:
         marks = style.quotes
         if marks == "auto":
-            marks = QUOTES.get(style.language.split("-")[0].lower(), ENGLISH_QUOTES)
+            marks = _quotes_of(_language_around(style))
         if not part.opens:
             self._quote_depth = max(0, self._quote_depth - 1)
         level = self._quote_depth
@@ -150,3 +167,14 @@ def _before_first(element: Element) -> int:
         return integer(element.get("start"), 1) - 1
     count = sum(child.tag == "li" for child in element)
     return integer(element.get("start"), count) + 1
+
+
+def _language_around(style: ComputedStyle) -> str:
+    """The language around the element that is quoted: its marks are of the text that they stand in."""
+    quoted = style.parent
+    return (quoted.parent or quoted).language if quoted is not None else style.language
+
+
+def _quotes_of(language: str) -> tuple[str, ...]:
+    tag = language.lower()
+    return QUOTES.get(tag) or QUOTES.get(tag.split("-")[0], ENGLISH_QUOTES)

@@ -144,3 +144,13 @@ def test_they_are_copied(tmp_path, tagged):
     fq.Press().write(fq.Manuscript.from_html(f"<p>{text}"), tmp_path / "signs.pdf", tagged=tagged)
     found = subprocess.run(["pdftotext", tmp_path / "signs.pdf", "-"], capture_output=True, check=True).stdout.decode()
     assert found.split() == text.split()
+
+
+def test_a_file_has_a_sign_once_whatever_the_colour_around_it():
+    def forms(style):
+        rows = "".join(f"<p style='{style}'>\U0001f680 \u2705" for _ in range(40))
+        return fq.compose(fq.Manuscript.from_html(rows)).to_bytes().count(b"/Subtype/Form")
+
+    assert forms("") == forms("color: #123") > 0
+    mixed = "<p>\U0001f680 \u2705<p style='color: red'>\U0001f680 \u2705<p style='font-weight: bold'>\u2705 \U0001f680"
+    assert fq.compose(fq.Manuscript.from_html(mixed)).to_bytes().count(b"/Subtype/Form") == forms("")

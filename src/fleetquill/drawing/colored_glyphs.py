@@ -29,7 +29,6 @@ BLENDS: Final = frozenset(
     "multiply screen overlay darken lighten color-dodge color-burn hard-light soft-light difference exclusion hue "
     "saturation color luminosity".split()
 )
-SRC_OVER: Final = "normal"
 COMPOSED: Final = {  # of the operators of Porter and Duff: what is drawn (S, B), and within or without what (I, O)
     "clear": (), "src": ("S ",), "dest": ("B ",), "dest-over": ("S ", "B "), "src-in": ("SI",), "dest-in": ("BI",),
     "src-out": ("SO",), "dest-out": ("BO",), "src-atop": ("B ", "SI"), "dest-atop": ("BI", "SO"), "xor": ("SO", "BO"),
@@ -37,10 +36,19 @@ COMPOSED: Final = {  # of the operators of Porter and Duff: what is drawn (S, B)
 HSL: Final = {"hsl-hue": "hue", "hsl-saturation": "saturation", "hsl-color": "color", "hsl-luminosity": "luminosity"}
 
 
-@lru_cache(maxsize=64)  # some 140 kB each
 def glyph_drawing(face: Face, glyph: int, color: Rgba) -> Drawing:
     """A glyph in its own colours; `color` is that of the text around it. The origin of the glyph is `BESIDE` units from
     the drawing's left edge and `ABOVE` from its top; an em is `EM`."""
+    drawing, hangs = _drawn(face, glyph)
+    return _in_text(face, glyph, color) if hangs else drawing
+
+
+MOST_KEPT: Final = 512  # signs: each takes some 140 kB, and files have them once as long as they are kept
+
+
+@lru_cache(maxsize=MOST_KEPT)
+def _drawn(face: Face, glyph: int) -> tuple[Drawing, bool]:
+    """A glyph whose parts that are of the colour of the text are of `FOREGROUND`, and whether there are any."""
     advance = face.advance(glyph) / face.upem * EM
     drawing = Drawing(advance + 2 * BESIDE, ABOVE + BELOW)
     drawing.save()
@@ -52,7 +60,19 @@ def glyph_drawing(face: Face, glyph: int, color: Rgba) -> Drawing:
     else:
         face.hb_font.paint_glyph(glyph, _functions(), _Painter(drawing, face), 0, hb.Color(0, 0, 0, 255))
     drawing.restore()
-    return _with_foreground(drawing, color)
+    return drawing, any(part is FOREGROUND for step in drawing.steps for part in step.arguments)
+
+
+@lru_cache(maxsize=MOST_KEPT)
+def _in_text(face: Face, glyph: int, color: Rgba) -> Drawing:
+    plain, _ = _drawn(face, glyph)
+    drawing = Drawing(plain.width, plain.height)
+    drawing.plain = plain.plain
+    drawing.steps = [
+        step._replace(arguments=tuple([color if part is FOREGROUND else part for part in step.arguments]))
+        for step in plain.steps
+    ]
+    return drawing
 
 
 def _place_bitmap(drawing: Drawing, content: bytes, extents: Any) -> None:
@@ -65,16 +85,7 @@ def _place_bitmap(drawing: Drawing, content: bytes, extents: Any) -> None:
         drawing.restore()
 
 
-FOREGROUND: Final = Rgba(0.0, 0.0, 0.0)
-
-
-def _with_foreground(drawing: Drawing, color: Rgba) -> Drawing:
-    """What is of the colour of the text, in that colour: it was drawn in `FOREGROUND` objects."""
-    for index, step in enumerate(drawing.steps):
-        if any(part is FOREGROUND for part in step.arguments):
-            arguments = tuple(color if part is FOREGROUND else part for part in step.arguments)
-            drawing.steps[index] = step._replace(arguments=arguments)
-    return drawing
+FOREGROUND: Final = Rgba(0.0, 0.0, 0.0)  # this object, not what equals it
 
 
 class _Painter:
@@ -144,7 +155,7 @@ class _Painter:
         if name in COMPOSED and self._groups:
             self._compose(COMPOSED[name], self._groups[-1] + 1, begun)
         else:
-            self.drawing.end_group(1.0, name if name in BLENDS else SRC_OVER)
+            self.drawing.end_group(1.0, name if name in BLENDS else "normal")
 
     def _compose(self, parts: tuple[str, ...], outer: int, inner: int) -> None:
         """Draws two pictures anew, each whole or where the other is, or is not."""

@@ -6,7 +6,7 @@ from collections.abc import Callable, Sequence
 
 from fleetquill.drawing.canvas import Canvas, Look
 from fleetquill.drawing.colored_glyphs import ABOVE, BESIDE, EM, glyph_drawing
-from fleetquill.drawing.words import MIDDLE, before_gaps, runs_along
+from fleetquill.drawing.words import MIDDLE, before_gaps, runs_along, turn_back
 from fleetquill.style.values import TRANSPARENT
 from fleetquill.text.face import BITMAPS_ALONE, NO_EMBEDDING, OUTLINES
 from fleetquill.text.glyph_runs import GlyphRun
@@ -52,19 +52,15 @@ def _draw(canvas: Canvas, x: float, baseline: float, look: Look, run: GlyphRun) 
     """Each glyph at its place; in lines that run downwards the signs that stand upright are turned back."""
     unit = look.size / EM
     posture = look.setting.posture
-    upright = {piece.start: piece.middle for piece in pieces_of(run, posture)} if posture else {}
+    upright = {piece.start for piece in pieces_of(run, posture) if piece.middle is not None} if posture else ()
     for index, (glyph, across, rise) in enumerate(run.places()):
         drawing = glyph_drawing(run.face, glyph, look.color)
-        left = x + across * look.size + index * look.letter_spacing
-        middle = upright.get(index)
-        if middle is not None:
+        left, top = x + across * look.size + index * look.letter_spacing, baseline - rise * look.size
+        if index in upright:
             away = run.face.advance(glyph) / run.face.upem / 2 * look.size
-            canvas.save()
-            canvas.transform((0.0, -1.0, 1.0, 0.0, left + away, baseline - MIDDLE * look.size))
+            turn_back(canvas, left + away, baseline, look.size)
             left, top = -away, (MIDDLE - rise) * look.size
-        else:
-            top = baseline - rise * look.size
         wide, high = drawing.width * unit, drawing.height * unit
         canvas.drawing(drawing, left - BESIDE * unit, top - ABOVE * unit, wide, high)
-        if middle is not None:
+        if index in upright:
             canvas.restore()

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator, Sequence
 from typing import Final
 
-from fleetquill.drawing.canvas import Look
+from fleetquill.drawing.canvas import Canvas, Look
 from fleetquill.text.glyph_runs import GlyphRun
 from fleetquill.text.shaping import Word
 
@@ -41,6 +41,13 @@ def runs_along(
             yield x, run
             x += run.advance * look.size + len(run.glyphs) * look.letter_spacing
         x += space if has_space else 0.0
+
+
+def turn_back(canvas: Canvas, x: float, baseline: float, size: float) -> None:
+    """In a line that runs downwards: what follows until `restore` stands upright, its origin at the middle of the
+    sign whose middle is at `x`."""
+    canvas.save()
+    canvas.transform((0.0, -1.0, 1.0, 0.0, x, baseline - MIDDLE * size))
 
 
 def has_colors(words: Iterable[Word]) -> bool:

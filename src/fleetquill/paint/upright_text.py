@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from fleetquill.drawing.canvas import Canvas, Look
-from fleetquill.drawing.words import MIDDLE, before_gaps, runs_along
+from fleetquill.drawing.words import MIDDLE, before_gaps, runs_along, turn_back
 from fleetquill.layout.contract.fragments import TextSpan
 from fleetquill.text.posture import pieces_of
 from fleetquill.text.shaping import Word
@@ -23,7 +23,6 @@ def paint_upright(canvas: Canvas, span: TextSpan, look: Look, x: float, baseline
                 canvas.text(left, baseline, look, (word,), span.space, goes_on)
                 continue
             away = middle * look.size
-            canvas.save()
-            canvas.transform((0.0, -1.0, 1.0, 0.0, left + away, baseline - MIDDLE * look.size))
+            turn_back(canvas, left + away, baseline, look.size)
             canvas.text(-away, MIDDLE * look.size, look, (word,), span.space, goes_on)
             canvas.restore()
